@@ -1,0 +1,256 @@
+#include "core/expr/signal.h"
+
+#include <algorithm>
+#include <limits>
+
+namespace jacinth {
+namespace {
+
+constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
+
+/// Reads a signal at rising times in constant time each.
+class Walker {
+  public:
+    explicit Walker(const Signal& s) : s_(s) {}
+    double at(Instant t) {
+        if (s_.constant) return s_.values[0];
+        while (next_ < s_.times.size() && s_.times[next_] <= t) ++next_;
+        if (next_ == 0) return kMissing;
+        const std::size_t i = next_ - 1;
+        if (s_.stepped || s_.times[i] == t) return s_.values[i];
+        if (next_ == s_.times.size()) return kMissing;
+        const double share =
+            static_cast<double>(t - s_.times[i]) / static_cast<double>(s_.times[next_] - s_.times[i]);
+        return s_.values[i] + share * (s_.values[next_] - s_.values[i]);
+    }
+
+  private:
+    const Signal& s_;
+    std::size_t next_ = 0;
+};
+
+std::vector<Instant> unionOf(const std::vector<Instant>& a, const std::vector<Instant>& b) {
+    std::vector<Instant> out;
+    out.reserve(a.size() + b.size());
+    std::set_union(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(out));
+    return out;
+}
+
+Truth truthOf(double d, Comparison c) {
+    switch (c) {
+        case Comparison::Less: return d < 0 ? Truth::True : Truth::False;
+        case Comparison::LessEqual: return d <= 0 ? Truth::True : Truth::False;
+        case Comparison::Greater: return d > 0 ? Truth::True : Truth::False;
+        case Comparison::GreaterEqual: return d >= 0 ? Truth::True : Truth::False;
+        case Comparison::Equal: return d == 0 ? Truth::True : Truth::False;
+        case Comparison::NotEqual: return d != 0 ? Truth::True : Truth::False;
+    }
+    return Truth::Unknown;
+}
+
+template <typename F>
+Condition mergeConditions(const Condition& a, const Condition& b, F f) {
+    Condition out;
+    std::size_t i = 0, j = 0;
+    Truth va = Truth::Unknown, vb = Truth::Unknown;
+    while (i < a.times.size() || j < b.times.size()) {
+        Instant t = std::numeric_limits<Instant>::max();
+        if (i < a.times.size()) t = std::min(t, a.times[i]);
+        if (j < b.times.size()) t = std::min(t, b.times[j]);
+        if (i < a.times.size() && a.times[i] == t) va = a.values[i++];
+        if (j < b.times.size() && b.times[j] == t) vb = b.values[j++];
+        out.push(t, f(va, vb));
+    }
+    return out;
+}
+
+}  // namespace
+
+Signal constantSignal(double value) {
+    Signal s;
+    s.constant = true;
+    s.values = {value};
+    return s;
+}
+
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins) {
+    Signal s;
+    s.stepped = bridging.kind != TagKind::Continuous;
+    s.begins = begins;
+    s.times.reserve(series.size());
+    s.values.reserve(series.size());
+    for (std::size_t i = 0; i < series.size(); ++i) {
+        if (!series.usable(i)) continue;
+        const Instant t = series.times[i];
+        if (!s.times.empty() && bridging.longestGap != kWithoutEnd && t - s.times.back() > bridging.longestGap) {
+            s.times.push_back(s.times.back() + (s.stepped ? bridging.longestGap : 1));
+            s.values.push_back(kMissing);
+        }
+        s.times.push_back(t);
+        s.values.push_back(series.values[i]);
+    }
+    if (s.stepped && bridging.longestGap != kWithoutEnd && !s.times.empty()) {
+        s.times.push_back(s.times.back() + bridging.longestGap);
+        s.values.push_back(kMissing);
+    }
+    return s;
+}
+
+Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f) {
+    if (a.constant && b.constant) return constantSignal(f(a.values[0], b.values[0]));
+    Signal out;
+    out.stepped = (a.stepped && !a.constant) || (b.stepped && !b.constant);
+    out.begins = std::max(a.begins, b.begins);
+    out.times = a.constant ? b.times : b.constant ? a.times : unionOf(a.times, b.times);
+    out.values.reserve(out.times.size());
+    Walker wa(a), wb(b);
+    for (const Instant t : out.times) {
+        const double v = f(wa.at(t), wb.at(t));
+        out.values.push_back(std::isfinite(v) ? v : kMissing);
+    }
+    return out;
+}
+
+Signal transform(Signal a, const std::function<double(double)>& f) {
+    for (double& v : a.values) {
+        v = f(v);
+        if (!std::isfinite(v)) v = kMissing;
+    }
+    return a;
+}
+
+double signalAt(const Signal& s, Instant t) {
+    if (s.constant) return s.values[0];
+    const std::size_t next = std::upper_bound(s.times.begin(), s.times.end(), t) - s.times.begin();
+    if (next == 0) return kMissing;
+    const std::size_t i = next - 1;
+    if (s.stepped || s.times[i] == t) return s.values[i];
+    if (next == s.times.size()) return kMissing;
+    const double share = static_cast<double>(t - s.times[i]) / static_cast<double>(s.times[next] - s.times[i]);
+    return s.values[i] + share * (s.values[next] - s.values[i]);
+}
+
+void Condition::push(Instant t, Truth v) {
+    if (!times.empty() && times.back() == t) {
+        values.back() = v;
+        if (values.size() > 1 && values[values.size() - 2] == v) {
+            times.pop_back();
+            values.pop_back();
+        }
+        return;
+    }
+    if (!values.empty() && values.back() == v) return;
+    times.push_back(t);
+    values.push_back(v);
+}
+
+Condition compareWithZero(const Signal& d, Comparison comparison) {
+    Condition out;
+    if (d.constant) {
+        out.push(kNoInstant, std::isnan(d.values[0]) ? Truth::Unknown : truthOf(d.values[0], comparison));
+        return out;
+    }
+    for (std::size_t i = 0; i < d.times.size(); ++i) {
+        const Instant t = d.times[i];
+        const double v = d.values[i];
+        if (std::isnan(v)) {
+            out.push(t, Truth::Unknown);
+        } else if (d.stepped) {
+            out.push(t, truthOf(v, comparison));
+        } else if (i + 1 == d.times.size() || std::isnan(d.values[i + 1])) {
+            // The sample itself is known, what follows is not.
+            out.push(t, truthOf(v, comparison));
+            out.push(t + 1, Truth::Unknown);
+        } else {
+            const double next = d.values[i + 1];
+            // From a sample exactly on 0 the line leaves to the side it heads for.
+            out.push(t, truthOf(v != 0 ? v : next, comparison));
+            if ((v < 0 && next > 0) || (v > 0 && next < 0)) {
+                const double step = static_cast<double>(d.times[i + 1] - t);
+                out.push(t + static_cast<Duration>(std::llround(step * (v / (v - next)))), truthOf(next, comparison));
+            }
+        }
+    }
+    return out;
+}
+
+Condition isOneOf(const Signal& states, const std::vector<int>& codes) {
+    Condition out;
+    for (std::size_t i = 0; i < states.times.size(); ++i) {
+        const double v = states.values[i];
+        if (std::isnan(v)) {
+            out.push(states.times[i], Truth::Unknown);
+            continue;
+        }
+        const bool found = std::find(codes.begin(), codes.end(), static_cast<int>(v)) != codes.end();
+        out.push(states.times[i], found ? Truth::True : Truth::False);
+    }
+    return out;
+}
+
+Condition operator!(const Condition& c) {
+    Condition out = c;
+    for (Truth& v : out.values)
+        if (v != Truth::Unknown) v = v == Truth::True ? Truth::False : Truth::True;
+    return out;
+}
+
+Condition both(const Condition& a, const Condition& b) {
+    return mergeConditions(a, b, [](Truth x, Truth y) {
+        if (x == Truth::False || y == Truth::False) return Truth::False;
+        return x == Truth::True && y == Truth::True ? Truth::True : Truth::Unknown;
+    });
+}
+
+Condition either(const Condition& a, const Condition& b) {
+    return mergeConditions(a, b, [](Truth x, Truth y) {
+        if (x == Truth::True || y == Truth::True) return Truth::True;
+        return x == Truth::False && y == Truth::False ? Truth::False : Truth::Unknown;
+    });
+}
+
+namespace {
+/// Where `matches` holds without a break for longer than d, from d after its start.
+template <typename Matches>
+Condition shrunk(const Condition& c, Duration d, Matches matches) {
+    Condition out;
+    for (std::size_t i = 0; i < c.times.size();) {
+        if (!matches(c.values[i])) {
+            out.push(c.times[i], Truth::False);
+            ++i;
+            continue;
+        }
+        const Instant start = c.times[i];
+        while (i < c.times.size() && matches(c.values[i])) ++i;
+        const Instant from = start == kNoInstant ? start : start + d;
+        out.push(start, from == start ? Truth::True : Truth::False);
+        if (from != start && (i == c.times.size() || from < c.times[i])) out.push(from, Truth::True);
+    }
+    return out;
+}
+}  // namespace
+
+Condition lasting(const Condition& c, Duration d) {
+    // True where it surely held for d; unknown where, for all that is known, it may have.
+    const Condition sure = shrunk(c, d, [](Truth v) { return v == Truth::True; });
+    const Condition maybe = shrunk(c, d, [](Truth v) { return v != Truth::False; });
+    return mergeConditions(sure, maybe, [](Truth s, Truth m) {
+        if (s == Truth::True) return Truth::True;
+        return m == Truth::True ? Truth::Unknown : Truth::False;
+    });
+}
+
+std::vector<TimeRange> stretches(const Condition& c, TimeRange range, Truth wanted) {
+    std::vector<TimeRange> out;
+    if (wanted == Truth::Unknown && (c.times.empty() || c.times.front() > range.from))
+        out.push_back({range.from, c.times.empty() ? range.to : std::min(range.to, c.times.front())});
+    for (std::size_t i = 0; i < c.times.size(); ++i) {
+        if (c.values[i] != wanted) continue;
+        const Instant from = std::max(range.from, c.times[i]);
+        const Instant to = std::min(range.to, i + 1 < c.times.size() ? c.times[i + 1] : range.to);
+        if (from < to) out.push_back({from, to});
+    }
+    return out;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,63 @@
+// Numbers and conditions over time, as the language computes with them.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "core/series/series.h"
+#include "core/span/span.h"
+
+namespace jacinth {
+
+/// A number over time, by its knots. Continuous: linear between knots; stepped: the earlier knot holds.
+/// A knot of NaN begins a stretch without value, and a line to or from NaN is no value. Nothing before the
+/// first knot. After the last: nothing for continuous, held for stepped.
+struct Signal {
+    bool stepped = false;
+    bool constant = false;  ///< one value at all times: no knots, `values[0]`
+    std::vector<Instant> times;
+    std::vector<double> values;
+    std::vector<std::string> states;  ///< names by code, for a state tag
+    Instant begins = kNoInstant;      ///< no record before this; a window that reaches before it is not full
+    /// Times of samples, without knots that only mark gaps, are where values are finite.
+};
+Signal constantSignal(double value);
+
+/// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked.
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins);
+
+/// Applies `f` to both at the union of their knots. Results that are no number are missing.
+Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f);
+Signal transform(Signal a, const std::function<double(double)>& f);
+
+/// Value at t by the signal's own reading (see Signal).
+double signalAt(const Signal& s, Instant t);
+
+enum class Truth : std::uint8_t { False = 0, True = 1, Unknown = 2 };
+
+/// A condition over time: `values[i]` from times[i] until times[i + 1]; the last lasts on. Unknown before the first.
+struct Condition {
+    std::vector<Instant> times;
+    std::vector<Truth> values;
+    void push(Instant t, Truth v);  ///< leaves out what changes nothing
+};
+
+enum class Comparison { Less, LessEqual, Greater, GreaterEqual, Equal, NotEqual };
+
+/// Compares `difference` = left − right with 0. Where it is continuous the condition changes exactly (to the
+/// nanosecond) where the line crosses 0.
+Condition compareWithZero(const Signal& difference, Comparison comparison);
+/// Is the state's code one of `codes`?
+Condition isOneOf(const Signal& states, const std::vector<int>& codes);
+
+Condition operator!(const Condition& c);
+Condition both(const Condition& a, const Condition& b);    ///< Kleene's and
+Condition either(const Condition& a, const Condition& b);  ///< Kleene's or
+/// True from the moment c has been true for d without a break.
+Condition lasting(const Condition& c, Duration d);
+
+/// Where it is true (or `wanted`), clipped to `range`.
+std::vector<TimeRange> stretches(const Condition& c, TimeRange range, Truth wanted = Truth::True);
+
+}  // namespace jacinth

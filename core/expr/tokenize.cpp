@@ -1,0 +1,166 @@
+// Text to tokens. Never fails: what it cannot read becomes an Unknown token, which the parser reports.
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <charconv>
+
+#include "core/expr/ast.h"
+
+namespace jacinth {
+namespace {
+
+constexpr std::array<std::string_view, 11> kKeywords{"and", "or",    "not",    "for",     "over", "since",
+                                                     "is",  "in",    "during", "between", "samples"};
+
+bool isWordStart(unsigned char c) { return std::isalpha(c) || c == '_' || c >= 0x80; }
+bool isWordPart(unsigned char c) { return std::isalnum(c) || c == '_' || c >= 0x80; }
+
+class Lexer {
+  public:
+    explicit Lexer(std::string_view text) : text_(text) {}
+
+    std::vector<Token> all() {
+        std::vector<Token> out;
+        while (true) {
+            skipBlank();
+            if (at_ >= text_.size()) break;
+            const std::size_t start = at_;
+            const int column = column_;
+            Token token = next();
+            advanceColumn(start);
+            token.column = column;
+            token.length = column_ - column;
+            out.push_back(std::move(token));
+        }
+        out.push_back({TokenKind::End, "end of text", 0, 0, column_, 0});
+        return out;
+    }
+
+  private:
+    unsigned char peek(std::size_t ahead = 0) const {
+        return at_ + ahead < text_.size() ? static_cast<unsigned char>(text_[at_ + ahead]) : 0;
+    }
+
+    void skipBlank() {
+        const std::size_t start = at_;
+        while (at_ < text_.size() && std::isspace(peek())) ++at_;
+        advanceColumn(start);
+    }
+
+    // Columns count characters, not bytes: a continuation byte of UTF-8 adds none.
+    void advanceColumn(std::size_t start) {
+        for (std::size_t i = start; i < at_; ++i)
+            if ((static_cast<unsigned char>(text_[i]) & 0xC0) != 0x80) ++column_;
+    }
+
+    Token next() {
+        const unsigned char c = peek();
+        if (c == '#') return comment();
+        if (std::isdigit(c) || (c == '.' && std::isdigit(peek(1)))) return number();
+        if (c == '"') return quoted('"', TokenKind::Text);
+        if (c == '`') return quoted('`', TokenKind::Path);
+        if (c == '@') {
+            ++at_;
+            Token token = word();
+            token.kind = token.text.empty() ? TokenKind::Unknown : TokenKind::Role;
+            if (token.text.empty()) token.text = "@";
+            return token;
+        }
+        if (isWordStart(c)) return word();
+        return symbol();
+    }
+
+    Token comment() {
+        const std::size_t start = at_;
+        while (at_ < text_.size() && text_[at_] != '\n') ++at_;
+        return {TokenKind::Comment, std::string(text_.substr(start, at_ - start)), 0, 0, 0, 0};
+    }
+
+    Token number() {
+        const std::size_t start = at_;
+        double value = 0;
+        const auto [end, code] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
+        at_ = end - text_.data();
+        if (code != std::errc()) return unknown(start, std::max<std::size_t>(1, at_ - start));
+        const std::size_t unit = at_;
+        while (isWordPart(peek())) ++at_;
+        const std::string whole(text_.substr(start, at_ - start));
+        if (at_ == unit) return {TokenKind::Number, whole, value, 0, 0, 0};
+        const Result<Duration> duration = parseDuration(whole);
+        if (!duration) return {TokenKind::Unknown, whole, 0, 0, 0, 0};
+        return {TokenKind::DurationWord, whole, 0, *duration, 0, 0};
+    }
+
+    Token quoted(char mark, TokenKind kind) {
+        const std::size_t start = at_++;
+        const std::size_t end = text_.find(mark, at_);
+        if (end == std::string_view::npos) return unknown(start, text_.size() - start);
+        Token token{kind, std::string(text_.substr(at_, end - at_)), 0, 0, 0, 0};
+        at_ = end + 1;
+        return token;
+    }
+
+    Token word() {
+        const std::size_t start = at_;
+        while (isWordPart(peek())) ++at_;
+        std::string text(text_.substr(start, at_ - start));
+        const bool keyword = std::find(kKeywords.begin(), kKeywords.end(), text) != kKeywords.end();
+        return {keyword ? TokenKind::Keyword : TokenKind::Word, std::move(text), 0, 0, 0, 0};
+    }
+
+    Token symbol() {
+        for (const std::string_view two : {"<=", ">=", "!="})
+            if (text_.substr(at_, 2) == two) {
+                at_ += 2;
+                return {TokenKind::Symbol, std::string(two), 0, 0, 0, 0};
+            }
+        const char c = text_[at_++];
+        if (std::string_view("<>=+-*/^(),").find(c) == std::string_view::npos)
+            return {TokenKind::Unknown, std::string(1, c), 0, 0, 0, 0};
+        return {TokenKind::Symbol, std::string(1, c), 0, 0, 0, 0};
+    }
+
+    Token unknown(std::size_t start, std::size_t length) {
+        at_ = start + length;
+        return {TokenKind::Unknown, std::string(text_.substr(start, std::min<std::size_t>(length, 40))), 0, 0, 0, 0};
+    }
+
+    std::string_view text_;
+    std::size_t at_ = 0;
+    int column_ = 1;
+};
+
+int editDistance(const std::string& a, const std::string& b) {
+    // Damerau-Levenshtein (optimal string alignment): two letters swapped count once.
+    std::vector<std::vector<int>> d(a.size() + 1, std::vector<int>(b.size() + 1));
+    for (std::size_t i = 0; i <= a.size(); ++i) d[i][0] = static_cast<int>(i);
+    for (std::size_t j = 0; j <= b.size(); ++j) d[0][j] = static_cast<int>(j);
+    for (std::size_t i = 1; i <= a.size(); ++i)
+        for (std::size_t j = 1; j <= b.size(); ++j) {
+            d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] != b[j - 1])});
+            if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+                d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+        }
+    return d[a.size()][b.size()];
+}
+
+}  // namespace
+
+std::vector<Token> tokenize(std::string_view text) { return Lexer(text).all(); }
+
+std::string nearestName(const std::string& name, const std::vector<std::string>& known) {
+    if (name.size() > 200) return {};
+    std::string best;
+    int least = static_cast<int>(name.size()) / 2 + 1;
+    for (const std::string& k : known) {
+        if (k.size() > 200) continue;
+        const int distance = editDistance(name, k);
+        if (distance < least) {
+            least = distance;
+            best = k;
+        }
+    }
+    return best;
+}
+
+}  // namespace jacinth

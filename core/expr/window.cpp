@@ -1,0 +1,298 @@
+#include "core/expr/window.h"
+
+#include <algorithm>
+#include <deque>
+#include <limits>
+#include <memory>
+
+namespace jacinth {
+namespace {
+
+constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
+
+/// Integral and covered time from the first knot up to any time, both cumulative. Values are taken
+/// relative to `base` so that the difference of two large sums keeps its digits.
+class Cumulative {
+  public:
+    explicit Cumulative(const Signal& x) : x_(x) {
+        for (const double v : x.values)
+            if (std::isfinite(v)) {
+                base_ = v;
+                break;
+            }
+        area_.reserve(x.times.size());
+        covered_.reserve(x.times.size());
+        long double area = 0;
+        Duration covered = 0;
+        for (std::size_t i = 0; i < x.times.size(); ++i) {
+            area_.push_back(area);
+            covered_.push_back(covered);
+            if (i + 1 < x.times.size() && known(i)) {
+                const Duration step = x.times[i + 1] - x.times[i];
+                area += part(i, step);
+                covered += step;
+            }
+        }
+    }
+
+    struct Sum {
+        long double area;
+        Duration covered;
+    };
+    /// `hint` is the index to search on from; pass the same variable with rising times.
+    Sum upTo(Instant t, std::size_t& hint) const {
+        if (x_.times.empty() || t <= x_.times.front()) return {0, 0};
+        while (hint + 1 < x_.times.size() && x_.times[hint + 1] <= t) ++hint;
+        const Duration step = t - x_.times[hint];
+        if (step == 0 || !known(hint)) return {area_[hint], covered_[hint]};
+        return {area_[hint] + part(hint, step), covered_[hint] + step};
+    }
+    double base() const { return base_; }
+
+  private:
+    bool known(std::size_t i) const {
+        if (!std::isfinite(x_.values[i])) return false;
+        return x_.stepped || (i + 1 < x_.times.size() && std::isfinite(x_.values[i + 1]));
+    }
+    long double part(std::size_t i, Duration step) const {
+        const double v = x_.values[i] - base_;
+        if (x_.stepped) return static_cast<long double>(v) * step;
+        const double slope =
+            (x_.values[i + 1] - x_.values[i]) / static_cast<double>(x_.times[i + 1] - x_.times[i]);
+        return static_cast<long double>(v + slope * static_cast<double>(step) / 2) * step;
+    }
+
+    const Signal& x_;
+    double base_ = 0;
+    std::vector<long double> area_;
+    std::vector<Duration> covered_;
+};
+
+/// The samples of a signal: knots with a value.
+struct Samples {
+    std::vector<Instant> times;
+    std::vector<double> values;
+};
+Samples samplesOf(const Signal& x) {
+    Samples out;
+    for (std::size_t i = 0; i < x.times.size(); ++i)
+        if (std::isfinite(x.values[i])) {
+            out.times.push_back(x.times[i]);
+            out.values.push_back(x.values[i]);
+        }
+    return out;
+}
+
+/// Something that samples enter at the right and leave at the left: [left, right) of the samples.
+class Slider {
+  public:
+    explicit Slider(const Samples& s) : s_(s) {}
+    virtual ~Slider() = default;
+    virtual void enter(std::size_t i) = 0;
+    virtual void leave(std::size_t i) = 0;
+    virtual double figure() const = 0;
+    void moveTo(std::size_t left, std::size_t right) {
+        for (; right_ < right; ++right_) enter(right_);
+        for (; left_ < left; ++left_) leave(left_);
+    }
+
+  protected:
+    std::size_t count() const { return right_ - left_; }
+    const Samples& s_;
+    std::size_t left_ = 0, right_ = 0;
+};
+
+/// Least or greatest by a deque that keeps only what can still win.
+class Extreme : public Slider {
+  public:
+    Extreme(const Samples& s, bool greatest) : Slider(s), greatest_(greatest) {}
+    void enter(std::size_t i) override {
+        while (!open_.empty() && beats(i, open_.back())) open_.pop_back();
+        open_.push_back(i);
+    }
+    void leave(std::size_t i) override {
+        if (!open_.empty() && open_.front() == i) open_.pop_front();
+    }
+    double figure() const override { return open_.empty() ? kMissing : s_.values[open_.front()]; }
+
+  private:
+    bool beats(std::size_t a, std::size_t b) const {
+        return greatest_ ? s_.values[a] >= s_.values[b] : s_.values[a] <= s_.values[b];
+    }
+    bool greatest_;
+    std::deque<std::size_t> open_;
+};
+
+class RangeOf : public Slider {
+  public:
+    explicit RangeOf(const Samples& s) : Slider(s), low_(s, false), high_(s, true) {}
+    void enter(std::size_t i) override { low_.enter(i), high_.enter(i); }
+    void leave(std::size_t i) override { low_.leave(i), high_.leave(i); }
+    double figure() const override { return high_.figure() - low_.figure(); }
+
+  private:
+    Extreme low_, high_;
+};
+
+/// Count, sum, sd and slope from running sums. They are taken about a point near the window and made anew
+/// after as many steps as the window has samples, so rounding never builds up and the cost stays linear.
+class Moments : public Slider {
+  public:
+    Moments(const Samples& s, WindowFigure figure) : Slider(s), figure_(figure) {}
+    void enter(std::size_t i) override { step(i, +1); }
+    void leave(std::size_t i) override {
+        step(i, -1);
+        if (++since_ > std::max<std::size_t>(1024, count())) renew(i + 1);
+    }
+    double figure() const override {
+        const double n = static_cast<double>(count());
+        if (figure_ == WindowFigure::Count) return n;
+        if (n == 0) return kMissing;
+        if (figure_ == WindowFigure::Sum) return y_ + n * value0_;
+        if (figure_ == WindowFigure::Mean) return y_ / n + value0_;
+        if (n < 2) return kMissing;
+        if (figure_ == WindowFigure::Sd) return std::sqrt(std::max(0.0, (yy_ - y_ * y_ / n) / (n - 1)));
+        const double sxx = xx_ - x_ * x_ / n;
+        return sxx > 0 ? (xy_ - x_ * y_ / n) / sxx : kMissing;
+    }
+
+  private:
+    void step(std::size_t i, double sign) {
+        if (count() == 0 && sign > 0) centre(i);
+        const double x = toHours(s_.times[i] - time0_), y = s_.values[i] - value0_;
+        x_ += sign * x;
+        y_ += sign * y;
+        xx_ += sign * x * x;
+        xy_ += sign * x * y;
+        yy_ += sign * y * y;
+    }
+    void centre(std::size_t i) {
+        time0_ = s_.times[i];
+        value0_ = s_.values[i];
+        x_ = y_ = xx_ = xy_ = yy_ = 0;
+    }
+    void renew(std::size_t left) {
+        since_ = 0;
+        if (left >= right_) return;
+        centre(left + (right_ - left) / 2);
+        for (std::size_t i = left; i < right_; ++i) step(i, +1);
+    }
+    WindowFigure figure_;
+    Instant time0_ = 0;
+    double value0_ = 0, x_ = 0, y_ = 0, xx_ = 0, xy_ = 0, yy_ = 0;
+    std::size_t since_ = 0;
+};
+
+/// Median from a tree of counts over the ranks of all values (Fenwick 1994): log of the number of different
+/// values a step.
+class Middle : public Slider {
+  public:
+    explicit Middle(const Samples& s) : Slider(s), sorted_(s.values) {
+        std::sort(sorted_.begin(), sorted_.end());
+        sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
+        rank_.reserve(s.values.size());
+        for (const double v : s.values)
+            rank_.push_back(std::lower_bound(sorted_.begin(), sorted_.end(), v) - sorted_.begin());
+        tree_.assign(sorted_.size() + 1, 0);
+        while ((top_ << 1) <= sorted_.size()) top_ <<= 1;
+    }
+    void enter(std::size_t i) override { add(rank_[i], +1); }
+    void leave(std::size_t i) override { add(rank_[i], -1); }
+    double figure() const override {
+        const std::size_t n = count();
+        if (n == 0) return kMissing;
+        return (ordered((n - 1) / 2) + ordered(n / 2)) / 2;
+    }
+
+  private:
+    void add(std::size_t rank, int by) {
+        for (std::size_t i = rank + 1; i < tree_.size(); i += i & (~i + 1)) tree_[i] += by;
+    }
+    double ordered(std::size_t k) const {
+        std::size_t at = 0, left = k;
+        for (std::size_t bit = top_; bit > 0; bit >>= 1)
+            if (at + bit < tree_.size() && static_cast<std::size_t>(tree_[at + bit]) <= left) {
+                at += bit;
+                left -= tree_[at];
+            }
+        return sorted_[at];
+    }
+    std::vector<double> sorted_;
+    std::vector<std::size_t> rank_;
+    std::vector<int> tree_;
+    std::size_t top_ = 1;
+};
+
+std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s) {
+    switch (figure) {
+        case WindowFigure::Min: return std::make_unique<Extreme>(s, false);
+        case WindowFigure::Max: return std::make_unique<Extreme>(s, true);
+        case WindowFigure::Range: return std::make_unique<RangeOf>(s);
+        case WindowFigure::Median: return std::make_unique<Middle>(s);
+        default: return std::make_unique<Moments>(s, figure);
+    }
+}
+
+}  // namespace
+
+std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width, const std::vector<Instant>& at) {
+    const Cumulative sums(x);
+    const Samples samples = figure == WindowFigure::Mean ? Samples{} : samplesOf(x);
+    const auto slider = figure == WindowFigure::Mean ? nullptr : sliderFor(figure, samples);
+    std::vector<double> out;
+    out.reserve(at.size());
+    std::size_t from = 0, to = 0, left = 0, right = 0;
+    for (const Instant t : at) {
+        const auto end = sums.upTo(t, to), start = sums.upTo(t - width, from);
+        const Duration covered = end.covered - start.covered;
+        const bool full = t - width >= x.begins && covered > 0 && covered >= width - covered;
+        if (!slider) {
+            const double area = static_cast<double>(end.area - start.area);
+            out.push_back(full ? sums.base() + area / static_cast<double>(covered) : kMissing);
+            continue;
+        }
+        while (right < samples.times.size() && samples.times[right] <= t) ++right;
+        while (left < right && samples.times[left] <= t - width) ++left;
+        slider->moveTo(left, right);
+        out.push_back(full ? slider->figure() : kMissing);
+    }
+    return out;
+}
+
+Signal slideSamples(WindowFigure figure, const Signal& x, int samples) {
+    const Samples s = samplesOf(x);
+    const auto slider = sliderFor(figure, s);
+    Signal out;
+    out.stepped = x.stepped;
+    out.begins = x.begins;
+    std::size_t i = 0;
+    for (std::size_t k = 0; k < x.times.size(); ++k) {
+        out.times.push_back(x.times[k]);
+        if (!std::isfinite(x.values[k])) {
+            out.values.push_back(kMissing);
+            continue;
+        }
+        ++i;
+        slider->moveTo(i < static_cast<std::size_t>(samples) ? 0 : i - samples, i);
+        out.values.push_back(i < static_cast<std::size_t>(samples) ? kMissing : slider->figure());
+    }
+    return out;
+}
+
+std::vector<double> slideShare(const Condition& c, Duration width, const std::vector<Instant>& at, Instant begins,
+                               Instant ends) {
+    Signal asNumber;
+    asNumber.stepped = true;
+    asNumber.begins = begins;
+    for (std::size_t i = 0; i < c.times.size(); ++i) {
+        asNumber.times.push_back(std::max(c.times[i], begins));
+        asNumber.values.push_back(c.values[i] == Truth::Unknown ? kMissing : c.values[i] == Truth::True ? 1.0 : 0.0);
+    }
+    if (asNumber.times.empty() || asNumber.times.back() < ends) {
+        asNumber.times.push_back(ends);
+        asNumber.values.push_back(kMissing);
+    }
+    return slide(WindowFigure::Mean, asNumber, width, at);
+}
+
+}  // namespace jacinth

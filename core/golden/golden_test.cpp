@@ -1,0 +1,125 @@
+#include <gtest/gtest.h>
+
+#include "core/golden/excursions.h"
+
+namespace jacinth {
+namespace {
+
+const Bridging kLine{TagKind::Continuous, kHour};
+
+GoldenLimits flatLimits(double low, double high, int slices) {
+    GoldenLimits g;
+    g.spec.every = kMinute;
+    for (int i = 0; i < slices; ++i) g.slices.push_back({i * kMinute, 5, low, (low + high) / 2, high});
+    return g;
+}
+
+Series everyMinute(std::initializer_list<double> values) {
+    Series s;
+    for (const double v : values) s.push(static_cast<Instant>(s.size()) * kMinute, v);
+    return s;
+}
+
+TEST(GoldenLimits, MeanAndSpreadByHand) {
+    LimitSpec spec;
+    spec.k = 2;
+    const std::vector<AlignedRun> runs{{1, {10, 1}}, {2, {12, 1}}, {3, {14}}};
+    const GoldenLimits g = buildLimits(spec, runs);
+    ASSERT_EQ(g.slices.size(), 2u);
+    EXPECT_DOUBLE_EQ(g.slices[0].centre, 12);
+    EXPECT_DOUBLE_EQ(g.slices[0].low, 12 - 2 * 2);  // s = 2
+    EXPECT_DOUBLE_EQ(g.slices[0].high, 16);
+    EXPECT_EQ(g.slices[1].n, 2);  // fewer than three: no limit, and n says so
+    EXPECT_TRUE(std::isnan(g.slices[1].low));
+}
+
+TEST(GoldenLimits, OtherMethodsByHand) {
+    std::vector<AlignedRun> runs;
+    for (int i = 1; i <= 5; ++i) runs.push_back({i, {static_cast<double>(i * i)}});  // 1 4 9 16 25
+    LimitSpec spec;
+    spec.method = LimitMethod::Envelope;
+    EXPECT_DOUBLE_EQ(buildLimits(spec, runs).slices[0].high, 25);
+    spec.method = LimitMethod::Quantile;
+    spec.q = 0.25;
+    EXPECT_DOUBLE_EQ(buildLimits(spec, runs).slices[0].low, 4);
+    spec.method = LimitMethod::MedianMad;
+    spec.k = 1;  // deviations 8 5 0 7 16: MAD 7
+    EXPECT_DOUBLE_EQ(buildLimits(spec, runs).slices[0].high, 9 + 1.4826 * 7);
+}
+
+TEST(GoldenLimits, AGoldenRunIsJudgedWithoutItself) {
+    LimitSpec spec;
+    std::vector<AlignedRun> runs{{1, {10}}, {2, {11}}, {3, {12}}, {4, {50}}};
+    EXPECT_DOUBLE_EQ(buildLimitsWithout(spec, runs, 4).slices[0].high, 11 + 3);
+    EXPECT_GT(buildLimits(spec, runs).slices[0].high, 50);
+}
+
+TEST(GoldenLimits, LinearBetweenSlices) {
+    GoldenLimits g = flatLimits(0, 10, 2);
+    g.slices[1].high = 20;
+    EXPECT_DOUBLE_EQ(limitsAt(g, 30 * kSecond).high, 15);
+    EXPECT_TRUE(std::isnan(limitsAt(g, kMinute + 1).high));
+    EXPECT_TRUE(std::isnan(limitsAt(g, -1).high));
+}
+
+TEST(Alignment, FromStartAndFromEnd) {
+    const Series s = everyMinute({0, 10, 20, 30});
+    LimitSpec spec;
+    spec.every = 90 * kSecond;
+    const Span run{7, 1, 0, 0, 3 * kMinute, {}};
+    EXPECT_EQ(alignRun(s, kLine, run, spec).values, (std::vector<double>{0, 15, 30}));
+    spec.lineUp = LineUp::End;
+    EXPECT_EQ(alignRun(s, kLine, run, spec).values, (std::vector<double>{30, 15, 0}));
+}
+
+TEST(Excursions, EdgesWhereTheLinesCross) {
+    // 8 → 12 crosses 10 half way through the first minute; 12 → 4 crosses it a quarter into the third.
+    const Series s = everyMinute({8, 12, 12, 4, 4});
+    const Span run{1, 1, 0, 0, 4 * kMinute, {}};
+    const auto found = findExcursions(s, kLine, run, flatLimits(0, 10, 5), {0, 0});
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_EQ(found[0].start, 30 * kSecond);
+    EXPECT_EQ(found[0].end, 2 * kMinute + 15 * kSecond);
+    EXPECT_DOUBLE_EQ(found[0].peak, 2);
+    EXPECT_EQ(found[0].side, Side::High);
+    // Area: half a minute of a ramp to 2, a minute of 2, a quarter of a ramp back, in unit × h.
+    EXPECT_NEAR(found[0].area, (0.5 * 1 + 1 * 2 + 0.25 * 1) / 60, 1e-12);
+    EXPECT_DOUBLE_EQ(found[0].halfWidths, 2.0 / 5);
+}
+
+TEST(Excursions, BelowHasANegativePeak) {
+    const Series s = everyMinute({5, -3, 5});
+    const auto found = findExcursions(s, kLine, {1, 1, 0, 0, 2 * kMinute, {}}, flatLimits(0, 10, 3), {0, 0});
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_DOUBLE_EQ(found[0].peak, -3);
+    EXPECT_EQ(found[0].side, Side::Low);
+}
+
+TEST(Excursions, OnTheLimitIsInside) {
+    const Series s = everyMinute({10, 10, 10});
+    EXPECT_TRUE(findExcursions(s, kLine, {1, 1, 0, 0, 2 * kMinute, {}}, flatLimits(0, 10, 3), {0, 0}).empty());
+}
+
+TEST(Excursions, JoinedThenIgnored) {
+    const Series s = everyMinute({12, 12, 8, 12, 12, 8, 8, 8, 8, 12, 8});
+    const Span run{1, 1, 0, 0, 10 * kMinute, {}};
+    const GoldenLimits g = flatLimits(0, 10, 11);
+    EXPECT_EQ(findExcursions(s, kLine, run, g, {0, 0}).size(), 3u);
+    EXPECT_EQ(findExcursions(s, kLine, run, g, {0, 2 * kMinute}).size(), 2u);
+    const auto kept = findExcursions(s, kLine, run, g, {3 * kMinute, 2 * kMinute});
+    ASSERT_EQ(kept.size(), 1u);
+    EXPECT_EQ(kept[0].start, 0);
+    EXPECT_EQ(kept[0].end, 4 * kMinute + 30 * kSecond);
+}
+
+TEST(Excursions, SeverityGrowsWithPeakAndTime) {
+    EXPECT_EQ(severityOf(0.4, kHour), 1);
+    EXPECT_EQ(severityOf(1, kHour), 2);
+    EXPECT_EQ(severityOf(2, kHour), 3);
+    EXPECT_EQ(severityOf(2, 4 * kHour), 4);
+    EXPECT_EQ(severityOf(2, 40 * kHour), 4);
+    EXPECT_EQ(severityOf(1.9, 100 * kHour), 3);
+}
+
+}  // namespace
+}  // namespace jacinth

@@ -1,0 +1,95 @@
+#include "core/prove/prove.h"
+
+#include <algorithm>
+
+namespace jacinth {
+namespace {
+
+constexpr double kMonthHours = 365.25 / 12 * 24;
+
+bool warnsOf(const TimeRange& alarm, Instant failure, const ProveSpec& spec) {
+    return alarm.from <= failure - spec.least && alarm.to > failure - spec.most;
+}
+
+Verdict judge(const TimeRange& alarm, const AssetCase& a, const ProveSpec& spec) {
+    for (const Instant t : a.failures)
+        if (warnsOf(alarm, t, spec)) return Verdict::True;
+    for (const Instant t : a.failures)
+        if (alarm.from > t - spec.least && alarm.from <= t) return Verdict::Late;
+    if (alarm.from > a.recordEnd - spec.most) return Verdict::Open;
+    return Verdict::False;
+}
+
+FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vector<TimeRange>& alarms,
+                            const ProveSpec& spec) {
+    FailureVerdict out{a.asset, failure, true, false, 0};
+    const TimeRange useful{failure - spec.most, failure - spec.least};
+    const Duration covered = totalLength(intersect(a.covered, {useful}));
+    out.testable = covered * 2 >= useful.length();
+    if (!out.testable) return out;
+    for (const TimeRange& alarm : alarms)
+        if (warnsOf(alarm, failure, spec)) {
+            out.caught = true;
+            out.warning = failure - std::max(alarm.from, useful.from);
+            break;
+        }
+    return out;
+}
+
+void addAsset(Proof& out, const AssetCase& a, const ProveSpec& spec) {
+    const std::vector<TimeRange> holes = joined(a.notCounted);
+    const std::vector<TimeRange> alarms = joined(subtract(joined(a.alarms), holes), spec.join);
+    for (const Instant failure : a.failures) out.failures.push_back(judgeFailure(failure, a, alarms, spec));
+    for (const TimeRange& alarm : alarms) out.alarms.push_back({a.asset, alarm, judge(alarm, a, spec)});
+    for (const TimeRange& alarm : joined(a.alarms, spec.join))
+        if (subtract({alarm}, holes).empty()) out.alarms.push_back({a.asset, alarm, Verdict::Masked});
+    out.countingTime += totalLength(subtract(a.covered, holes));
+}
+
+void count(Proof& out) {
+    std::vector<double> warnings;
+    for (const FailureVerdict& f : out.failures) {
+        if (!f.testable) ++out.untestable;
+        else if (f.caught) ++out.caught;
+        else ++out.missed;
+        if (f.caught) warnings.push_back(toHours(f.warning));
+    }
+    for (const AlarmVerdict& a : out.alarms) switch (a.verdict) {
+            case Verdict::True: ++out.cameTrue; break;
+            case Verdict::Late: ++out.late; break;
+            case Verdict::False: ++out.falseAlarms; break;
+            case Verdict::Open: ++out.open; break;
+            case Verdict::Masked: ++out.masked; break;
+        }
+    out.catchRate = wilson(out.caught, out.caught + out.missed);
+    out.cameTrueShare = wilson(out.cameTrue, out.cameTrue + out.falseAlarms);
+    const double months = toHours(out.countingTime) / kMonthHours;
+    out.falsePerAssetMonth = months > 0 ? out.falseAlarms / months : 0;
+    out.medianWarningHours = median(std::move(warnings));
+}
+
+}  // namespace
+
+const char* verdictName(Verdict verdict) {
+    switch (verdict) {
+        case Verdict::True: return "true";
+        case Verdict::Late: return "late";
+        case Verdict::False: return "false";
+        case Verdict::Open: return "open";
+        case Verdict::Masked: return "masked";
+    }
+    return "";
+}
+
+Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec) {
+    Proof out;
+    for (const AssetCase& a : assets) addAsset(out, a, spec);
+    std::sort(out.failures.begin(), out.failures.end(),
+              [](const FailureVerdict& a, const FailureVerdict& b) { return a.time < b.time; });
+    std::sort(out.alarms.begin(), out.alarms.end(),
+              [](const AlarmVerdict& a, const AlarmVerdict& b) { return a.range.from < b.range.from; });
+    count(out);
+    return out;
+}
+
+}  // namespace jacinth

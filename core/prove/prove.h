@@ -1,0 +1,60 @@
+// Would a rule have warned of the failures there were, how long before, and how often would it have cried wolf?
+#pragma once
+
+#include "core/span/span.h"
+#include "core/stats/stats.h"
+
+namespace jacinth {
+
+/// A failure at T is caught when an alarm is true at some moment in [T − most, T − least].
+struct ProveSpec {
+    Duration most = 48 * kHour;
+    Duration least = 12 * kHour;
+    Duration join = 6 * kHour;  ///< alarms of one asset closer than this are one
+};
+
+/// What proving needs of one asset. Ranges sorted, without overlap.
+struct AssetCase {
+    std::int64_t asset = 0;
+    std::vector<TimeRange> alarms;    ///< where the rule is true
+    std::vector<Instant> failures;    ///< rising
+    std::vector<TimeRange> notCounted;  ///< stops, maintenance, and after a failure until the asset runs again
+    std::vector<TimeRange> covered;   ///< where the rule's tags have data
+    Instant recordEnd = 0;
+};
+
+struct FailureVerdict {
+    std::int64_t asset = 0;
+    Instant time = 0;
+    bool testable = true;  ///< at least half of [T − most, T − least] is covered by data
+    bool caught = false;
+    Duration warning = 0;  ///< T − start of the first such alarm, at most `most`; 0 where not caught
+};
+
+/// True: a failure followed in useful time. Late: it began less than `least` before its failure. Open: the record ends
+/// before `most` has passed. Masked: it lies in time that does not count. False: none of these.
+enum class Verdict { True, Late, False, Open, Masked };
+const char* verdictName(Verdict verdict);
+
+struct AlarmVerdict {
+    std::int64_t asset = 0;
+    TimeRange range;
+    Verdict verdict = Verdict::False;
+};
+
+struct Proof {
+    std::vector<FailureVerdict> failures;  ///< by time
+    std::vector<AlarmVerdict> alarms;      ///< by time
+    int caught = 0, missed = 0, untestable = 0;
+    int cameTrue = 0, falseAlarms = 0, late = 0, open = 0, masked = 0;
+    Proportion catchRate{};       ///< caught of testable, Wilson 95 %
+    Proportion cameTrueShare{};   ///< true of true + false, Wilson 95 %
+    double falsePerAssetMonth = 0;  ///< a month is 365.25/12 days
+    Duration countingTime = 0;    ///< covered time that counts, summed over assets
+    double medianWarningHours = 0;  ///< of the failures caught; NaN for none
+};
+
+/// Parts of alarms in time that does not count are cut away first; what is left is joined, then judged.
+Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec);
+
+}  // namespace jacinth

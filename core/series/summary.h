@@ -1,0 +1,44 @@
+// What a stretch of samples looks like without its samples: the figures of the pyramid and of a pixel column.
+#pragma once
+
+#include "core/series/series.h"
+
+namespace jacinth {
+
+/// Figures over the usable samples of a stretch; `count` counts all, `usable` those that carry the figures.
+/// firstTime and lastTime are those of all samples. With no usable sample the values are NaN.
+struct Summary {
+    Instant firstTime = 0, lastTime = 0;
+    std::uint32_t count = 0, usable = 0;
+    double first = std::numeric_limits<double>::quiet_NaN();
+    double last = std::numeric_limits<double>::quiet_NaN();
+    double least = std::numeric_limits<double>::quiet_NaN();
+    double greatest = std::numeric_limits<double>::quiet_NaN();
+    double sum = 0;
+
+    void add(Instant t, double value, bool isUsable);
+    void merge(const Summary& later);
+};
+
+Summary summarize(const SeriesView& series);
+
+/// Puts what lies in time order into `columns` pixel columns over `range`: keeps first, least, greatest and last
+/// of each. Feed it summaries or samples of any fineness; columns without samples do not appear in the result.
+class ColumnBuilder {
+  public:
+    ColumnBuilder(TimeRange range, int columns);
+    /// Is a stretch this long narrow enough to be drawn from its summary alone?
+    bool fits(Instant firstTime, Instant lastTime) const { return lastTime - firstTime < width_; }
+    void add(const Summary& part);
+    void add(const SeriesView& samples);
+    std::vector<Summary> take() { return std::move(out_); }
+
+  private:
+    std::int64_t columnOf(Instant t) const;
+    TimeRange range_;
+    Duration width_;
+    std::int64_t current_ = std::numeric_limits<std::int64_t>::min();
+    std::vector<Summary> out_;
+};
+
+}  // namespace jacinth

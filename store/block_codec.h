@@ -1,0 +1,24 @@
+// Samples to bytes and back. docs/study-format.md describes the bytes for other readers.
+#pragma once
+
+#include "core/series/summary.h"
+#include "store/database.h"
+
+namespace jacinth {
+
+inline constexpr std::size_t kBlockSamples = 8192;
+inline constexpr std::size_t kCellSamples = 64;
+
+/// Times as differences of differences, values as decimal integers where that is exact and else as shuffled
+/// bits; then zstd with its checksum. Exact for every double, NaN payloads aside. Not empty.
+Blob encodeSamples(const SeriesView& samples);
+
+/// Throws StoreError where the bytes are damaged: wrong checksum, wrong length, times that do not rise.
+Series decodeSamples(std::span<const std::uint8_t> bytes);
+
+/// The summaries of every kCellSamples samples of a block.
+std::vector<Summary> cellsOf(const SeriesView& samples);
+Blob encodeCells(std::span<const Summary> cells);
+std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes);
+
+}  // namespace jacinth

@@ -1,0 +1,76 @@
+// Assets and tags of a study: what there is, and how to read it.
+#pragma once
+
+#include <map>
+#include <optional>
+
+#include "core/expr/check.h"
+#include "core/series/series.h"
+#include "core/span/span.h"
+#include "store/database.h"
+
+namespace jacinth {
+
+struct Asset {
+    std::int64_t id = 0;
+    std::string name;
+    std::string kind;  ///< the name without its number: Kiln 3 is a Kiln
+    Facts facts;
+};
+
+struct Tag {
+    std::int64_t id = 0;
+    std::int64_t asset = 0;
+    std::string assetName;
+    std::string name;
+    std::string role;
+    std::string unit;
+    TagKind kind = TagKind::Continuous;
+    std::optional<Duration> longestGap;  ///< as set by the engineer; else ten median spacings, or without end
+    Duration spacing = 0;                ///< median, over blocks
+    std::vector<std::string> states;     ///< by code
+
+    std::string path() const { return assetName + "/" + name; }
+    Bridging bridging() const { return {kind, longestGap ? *longestGap : defaultLongestGap(kind, spacing)}; }
+    TagInfo info() const { return {kind, unit, states}; }
+};
+
+const char* tagKindName(TagKind kind);  ///< continuous, stepped, state
+Result<TagKind> tagKindNamed(const std::string& name);
+/// `Air-off temp` → `air_off_temp`: letters and digits in lower case, `_` for all else.
+std::string roleFromName(const std::string& name);
+/// `Kiln 3` → `Kiln`.
+std::string assetKindFromName(const std::string& name);
+std::string factsToJson(const Facts& facts);
+Facts factsFromJson(const std::string& text);
+
+/// Kept in memory and read again when the study changes. Order is that of creation.
+class Catalog {
+  public:
+    explicit Catalog(Database& db) : db_(db) {}
+    void reload();
+
+    const std::vector<Asset>& assets() const { return assets_; }
+    const std::vector<Tag>& tags() const { return tags_; }
+    const Asset* asset(std::int64_t id) const;
+    const Asset* assetNamed(const std::string& name) const;
+    const Tag* tag(std::int64_t id) const;
+    Result<Tag> tagAt(const std::string& path) const;  ///< `Asset/Tag`; the error names the nearest
+    const Tag* tagInRole(std::int64_t asset, const std::string& role) const;
+    std::vector<std::string> roles() const;  ///< every role once, in order of creation
+    /// The names an expression about this asset may use.
+    Names namesFor(std::int64_t asset) const;
+
+    std::int64_t addAsset(const std::string& name);  ///< the existing one where there is one
+    std::int64_t addTag(std::int64_t asset, const std::string& name, const std::string& unit, TagKind kind);
+    void updateTag(const Tag& tag);  ///< role, unit, kind, longest gap
+    int addState(std::int64_t tag, const std::string& name);  ///< its code
+    void setSpacing(std::int64_t tag, Duration spacing);
+
+  private:
+    Database& db_;
+    std::vector<Asset> assets_;
+    std::vector<Tag> tags_;
+};
+
+}  // namespace jacinth

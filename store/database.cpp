@@ -1,0 +1,140 @@
+#include "store/database.h"
+
+#include <fmt/format.h>
+#include <sqlite3.h>
+
+#include <cmath>
+#include <limits>
+
+namespace jacinth {
+
+Statement::Statement(Database& db, std::string_view sql) : db_(db) {
+    if (sqlite3_prepare_v2(db.handle(), sql.data(), static_cast<int>(sql.size()), &statement_, nullptr) != SQLITE_OK)
+        db.fail("preparing a statement");
+}
+
+Statement::~Statement() { sqlite3_finalize(statement_); }
+
+Statement::Statement(Statement&& other) noexcept : db_(other.db_), statement_(other.statement_) {
+    other.statement_ = nullptr;
+}
+
+bool Statement::step() {
+    const int code = sqlite3_step(statement_);
+    if (code == SQLITE_ROW) return true;
+    if (code != SQLITE_DONE) {
+        sqlite3_reset(statement_);
+        db_.fail("reading or writing");
+    }
+    sqlite3_reset(statement_);
+    return false;
+}
+
+void Statement::reset() {
+    sqlite3_reset(statement_);
+    sqlite3_clear_bindings(statement_);
+}
+
+std::int64_t Statement::integer(int column) const { return sqlite3_column_int64(statement_, column); }
+
+double Statement::real(int column) const {
+    return isNull(column) ? std::numeric_limits<double>::quiet_NaN() : sqlite3_column_double(statement_, column);
+}
+
+std::string Statement::text(int column) const {
+    const auto* text = sqlite3_column_text(statement_, column);
+    return text ? std::string(reinterpret_cast<const char*>(text), sqlite3_column_bytes(statement_, column)) : "";
+}
+
+std::span<const std::uint8_t> Statement::blob(int column) const {
+    const auto* data = static_cast<const std::uint8_t*>(sqlite3_column_blob(statement_, column));
+    return {data, data ? static_cast<std::size_t>(sqlite3_column_bytes(statement_, column)) : 0};
+}
+
+bool Statement::isNull(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
+
+void Statement::bindOne(int i, std::int64_t v) { sqlite3_bind_int64(statement_, i, v); }
+void Statement::bindOne(int i, double v) {
+    std::isnan(v) ? sqlite3_bind_null(statement_, i) : sqlite3_bind_double(statement_, i, v);
+}
+void Statement::bindOne(int i, std::string_view v) {
+    sqlite3_bind_text(statement_, i, v.data(), static_cast<int>(v.size()), SQLITE_TRANSIENT);
+}
+void Statement::bindOne(int i, const Blob& v) {
+    sqlite3_bind_blob(statement_, i, v.data(), static_cast<int>(v.size()), SQLITE_TRANSIENT);
+}
+void Statement::bindOne(int i, const std::optional<std::int64_t>& v) { v ? bindOne(i, *v) : bindNull(i); }
+void Statement::bindNull(int i) { sqlite3_bind_null(statement_, i); }
+
+Database::Database(const std::string& path, Mode mode) : path_(path) {
+    int flags = mode == Mode::ReadOnly ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
+    if (mode == Mode::Create) flags |= SQLITE_OPEN_CREATE;
+    if (sqlite3_open_v2(path.c_str(), &db_, flags, nullptr) != SQLITE_OK) {
+        const std::string why = db_ ? sqlite3_errmsg(db_) : "no memory";
+        sqlite3_close(db_);
+        throw StoreError(fmt::format("{} cannot be opened: {}", path, why));
+    }
+    sqlite3_busy_timeout(db_, 10'000);
+}
+
+Database::~Database() { sqlite3_close_v2(db_); }
+
+void Database::run(std::string_view sql) {
+    if (sqlite3_exec(db_, std::string(sql).c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) fail("running a statement");
+}
+
+std::int64_t Database::lastId() const { return sqlite3_last_insert_rowid(db_); }
+int Database::changes() const { return sqlite3_changes(db_); }
+
+std::int64_t Database::number(std::string_view sql) {
+    Statement s(*this, sql);
+    return s.step() ? s.integer(0) : 0;
+}
+
+void Database::fail(const char* doing) const {
+    throw StoreError(fmt::format("{}: {} failed: {}", path_, doing, sqlite3_errmsg(db_)));
+}
+
+Transaction::Transaction(Database& db) : db_(db) { db_.run("BEGIN IMMEDIATE"); }
+Transaction::~Transaction() {
+    if (open_) sqlite3_exec(db_.handle(), "ROLLBACK", nullptr, nullptr, nullptr);
+}
+void Transaction::commit() {
+    db_.run("COMMIT");
+    open_ = false;
+}
+
+Blob recordChanges(Database& db, const std::vector<std::string>& tables, const std::function<void()>& work) {
+    sqlite3_session* session = nullptr;
+    if (sqlite3session_create(db.handle(), "main", &session) != SQLITE_OK) db.fail("watching changes");
+    const struct Guard {
+        sqlite3_session* held;
+        ~Guard() { sqlite3session_delete(held); }
+    } guard{session};
+    for (const std::string& table : tables)
+        if (sqlite3session_attach(session, table.c_str()) != SQLITE_OK) db.fail("watching changes");
+    work();
+    int size = 0;
+    void* data = nullptr;
+    if (sqlite3session_changeset(session, &size, &data) != SQLITE_OK) db.fail("collecting changes");
+    const auto* bytes = static_cast<const std::uint8_t*>(data);
+    Blob out(bytes, bytes + size);
+    sqlite3_free(data);
+    return out;
+}
+
+void applyChanges(Database& db, const Blob& changes, bool inverse) {
+    int size = static_cast<int>(changes.size());
+    void* data = const_cast<std::uint8_t*>(changes.data());
+    void* inverted = nullptr;
+    if (inverse) {
+        if (sqlite3changeset_invert(size, data, &size, &inverted) != SQLITE_OK) db.fail("undoing");
+        data = inverted;
+    }
+    const auto refuse = [](void*, int, sqlite3_changeset_iter*) { return SQLITE_CHANGESET_ABORT; };
+    const int code = sqlite3changeset_apply(db.handle(), size, data, nullptr, refuse, nullptr);
+    sqlite3_free(inverted);
+    if (code != SQLITE_OK) throw StoreError("what this would take back has been changed since");
+}
+
+}  // namespace jacinth

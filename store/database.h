@@ -1,0 +1,111 @@
+// A thin, safe hold on SQLite: a connection, prepared statements, transactions. Errors are thrown as StoreError.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <span>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <vector>
+
+struct sqlite3;
+struct sqlite3_stmt;
+
+namespace jacinth {
+
+/// The disk or the file failed. `what()` is fit for the user.
+class StoreError : public std::runtime_error {
+  public:
+    using std::runtime_error::runtime_error;
+};
+
+using Blob = std::vector<std::uint8_t>;
+
+class Database;
+
+/// A prepared statement. Bind in order with bind(…), then step(); read columns by number from 0.
+class Statement {
+  public:
+    Statement(Database& db, std::string_view sql);
+    ~Statement();
+    Statement(Statement&& other) noexcept;
+    Statement(const Statement&) = delete;
+    Statement& operator=(const Statement&) = delete;
+
+    template <typename... Values>
+    Statement& bind(const Values&... values) {
+        reset();
+        int i = 0;
+        (bindOne(++i, values), ...);
+        return *this;
+    }
+    bool step();  ///< true while there is a row
+    void run() {
+        while (step()) {
+        }
+    }
+    std::int64_t integer(int column) const;
+    double real(int column) const;  ///< NaN for NULL
+    std::string text(int column) const;
+    std::span<const std::uint8_t> blob(int column) const;  ///< until the next step
+    bool isNull(int column) const;
+
+  private:
+    void reset();
+    void bindOne(int i, std::int64_t v);
+    void bindOne(int i, int v) { bindOne(i, static_cast<std::int64_t>(v)); }
+    void bindOne(int i, std::uint32_t v) { bindOne(i, static_cast<std::int64_t>(v)); }
+    void bindOne(int i, bool v) { bindOne(i, static_cast<std::int64_t>(v)); }
+    void bindOne(int i, double v);  ///< NaN becomes NULL
+    void bindOne(int i, std::string_view v);
+    void bindOne(int i, const std::string& v) { bindOne(i, std::string_view(v)); }
+    void bindOne(int i, const char* v) { bindOne(i, std::string_view(v)); }
+    void bindOne(int i, const Blob& v);
+    void bindOne(int i, const std::optional<std::int64_t>& v);
+    void bindNull(int i);
+
+    Database& db_;
+    sqlite3_stmt* statement_ = nullptr;
+};
+
+class Database {
+  public:
+    enum class Mode { ReadWrite, ReadOnly, Create };
+    Database(const std::string& path, Mode mode);
+    ~Database();
+    Database(const Database&) = delete;
+    Database& operator=(const Database&) = delete;
+
+    void run(std::string_view sql);
+    std::int64_t lastId() const;
+    int changes() const;
+    std::int64_t number(std::string_view sql);  ///< the first column of the first row
+    sqlite3* handle() const { return db_; }
+    [[noreturn]] void fail(const char* doing) const;
+
+  private:
+    sqlite3* db_ = nullptr;
+    std::string path_;
+};
+
+/// Begins at once; rolls back unless committed.
+class Transaction {
+  public:
+    explicit Transaction(Database& db);
+    ~Transaction();
+    void commit();
+
+  private:
+    Database& db_;
+    bool open_ = true;
+};
+
+/// Records what `work` changes in `tables` as a changeset (see SQLite's session extension).
+Blob recordChanges(Database& db, const std::vector<std::string>& tables, const std::function<void()>& work);
+
+/// Applies a changeset, or its inverse. Throws StoreError where rows have changed since.
+void applyChanges(Database& db, const Blob& changes, bool inverse);
+
+}  // namespace jacinth

@@ -1,0 +1,82 @@
+#include "store/schema.h"
+
+#include <fmt/format.h>
+
+#include <array>
+
+namespace jacinth {
+namespace {
+
+// One entry a version: from nothing to 1, from 1 to 2, …
+constexpr std::array<const char*, kSchemaVersion> kMigrations{R"sql(
+CREATE TABLE setting(name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
+CREATE TABLE asset(id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, kind TEXT NOT NULL, facts TEXT NOT NULL DEFAULT '{}');
+CREATE TABLE tag(
+  id INTEGER PRIMARY KEY, asset INTEGER NOT NULL REFERENCES asset(id), name TEXT NOT NULL, role TEXT NOT NULL,
+  unit TEXT NOT NULL DEFAULT '', kind INTEGER NOT NULL, longest_gap INTEGER, spacing INTEGER NOT NULL DEFAULT 0,
+  UNIQUE(asset, name));
+CREATE TABLE state(tag INTEGER NOT NULL REFERENCES tag(id), code INTEGER NOT NULL, name TEXT NOT NULL,
+  PRIMARY KEY(tag, code)) WITHOUT ROWID;
+CREATE TABLE block(
+  id INTEGER PRIMARY KEY, tag INTEGER NOT NULL REFERENCES tag(id), first_time INTEGER NOT NULL, last_time INTEGER NOT NULL,
+  count INTEGER NOT NULL, usable INTEGER NOT NULL, first REAL, last REAL, least REAL, greatest REAL, sum REAL NOT NULL,
+  spacing INTEGER NOT NULL);
+CREATE UNIQUE INDEX block_by_time ON block(tag, first_time);
+CREATE TABLE block_samples(block INTEGER PRIMARY KEY REFERENCES block(id), data BLOB NOT NULL);
+CREATE TABLE block_cells(block INTEGER PRIMARY KEY REFERENCES block(id), data BLOB NOT NULL);
+CREATE TABLE import(
+  id INTEGER PRIMARY KEY, at INTEGER NOT NULL, file TEXT NOT NULL, kind TEXT NOT NULL, bytes INTEGER NOT NULL,
+  rows INTEGER NOT NULL, samples INTEGER NOT NULL, bad_rows INTEGER NOT NULL, complete INTEGER NOT NULL);
+CREATE TABLE bad_row(import INTEGER NOT NULL REFERENCES import(id), line INTEGER NOT NULL, reason TEXT NOT NULL,
+  text TEXT NOT NULL);
+CREATE TABLE track(id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, kind TEXT NOT NULL, definition TEXT NOT NULL DEFAULT '{}');
+CREATE TABLE span(
+  id INTEGER PRIMARY KEY, track INTEGER NOT NULL REFERENCES track(id), asset INTEGER NOT NULL DEFAULT 0,
+  tag INTEGER NOT NULL DEFAULT 0, start INTEGER NOT NULL, end INTEGER NOT NULL, facts TEXT NOT NULL DEFAULT '{}');
+CREATE INDEX span_by_time ON span(track, start);
+CREATE TABLE fix(
+  id INTEGER PRIMARY KEY, tag INTEGER NOT NULL REFERENCES tag(id), kind TEXT NOT NULL, start INTEGER NOT NULL,
+  end INTEGER NOT NULL, start_by REAL NOT NULL, end_by REAL NOT NULL, is_on INTEGER NOT NULL, why TEXT NOT NULL,
+  who TEXT NOT NULL, entered INTEGER NOT NULL);
+CREATE TABLE golden_run(track INTEGER NOT NULL REFERENCES track(id), span INTEGER NOT NULL, why TEXT NOT NULL,
+  PRIMARY KEY(track, span)) WITHOUT ROWID;
+CREATE TABLE limit_set(id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, track INTEGER NOT NULL, body TEXT NOT NULL);
+CREATE TABLE label_kind(name TEXT PRIMARY KEY, place INTEGER NOT NULL, meaning TEXT NOT NULL, colour TEXT NOT NULL,
+  key TEXT NOT NULL, normal INTEGER NOT NULL) WITHOUT ROWID;
+CREATE TABLE rule(name TEXT PRIMARY KEY, text TEXT NOT NULL, body TEXT NOT NULL) WITHOUT ROWID;
+CREATE TABLE ledger(id INTEGER PRIMARY KEY, at INTEGER NOT NULL, who TEXT NOT NULL, what TEXT NOT NULL,
+  why TEXT NOT NULL, detail TEXT NOT NULL);
+CREATE TRIGGER ledger_is_append_only BEFORE UPDATE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is never changed'); END;
+CREATE TRIGGER ledger_keeps_all BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is never changed'); END;
+CREATE TABLE history(id INTEGER PRIMARY KEY, name TEXT NOT NULL, changes BLOB NOT NULL, undone INTEGER NOT NULL DEFAULT 0);
+)sql"};
+
+}  // namespace
+
+void prepareSchema(Database& db, bool readOnly) {
+    const std::int64_t id = db.number("PRAGMA application_id"), version = db.number("PRAGMA user_version");
+    const bool empty = db.number("SELECT count(*) FROM sqlite_master") == 0;
+    if (id != kApplicationId && !empty) throw StoreError("this file is no Jacinth study");
+    if (version > kSchemaVersion)
+        throw StoreError(fmt::format("this study was made by a newer Jacinth (format {}; this one reads up to {})", version,
+                                     kSchemaVersion));
+    if (readOnly) {
+        if (empty || version < kSchemaVersion) throw StoreError("this file is no study yet, or needs to be opened for writing once");
+        return;
+    }
+    if (empty) db.run("PRAGMA page_size = 4096");
+    db.run("PRAGMA journal_mode = WAL");
+    if (version == kSchemaVersion) return;
+    Transaction transaction(db);
+    for (auto v = static_cast<std::size_t>(version); v < kMigrations.size(); ++v) db.run(kMigrations[v]);
+    db.run(fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, kSchemaVersion));
+    transaction.commit();
+}
+
+const std::vector<std::string>& undoableTables() {
+    static const std::vector<std::string> tables{"asset",      "tag",       "track",      "span", "fix",
+                                                 "golden_run", "limit_set", "label_kind", "rule"};
+    return tables;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,331 @@
+#include <gtest/gtest.h>
+#include <sqlite3.h>
+
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "store/study.h"
+
+namespace jacinth {
+namespace {
+
+namespace fs = std::filesystem;
+
+Series wavy(int n, int decimals = 2, unsigned seed = 3) {
+    std::mt19937 random(seed);
+    Series s;
+    Instant t = *fromIso("2026-03-01T00:00:00Z");
+    for (int i = 0; i < n; ++i) {
+        t += 30 * kSecond + static_cast<Instant>(random() % 40) * kMillisecond;
+        const double scale = std::pow(10, decimals);
+        s.push(t, std::round((50 + 20 * std::sin(i * 0.01) + static_cast<double>(random() % 100) / 200) * scale) / scale);
+    }
+    return s;
+}
+
+TEST(BlockCodec, EveryDoubleComesBackBitForBit) {
+    Series s = wavy(1000);
+    for (const double odd : {0.0, -0.0, 1e300, -1e-300, 0.1 + 0.2, 1.0 / 3, 123456789.123456, 1e9, 1e9 + 0.1})
+        s.push(s.times.back() + 1, odd);
+    s.quality.clear();
+    s.push(s.times.back() + kSecond, 5, Quality::Bad);
+    const Series back = decodeSamples(encodeSamples(s));
+    ASSERT_EQ(back.times, s.times);
+    EXPECT_EQ(std::memcmp(back.values.data(), s.values.data(), s.size() * 8), 0);
+    EXPECT_EQ(back.view().qualityAt(s.size() - 1), Quality::Bad);
+    EXPECT_EQ(back.view().qualityAt(0), Quality::Good);
+}
+
+TEST(BlockCodec, DecimalsAreSmallAndExact) {
+    for (int decimals = 0; decimals <= 6; ++decimals) {
+        const Series s = wavy(static_cast<int>(kBlockSamples), decimals);
+        const Blob bytes = encodeSamples(s);
+        EXPECT_EQ(decodeSamples(bytes).values, s.values);
+        if (decimals <= 2) {
+            EXPECT_LT(bytes.size(), 3 * s.size());
+        }
+    }
+}
+
+TEST(BlockCodec, CellsComeBack) {
+    Series s = wavy(1000);
+    s.quality.assign(s.size(), Quality::Good);
+    for (std::size_t i = 64; i < 128; ++i) s.quality[i] = Quality::Bad;
+    const auto cells = cellsOf(s), back = decodeCells(encodeCells(cells));
+    ASSERT_EQ(back.size(), cells.size());
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+        EXPECT_EQ(back[i].firstTime, cells[i].firstTime);
+        EXPECT_EQ(back[i].lastTime, cells[i].lastTime);
+        EXPECT_EQ(back[i].usable, cells[i].usable);
+        if (cells[i].usable) {
+            EXPECT_EQ(back[i].least, cells[i].least);
+            EXPECT_EQ(back[i].sum, cells[i].sum);
+        }
+    }
+}
+
+TEST(BlockCodec, DamageIsSeen) {
+    const Blob whole = encodeSamples(wavy(500));
+    std::mt19937 random(5);
+    int seen = 0;
+    for (int i = 0; i < 2000; ++i) {
+        Blob bytes = whole;
+        bytes[random() % bytes.size()] ^= static_cast<std::uint8_t>(1 + random() % 255);
+        if (i % 3 == 0) bytes.resize(random() % bytes.size());
+        try {
+            decodeSamples(bytes);
+        } catch (const StoreError&) {
+            ++seen;
+        }
+    }
+    EXPECT_GT(seen, 1980);  // what is left are bits of zstd's headers that change nothing
+}
+
+class StudyTest : public ::testing::Test {
+  protected:
+    void SetUp() override {
+        dir = fs::temp_directory_path() / ("jacinth-store-" + std::to_string(::getpid()) + "-" +
+                                           ::testing::UnitTest::GetInstance()->current_test_info()->name());
+        fs::remove_all(dir);
+        fs::create_directories(dir);
+        path = (dir / "s.jacinth").string();
+        study = std::move(*Study::create(path));
+    }
+    void TearDown() override {
+        study.reset();
+        fs::remove_all(dir);
+    }
+    std::int64_t tag(const std::string& name = "Air-off RH") {
+        Transaction t(study->database());
+        const std::int64_t id = study->catalog().addTag(study->catalog().addAsset("Kiln 3"), name, "%", TagKind::Continuous);
+        t.commit();
+        return id;
+    }
+    WriteCount write(std::int64_t id, const Series& s) {
+        Transaction t(study->database());
+        const WriteCount count = study->samples().write(id, s);
+        study->catalog().setSpacing(id, study->samples().spacing(id));
+        t.commit();
+        return count;
+    }
+    void reopen() {
+        study.reset();
+        study = std::move(*Study::open(path));
+    }
+    fs::path dir;
+    std::string path;
+    std::unique_ptr<Study> study;
+};
+
+constexpr TimeRange kAlways{0, 4'000'000'000LL * kSecond};
+
+TEST_F(StudyTest, SamplesSurviveReopening) {
+    const std::int64_t id = tag();
+    const Series s = wavy(30000);
+    EXPECT_EQ(write(id, s).added, 30000);
+    reopen();
+    const Series back = study->samples().read(id, kAlways, {});
+    EXPECT_EQ(back.times, s.times);
+    EXPECT_EQ(back.values, s.values);
+    EXPECT_TRUE(study->check().empty());
+    EXPECT_EQ(study->catalog().tagAt("Kiln 3/Air-off RH")->role, "air_off_rh");
+}
+
+TEST_F(StudyTest, WritingAgainChangesNothingAndLateSamplesFindTheirPlace) {
+    const std::int64_t id = tag();
+    const Series s = wavy(20000);
+    Series odd, even;
+    for (std::size_t i = 0; i < s.size(); ++i) (i % 2 ? odd : even).push(s.times[i], s.values[i]);
+    EXPECT_EQ(write(id, odd).added, 10000);
+    EXPECT_EQ(write(id, even).added, 10000);
+    EXPECT_EQ(write(id, s).unchanged, 20000);
+    Series one;
+    one.push(s.times[77], -1);
+    EXPECT_EQ(write(id, one).replaced, 1);
+    const Series back = study->samples().read(id, kAlways, {});
+    EXPECT_EQ(back.times, s.times);
+    EXPECT_EQ(back.values[77], -1);
+    EXPECT_TRUE(study->check().empty());
+}
+
+TEST_F(StudyTest, DisorderInOneBatchIsSettledLaterEntryStands) {
+    const std::int64_t id = tag();
+    Series s;
+    s.push(30, 3), s.push(10, 1), s.push(20, 2), s.push(10, 9);
+    EXPECT_EQ(write(id, s).added, 3);
+    EXPECT_EQ(study->samples().read(id, {0, 100}, {}).values, (std::vector<double>{9, 2, 3}));
+}
+
+TEST_F(StudyTest, ReadGivesTheNeighboursToo) {
+    const std::int64_t id = tag();
+    Series s;
+    for (int i = 0; i < 20000; ++i) s.push(i * kSecond, i);
+    write(id, s);
+    const Series part = study->samples().read(id, {8000 * kSecond + 1, 8500 * kSecond}, {});
+    EXPECT_EQ(part.values.front(), 8000);
+    EXPECT_EQ(part.values.back(), 8500);
+    const Series between = study->samples().read(id, {8191 * kSecond + 1, 8191 * kSecond + 2}, {});
+    EXPECT_EQ(between.values, (std::vector<double>{8191, 8192}));
+    EXPECT_EQ(study->samples().read(id, {30000 * kSecond, 30001 * kSecond}, {}).values, (std::vector<double>{19999}));
+}
+
+TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
+    const std::int64_t id = tag();
+    Series s = wavy(300000);
+    s.values[123456] = 999;
+    write(id, s);
+    const Instant spike = s.times[123456];
+    for (Duration width = 400 * kDay; width > kMinute; width = width * 2 / 3) {
+        double greatest = 0;
+        const auto columns = study->samples().columns(id, {spike - width / 3, spike - width / 3 + width}, 900, {});
+        EXPECT_LT(columns.size(), 2400u) << width;
+        for (const Summary& c : columns) greatest = std::max(greatest, c.usable ? c.greatest : 0);
+        EXPECT_EQ(greatest, 999) << formatDuration(width);
+    }
+}
+
+TEST_F(StudyTest, MendedColumnsAgreeWithMendedSamples) {
+    const std::int64_t id = tag();
+    const Series s = wavy(40000);
+    write(id, s);
+    Fix ramp;
+    ramp.tag = id;
+    ramp.kind = FixKind::Ramp;
+    ramp.from = s.times[9000], ramp.to = s.times[25000];
+    ramp.startBy = 0, ramp.endBy = -9.5;
+    study->change("ramp", "drift", {}, [&] { study->addFix(ramp); });
+    const Tag t = *study->catalog().tag(id);
+    const TimeRange range{s.times[100], s.times[39000]};
+    ColumnBuilder expected(range, 300);
+    expected.add(study->read(t, range, Which::Mended).view());
+    const auto want = expected.take(), got = study->columns(t, range, 300, Which::Mended);
+    double least = 1e9, leastGot = 1e9;
+    for (const Summary& c : want) least = std::min(least, c.least);
+    for (const Summary& c : got) leastGot = std::min(leastGot, c.least);
+    EXPECT_EQ(least, leastGot);
+    EXPECT_DOUBLE_EQ(study->valueAt(t, s.times[25000], Which::Mended), s.values[25000] - 9.5);
+    EXPECT_DOUBLE_EQ(study->valueAt(t, s.times[25000], Which::AsLogged), s.values[25000]);
+}
+
+TEST_F(StudyTest, ChangesAreUndoneRedoneAndEnteredInTheLedger) {
+    const std::int64_t id = tag();
+    study->setWho("M. L.");
+    Fix f;
+    f.tag = id, f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "probe knocked";
+    study->change("shift on Kiln 3 Air-off RH", f.why, {{"by", 1}}, [&] { study->addFix(f); });
+    const std::int64_t track = [&] {
+        std::int64_t made = 0;
+        study->change("labels", "", {}, [&] { made = study->putTrack("Labels", track_kind::kLabels); });
+        return made;
+    }();
+    EXPECT_EQ(study->undoName(), "labels");
+    ASSERT_TRUE(study->undo());
+    EXPECT_FALSE(study->trackNamed("Labels"));
+    EXPECT_EQ(study->undoName(), "shift on Kiln 3 Air-off RH");
+    EXPECT_EQ(study->redoName(), "labels");
+    ASSERT_TRUE(study->undo());
+    EXPECT_TRUE(study->fixes(id).empty());
+    reopen();  // undo outlives the program
+    ASSERT_TRUE(study->redo());
+    ASSERT_EQ(study->fixes(id).size(), 1u);
+    EXPECT_EQ(study->fixes(id)[0].why, "probe knocked");
+    EXPECT_EQ(study->fixes(id)[0].who, "M. L.");
+    ASSERT_TRUE(study->redo());
+    EXPECT_EQ(study->trackNamed("Labels")->id, track);
+    EXPECT_FALSE(study->redo());
+    EXPECT_EQ(study->ledger().size(), 6u);
+    EXPECT_EQ(study->ledger()[2].what, "undo: labels");
+}
+
+TEST_F(StudyTest, TheLedgerCannotBeChanged) {
+    study->change("labels", "", {}, [&] { study->putTrack("Labels", track_kind::kLabels); });
+    EXPECT_THROW(study->database().run("UPDATE ledger SET who = 'somebody else'"), StoreError);
+    EXPECT_THROW(study->database().run("DELETE FROM ledger"), StoreError);
+}
+
+TEST_F(StudyTest, AChangeThatFailsLeavesNothing) {
+    EXPECT_THROW(study->change("half", "", {},
+                               [&] {
+                                   study->putTrack("Runs", track_kind::kRuns);
+                                   study->putTrack("Runs", track_kind::kLabels);
+                               }),
+                 StoreError);
+    EXPECT_TRUE(study->tracks().empty());
+    EXPECT_TRUE(study->ledger().empty());
+    EXPECT_EQ(study->undoName(), "");
+}
+
+TEST_F(StudyTest, LimitsAndRulesComeBack) {
+    LimitSet set;
+    set.name = "spring";
+    set.goldenRuns = {3, 5};
+    GoldenLimits g;
+    g.slices = {{0, 5, 1, 2, 3}, {kMinute, 1, std::nan(""), std::nan(""), std::nan("")}};
+    set.byRole["air_off_rh"] = g;
+    study->change("limits", "", {}, [&] {
+        study->putLimitSet(set);
+        study->putRule({"wear", "@bearing_vibration > 4", {36 * kHour, 6 * kHour, kHour}});
+    });
+    reopen();
+    const LimitSet back = *study->limitSetNamed("spring");
+    EXPECT_EQ(back.goldenRuns, set.goldenRuns);
+    EXPECT_EQ(back.byRole.at("air_off_rh").slices[0].high, 3);
+    EXPECT_TRUE(std::isnan(back.byRole.at("air_off_rh").slices[1].low));
+    EXPECT_EQ(study->rules().at(0).spec.least, 6 * kHour);
+    EXPECT_EQ(study->labelBook().size(), firstLabelBook().size());
+}
+
+TEST_F(StudyTest, CheckFindsADamagedBlock) {
+    const std::int64_t id = tag();
+    write(id, wavy(20000));
+    EXPECT_TRUE(study->check().empty());
+    study->database().run("UPDATE block SET greatest = greatest + 1 WHERE id = 1");
+    study->database().run("UPDATE block_samples SET data = substr(data, 1, 900) WHERE block = 2");
+    study->reload();
+    const auto faults = study->check();
+    ASSERT_EQ(faults.size(), 2u);
+    EXPECT_NE(faults[0].find("figures do not agree"), std::string::npos);
+    EXPECT_NE(faults[1].find("damaged"), std::string::npos);
+    EXPECT_NE(faults[1].find("Kiln 3/Air-off RH"), std::string::npos);
+}
+
+TEST_F(StudyTest, OtherFilesAreRefusedAndLeftAlone) {
+    const std::string other = (dir / "other.db").string();
+    {
+        Database db(other, Database::Mode::Create);
+        db.run("CREATE TABLE mine(x)");
+    }
+    const auto opened = Study::open(other);
+    ASSERT_FALSE(opened);
+    EXPECT_NE(opened.error().message.find("no Jacinth study"), std::string::npos);
+    std::ofstream(dir / "text.txt") << "time,value\n";
+    EXPECT_FALSE(Study::open((dir / "text.txt").string()));
+    EXPECT_FALSE(Study::open((dir / "nothing").string()));
+    EXPECT_FALSE(Study::create(path));
+    study->database().run("PRAGMA user_version = 99");
+    study.reset();
+    EXPECT_NE(Study::open(path).error().message.find("newer Jacinth"), std::string::npos);
+}
+
+TEST_F(StudyTest, TwoOpenersSeeEachOther) {
+    auto second = std::move(*Study::open(path));
+    study->change("labels", "", {}, [&] { study->putTrack("Labels", track_kind::kLabels); });
+    EXPECT_TRUE(second->trackNamed("Labels"));
+    second->change("runs", "", {}, [&] { second->putTrack("Runs", track_kind::kRuns); });
+    EXPECT_EQ(study->tracks().size(), 2u);
+}
+
+TEST_F(StudyTest, SaveACopy) {
+    const std::int64_t id = tag();
+    write(id, wavy(500));
+    const std::string copy = (dir / "copy.jacinth").string();
+    ASSERT_TRUE(study->saveCopy(copy));
+    EXPECT_FALSE(study->saveCopy(copy));
+    auto other = std::move(*Study::open(copy, true));
+    EXPECT_EQ(other->samples().whole(id).count, 500u);
+}
+
+}  // namespace
+}  // namespace jacinth

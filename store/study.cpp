@@ -1,0 +1,245 @@
+#include "store/study.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdlib>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "core/series/value_at.h"
+#include "store/schema.h"
+
+namespace jacinth {
+namespace {
+
+Instant now() {
+    return std::chrono::duration_cast<std::chrono::nanoseconds>(std::chrono::system_clock::now().time_since_epoch())
+        .count();
+}
+
+std::string loginName() {
+    for (const char* variable : {"JACINTH_USER", "USER", "LOGNAME"})
+        if (const char* name = std::getenv(variable); name && *name) return name;
+    return "unknown";
+}
+
+}  // namespace
+
+Study::Study(std::string path, std::unique_ptr<Database> db)
+    : path_(std::move(path)), db_(std::move(db)), catalog_(*db_), samples_(*db_), who_(loginName()) {
+    catalog_.reload();
+}
+
+Study::~Study() = default;
+
+Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
+    if (std::filesystem::exists(path)) return Error{fmt::format("{} exists already", path)};
+    try {
+        auto db = std::make_unique<Database>(path, Database::Mode::Create);
+        prepareSchema(*db, false);
+        db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL");
+        auto study = std::unique_ptr<Study>(new Study(path, std::move(db)));
+        Transaction transaction(*study->db_);
+        study->setLabelBook(firstLabelBook());
+        transaction.commit();
+        return study;
+    } catch (const StoreError& e) {
+        return Error{e.what()};
+    }
+}
+
+Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnly) {
+    if (!std::filesystem::exists(path)) return Error{fmt::format("there is no file {}", path)};
+    try {
+        auto db = std::make_unique<Database>(path, readOnly ? Database::Mode::ReadOnly : Database::Mode::ReadWrite);
+        prepareSchema(*db, readOnly);
+        db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL; PRAGMA mmap_size = 1073741824");
+        return std::unique_ptr<Study>(new Study(path, std::move(db)));
+    } catch (const StoreError& e) {
+        return Error{fmt::format("{} cannot be opened as a study: {}", path, e.what())};
+    }
+}
+
+std::string Study::setting(const std::string& name, const std::string& otherwise) const {
+    Statement s(*db_, "SELECT value FROM setting WHERE name = ?");
+    return s.bind(name).step() ? s.text(0) : otherwise;
+}
+
+void Study::setSetting(const std::string& name, const std::string& value) {
+    Statement(*db_, "INSERT INTO setting(name, value) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET value = excluded.value")
+        .bind(name, value)
+        .run();
+}
+
+Zone Study::zone() const {
+    const auto zone = Zone::named(setting("zone", "UTC"));
+    return zone ? *zone : Zone();
+}
+
+std::string Study::plantName() const {
+    return setting("plant", std::filesystem::path(path_).stem().string());
+}
+
+TimeRange Study::record() const {
+    Statement blocks(*db_, "SELECT min(first_time), max(last_time) FROM block");
+    blocks.step();
+    if (!blocks.isNull(0)) return {blocks.integer(0), blocks.integer(1) + 1};
+    Statement spans(*db_, "SELECT min(start), max(end) FROM span");
+    spans.step();
+    return spans.isNull(0) ? TimeRange{} : TimeRange{spans.integer(0), spans.integer(1) + 1};
+}
+
+Series Study::read(const Tag& tag, TimeRange range, Which which) {
+    return samples_.read(tag.id, range, which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
+}
+
+std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels, Which which) {
+    return samples_.columns(tag.id, range, pixels,
+                            which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
+}
+
+double Study::valueAt(const Tag& tag, Instant t, Which which) {
+    return jacinth::valueAt(read(tag, {t, t + 1}, which), tag.bridging(), t);
+}
+
+std::vector<ImportRecord> Study::imports() const {
+    std::vector<ImportRecord> out;
+    Statement s(*db_, "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete FROM import ORDER BY id");
+    while (s.step())
+        out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.integer(4), s.integer(5), s.integer(6),
+                       s.integer(7), s.integer(8) != 0});
+    return out;
+}
+
+std::vector<BadRow> Study::badRows(std::int64_t import) const {
+    std::vector<BadRow> out;
+    Statement s(*db_, "SELECT line, reason, text FROM bad_row WHERE import = ? ORDER BY line");
+    s.bind(import);
+    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2)});
+    return out;
+}
+
+std::int64_t Study::beginImport(const ImportRecord& r) {
+    Statement(*db_, "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) VALUES(?,?,?,?,0,0,0,0)")
+        .bind(now(), r.file, r.kind, r.bytes)
+        .run();
+    return db_->lastId();
+}
+
+void Study::updateImport(const ImportRecord& r) {
+    Statement(*db_, "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ? WHERE id = ?")
+        .bind(r.rows, r.samples, r.badRows, r.complete, r.id)
+        .run();
+}
+
+void Study::keepBadRow(std::int64_t import, const BadRow& row) {
+    Statement(*db_, "INSERT INTO bad_row(import, line, reason, text) VALUES(?, ?, ?, ?)")
+        .bind(import, row.line, row.reason, row.text)
+        .run();
+}
+
+void Study::enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail) {
+    Statement(*db_, "INSERT INTO ledger(at, who, what, why, detail) VALUES(?, ?, ?, ?, ?)")
+        .bind(now(), who_, what, why, detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace))
+        .run();
+}
+
+std::vector<LedgerEntry> Study::ledger() const {
+    std::vector<LedgerEntry> out;
+    Statement s(*db_, "SELECT id, at, who, what, why, detail FROM ledger ORDER BY id");
+    while (s.step()) out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
+    return out;
+}
+
+void Study::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                   const std::function<void()>& work) {
+    try {
+        Transaction transaction(*db_);
+        const Blob changes = recordChanges(*db_, undoableTables(), work);
+        if (!changes.empty()) {
+            db_->run("DELETE FROM history WHERE undone = 1");
+            Statement(*db_, "INSERT INTO history(name, changes) VALUES(?, ?)").bind(name, changes).run();
+            enterInLedger(name, why, detail);
+        }
+        transaction.commit();
+    } catch (...) {
+        reload();
+        throw;
+    }
+    fixes_.clear();
+}
+
+std::string Study::undoName() const {
+    Statement s(*db_, "SELECT name FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1");
+    return s.step() ? s.text(0) : "";
+}
+
+std::string Study::redoName() const {
+    Statement s(*db_, "SELECT name FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+    return s.step() ? s.text(0) : "";
+}
+
+Status Study::undo() { return step(true); }
+Status Study::redo() { return step(false); }
+
+Status Study::step(bool undoing) {
+    try {
+        Transaction transaction(*db_);
+        std::int64_t id = 0;
+        std::string name;
+        Blob changes;
+        {
+            Statement s(*db_, undoing ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+                                      : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+            if (!s.step()) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
+            id = s.integer(0);
+            name = s.text(1);
+            const auto bytes = s.blob(2);
+            changes.assign(bytes.begin(), bytes.end());
+        }
+        applyChanges(*db_, changes, undoing);
+        Statement(*db_, "UPDATE history SET undone = ? WHERE id = ?").bind(undoing, id).run();
+        enterInLedger((undoing ? "undo: " : "redo: ") + name, "", nlohmann::json::object());
+        transaction.commit();
+    } catch (const StoreError& e) {
+        reload();
+        return Error{fmt::format("{} failed: {}", undoing ? "undo" : "redo", e.what())};
+    }
+    reload();
+    return Done{};
+}
+
+void Study::reload() {
+    catalog_.reload();
+    samples_.forget();
+    fixes_.clear();
+}
+
+std::vector<std::string> Study::check() {
+    std::vector<std::string> faults;
+    Statement integrity(*db_, "PRAGMA integrity_check");
+    while (integrity.step())
+        if (integrity.text(0) != "ok") faults.push_back("file: " + integrity.text(0));
+    for (const Tag& tag : catalog_.tags())
+        for (const std::string& fault : samples_.verify(tag.id)) faults.push_back(tag.path() + ": " + fault);
+    Statement lost(*db_,
+                   "SELECT count(*) FROM span WHERE (asset != 0 AND asset NOT IN (SELECT id FROM asset)) OR "
+                   "(tag != 0 AND tag NOT IN (SELECT id FROM tag))");
+    if (lost.step() && lost.integer(0) > 0)
+        faults.push_back(fmt::format("{} spans belong to no asset or tag of this study", lost.integer(0)));
+    return faults;
+}
+
+Status Study::saveCopy(const std::string& path) {
+    if (std::filesystem::exists(path)) return Error{fmt::format("{} exists already", path)};
+    try {
+        Statement(*db_, "VACUUM INTO ?").bind(path).run();
+    } catch (const StoreError& e) {
+        return Error{e.what()};
+    }
+    return Done{};
+}
+
+}  // namespace jacinth

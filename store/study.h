@@ -1,0 +1,174 @@
+// A study: one file with everything about one investigation. This is the one door to it.
+#pragma once
+
+#include <functional>
+#include <nlohmann/json_fwd.hpp>
+
+#include "core/golden/excursions.h"
+#include "core/label/label_book.h"
+#include "core/mend/fix.h"
+#include "core/prove/prove.h"
+#include "core/time/zone.h"
+#include "store/catalog.h"
+#include "store/sample_store.h"
+
+namespace jacinth {
+
+/// What kind of spans a track holds, by name in the file.
+namespace track_kind {
+inline constexpr const char* kRuns = "runs";
+inline constexpr const char* kExcursions = "excursions";
+inline constexpr const char* kLabels = "labels";
+inline constexpr const char* kFailures = "failures";
+inline constexpr const char* kStops = "stops";
+inline constexpr const char* kWorkOrders = "work-orders";
+inline constexpr const char* kReadings = "readings";
+inline constexpr const char* kLog = "log";
+inline constexpr const char* kAlarms = "alarms";
+}  // namespace track_kind
+
+struct Track {
+    std::int64_t id = 0;
+    std::string name;
+    std::string kind;
+    std::string definition;  ///< JSON: how its spans were found
+};
+
+/// A named set of golden limits: one GoldenLimits for each role.
+struct LimitSet {
+    std::int64_t id = 0;
+    std::string name;
+    std::int64_t track = 0;
+    std::vector<std::int64_t> goldenRuns;
+    std::map<std::string, GoldenLimits> byRole;
+};
+
+struct Rule {
+    std::string name;
+    std::string text;
+    ProveSpec spec;
+};
+
+struct LedgerEntry {
+    std::int64_t id = 0;
+    Instant at = 0;
+    std::string who, what, why, detail;
+};
+
+struct ImportRecord {
+    std::int64_t id = 0;
+    Instant at = 0;
+    std::string file, kind;
+    std::int64_t bytes = 0, rows = 0, samples = 0, badRows = 0;
+    bool complete = false;
+};
+
+struct BadRow {
+    std::int64_t line = 0;
+    std::string reason;
+    std::string text;
+};
+
+/// Which samples to read: with the fixes that are on, or as they were logged.
+enum class Which { Mended, AsLogged };
+
+/// Open from one thread; for another thread open the file again (read only, as often as needed).
+/// Methods throw StoreError when the disk or the file fails, and return Result where the user can be wrong.
+class Study {
+  public:
+    static Result<std::unique_ptr<Study>> create(const std::string& path);   ///< fails where the file exists
+    static Result<std::unique_ptr<Study>> open(const std::string& path, bool readOnly = false);
+    ~Study();
+
+    const std::string& path() const { return path_; }
+    Catalog& catalog() { return catalog_; }
+    const Catalog& catalog() const { return catalog_; }
+    SampleStore& samples() { return samples_; }
+    Database& database() { return *db_; }
+
+    // Settings: small named texts. View settings are not undone.
+    std::string setting(const std::string& name, const std::string& otherwise = {}) const;
+    void setSetting(const std::string& name, const std::string& value);
+    Zone zone() const;          ///< the plant's; UTC where none was set
+    std::string plantName() const;
+    TimeRange record() const;   ///< from the first to just after the last sample or span; empty where there is none
+
+    // Reading with the bridging and fixes of the tag.
+    Series read(const Tag& tag, TimeRange range, Which which);
+    std::vector<Summary> columns(const Tag& tag, TimeRange range, int pixels, Which which);
+    double valueAt(const Tag& tag, Instant t, Which which);
+
+    // Tracks and spans.
+    std::vector<Track> tracks() const;
+    std::optional<Track> trackNamed(const std::string& name) const;
+    std::optional<Track> firstTrackOf(const std::string& kind) const;
+    std::vector<Span> spans(std::int64_t track) const;                    ///< by start
+    std::vector<Span> spansOf(const std::string& kind) const;             ///< over all tracks of that kind
+    std::optional<Span> span(std::int64_t id) const;
+
+    // Judgement.
+    const std::vector<Fix>& fixes(std::int64_t tag) const;  ///< in ledger order
+    std::vector<Fix> allFixes() const;
+    std::vector<CheckReading> checkReadings(std::int64_t tag) const;
+    std::vector<std::int64_t> goldenRuns(std::int64_t track) const;
+    std::string goldenWhy(std::int64_t track, std::int64_t span) const;
+    std::vector<LimitSet> limitSets() const;
+    std::optional<LimitSet> limitSetNamed(const std::string& name) const;
+    LabelBook labelBook() const;
+    std::vector<Rule> rules() const;
+    std::vector<LedgerEntry> ledger() const;
+    std::vector<ImportRecord> imports() const;
+    std::vector<BadRow> badRows(std::int64_t import) const;
+
+    /// Does `work` as one undoable step: all or nothing, entered in the ledger under `name`, with who, why and the
+    /// detail as JSON. What `work` changes through the methods below can be undone.
+    void change(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                const std::function<void()>& work);
+    std::int64_t putTrack(const std::string& name, const std::string& kind, const std::string& definition = "{}");
+    void clearTrack(std::int64_t track);
+    std::int64_t addSpan(std::int64_t track, const Span& span);
+    void updateSpan(const Span& span);
+    void removeSpan(std::int64_t id);
+    std::int64_t addFix(const Fix& fix);
+    void setFixOn(std::int64_t id, bool on);
+    void removeFix(std::int64_t id);
+    void setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why);
+    std::int64_t putLimitSet(const LimitSet& set);
+    void putRule(const Rule& rule);
+    void setLabelBook(const LabelBook& book);
+    void setAssetFacts(std::int64_t asset, const Facts& facts);
+
+    /// Names of what undo and redo would do next; empty where there is nothing.
+    std::string undoName() const;
+    std::string redoName() const;
+    Status undo();
+    Status redo();
+
+    /// An entry that no undo takes back (an import, for one). Inside a transaction of the caller's.
+    void enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail);
+    std::int64_t beginImport(const ImportRecord& record);
+    void updateImport(const ImportRecord& record);
+    void keepBadRow(std::int64_t import, const BadRow& row);
+
+    void reload();  ///< drops what is cached
+    /// Reads everything and compares checksums. One line a fault; empty for a clean study.
+    std::vector<std::string> check();
+    /// A copy, whole and compact, at a path where there is no file.
+    Status saveCopy(const std::string& path);
+    /// Who changes things: the user's login name unless set.
+    void setWho(std::string who) { who_ = std::move(who); }
+    const std::string& who() const { return who_; }
+
+  private:
+    Study(std::string path, std::unique_ptr<Database> db);
+    Status step(bool undoing);
+
+    std::string path_;
+    std::unique_ptr<Database> db_;
+    Catalog catalog_;
+    SampleStore samples_;
+    std::string who_;
+    mutable std::unordered_map<std::int64_t, std::vector<Fix>> fixes_;
+};
+
+}  // namespace jacinth

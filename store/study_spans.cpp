@@ -1,0 +1,83 @@
+// Tracks and spans of a study.
+#include <fmt/format.h>
+
+#include "store/study.h"
+
+namespace jacinth {
+namespace {
+
+constexpr const char* kSpanColumns = "SELECT span.id, asset, tag, start, end, facts FROM span ";
+
+Span spanFrom(const Statement& s) {
+    return {s.integer(0), s.integer(1), s.integer(2), s.integer(3), s.integer(4), factsFromJson(s.text(5))};
+}
+
+template <typename Key>
+std::vector<Span> query(Database& db, const std::string& where, const Key& key) {
+    std::vector<Span> out;
+    Statement s(db, kSpanColumns + where);
+    s.bind(key);
+    while (s.step()) out.push_back(spanFrom(s));
+    return out;
+}
+
+std::optional<Track> oneTrack(Database& db, const std::string& where, const std::string& key) {
+    Statement s(db, "SELECT id, name, kind, definition FROM track WHERE " + where + " ORDER BY id LIMIT 1");
+    if (!s.bind(key).step()) return {};
+    return Track{s.integer(0), s.text(1), s.text(2), s.text(3)};
+}
+
+}  // namespace
+
+std::vector<Track> Study::tracks() const {
+    std::vector<Track> out;
+    Statement s(*db_, "SELECT id, name, kind, definition FROM track ORDER BY id");
+    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
+    return out;
+}
+
+std::optional<Track> Study::trackNamed(const std::string& name) const { return oneTrack(*db_, "name = ?", name); }
+std::optional<Track> Study::firstTrackOf(const std::string& kind) const { return oneTrack(*db_, "kind = ?", kind); }
+
+std::vector<Span> Study::spans(std::int64_t track) const {
+    return query(*db_, "WHERE track = ? ORDER BY start, span.id", track);
+}
+
+std::vector<Span> Study::spansOf(const std::string& kind) const {
+    return query(*db_, "JOIN track ON track.id = track WHERE track.kind = ? ORDER BY start, span.id", kind);
+}
+
+std::optional<Span> Study::span(std::int64_t id) const {
+    const auto found = query(*db_, "WHERE span.id = ?", id);
+    return found.empty() ? std::nullopt : std::optional(found.front());
+}
+
+std::int64_t Study::putTrack(const std::string& name, const std::string& kind, const std::string& definition) {
+    if (const auto known = trackNamed(name)) {
+        if (known->kind != kind)
+            throw StoreError(fmt::format("`{}` is a track of {} already; choose another name", name, known->kind));
+        Statement(*db_, "UPDATE track SET definition = ? WHERE id = ?").bind(definition, known->id).run();
+        return known->id;
+    }
+    Statement(*db_, "INSERT INTO track(name, kind, definition) VALUES(?, ?, ?)").bind(name, kind, definition).run();
+    return db_->lastId();
+}
+
+void Study::clearTrack(std::int64_t track) { Statement(*db_, "DELETE FROM span WHERE track = ?").bind(track).run(); }
+
+std::int64_t Study::addSpan(std::int64_t track, const Span& s) {
+    Statement(*db_, "INSERT INTO span(track, asset, tag, start, end, facts) VALUES(?, ?, ?, ?, ?, ?)")
+        .bind(track, s.asset, s.tag, s.start, s.end, factsToJson(s.facts))
+        .run();
+    return db_->lastId();
+}
+
+void Study::updateSpan(const Span& s) {
+    Statement(*db_, "UPDATE span SET asset = ?, tag = ?, start = ?, end = ?, facts = ? WHERE id = ?")
+        .bind(s.asset, s.tag, s.start, s.end, factsToJson(s.facts), s.id)
+        .run();
+}
+
+void Study::removeSpan(std::int64_t id) { Statement(*db_, "DELETE FROM span WHERE id = ?").bind(id).run(); }
+
+}  // namespace jacinth

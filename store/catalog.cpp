@@ -22,12 +22,23 @@ Result<TagKind> tagKindNamed(const std::string& name) {
 
 std::string roleFromName(const std::string& name) {
     std::string out;
-    for (const char c : name) {
-        const auto u = static_cast<unsigned char>(c);
-        if (u >= 0x80) {
-            out += c;  // letters beyond ASCII stay as they are
-        } else {
+    for (std::size_t i = 0; i < name.size(); ++i) {
+        const auto u = static_cast<unsigned char>(name[i]);
+        if (u < 0x80) {
             out += std::isalnum(u) ? static_cast<char>(std::tolower(u)) : '_';
+            continue;
+        }
+        // Letters beyond ASCII stay, in lower case where they are Latin-1 or Greek: Δ becomes δ.
+        const auto next = i + 1 < name.size() ? static_cast<unsigned char>(name[i + 1]) : 0;
+        if (u == 0xC3 && next >= 0x80 && next <= 0x9E && next != 0x97) {
+            out += {static_cast<char>(0xC3), static_cast<char>(next + 0x20)};
+            ++i;
+        } else if (u == 0xCE && next >= 0x91 && next <= 0xA9) {
+            out += next < 0xA0 ? std::string{static_cast<char>(0xCE), static_cast<char>(next + 0x20)}
+                               : std::string{static_cast<char>(0xCF), static_cast<char>(next - 0x20)};
+            ++i;
+        } else {
+            out += name[i];
         }
     }
     return out;

@@ -25,6 +25,7 @@ inline constexpr const char* kWorkOrders = "work-orders";
 inline constexpr const char* kReadings = "readings";
 inline constexpr const char* kLog = "log";
 inline constexpr const char* kAlarms = "alarms";
+inline constexpr const char* kBatches = "batches";
 }  // namespace track_kind
 
 struct Track {

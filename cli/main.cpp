@@ -1,0 +1,85 @@
+// jacinth-cli: the same core without a window.
+#include <cstdio>
+#include <iostream>
+
+#include "cli/command.h"
+
+namespace jacinth::cli {
+
+std::unique_ptr<Study> Common::open(bool readOnly) const { return orSayNo(Study::open(study, readOnly)); }
+
+TimeRange Common::range(const Study& s) const {
+    TimeRange out = s.record();
+    if (!from.empty()) out.from = orSayNo(fromIso(from));
+    if (!to.empty()) out.to = orSayNo(fromIso(to));
+    if (out.to < out.from) throw SaysNo{"--to lies before --from"};
+    return out;
+}
+
+std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers) {
+    auto common = std::make_shared<Common>();
+    command.add_option("study", common->study, "The study file")->required();
+    command.add_flag("--json", common->asJson, "One JSON document on standard output");
+    if (offers.window) {
+        command.add_option("--from", common->from, "First moment, ISO 8601 with zone or Z");
+        command.add_option("--to", common->to, "Moment after the last, ISO 8601 with zone or Z");
+    }
+    if (offers.asset) command.add_option("--asset", common->asset, "Only this asset");
+    if (offers.asLogged) command.add_flag("--as-logged", common->asLogged, "Without fixes");
+    return common;
+}
+
+void addDuration(CLI::App& command, const std::string& name, Duration& target, const std::string& help) {
+    command.add_option_function<std::string>(
+        name,
+        [&target](const std::string& text) {
+            const auto d = parseDuration(text);
+            if (!d) throw CLI::ValidationError(d.error().message);
+            target = *d;
+        },
+        help);
+}
+
+void printJson(const json& document) {
+    std::cout << document.dump(2, ' ', false, json::error_handler_t::replace) << "\n";
+}
+
+json rangeJson(TimeRange range) { return {{"start", toIso(range.from)}, {"end", toIso(range.to)}}; }
+
+json factsJson(const Facts& facts) { return json::parse(factsToJson(facts)); }
+
+std::string csvField(const std::string& text) {
+    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) {
+        if (c == '"') out += '"';
+        out += c;
+    }
+    return out + "\"";
+}
+
+}  // namespace jacinth::cli
+
+int main(int argc, char** argv) {
+    std::ios::sync_with_stdio(false);
+    CLI::App app{"Jacinth without a window: the record, runs, golden limits, fixes, labels and rules of a study.", "jacinth-cli"};
+    app.require_subcommand(1);
+    app.set_help_all_flag("--help-all", "Help for every command");
+    jacinth::cli::addRecordCommands(app);
+    jacinth::cli::addRunCommands(app);
+    jacinth::cli::addJudgementCommands(app);
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        const int code = app.exit(e, std::cout, std::cerr);
+        return code == 0 ? 0 : 2;
+    } catch (const jacinth::cli::SaysNo& e) {
+        std::cerr << "jacinth-cli: " << e.message << "\n";
+        return 1;
+    } catch (const std::exception& e) {
+        std::cerr << "jacinth-cli: " << e.what() << "\n";
+        return 1;
+    }
+    std::cout.flush();
+    return std::cout ? 0 : 1;
+}

@@ -1,0 +1,40 @@
+// Gives expressions the tags of a study, for one asset at a time.
+#pragma once
+
+#include <map>
+
+#include "core/expr/evaluate.h"
+#include "store/study.h"
+
+namespace jacinth {
+
+/// Reads a tag once, over `range` and the look-back before it, and keeps it.
+class StudyInputs : public Inputs {
+  public:
+    StudyInputs(Study& study, std::int64_t asset, TimeRange range, Duration lookBack, Which which);
+    Result<Signal> role(const std::string& name) override;
+    Result<Signal> path(const std::string& name) override;
+
+    /// Where every tag read so far has a value, within the range.
+    std::vector<TimeRange> covered() const;
+
+  private:
+    Result<Signal> read(const Tag& tag);
+    Study& study_;
+    std::int64_t asset_;
+    TimeRange range_;
+    Duration lookBack_;
+    Which which_;
+    std::map<std::int64_t, Signal> read_;
+};
+
+/// An expression checked for every asset that can use it: all that have its roles, or, where it names only paths,
+/// the owners of those tags.
+struct FleetExpression {
+    std::vector<std::pair<Asset, Expression>> byAsset;
+};
+
+/// With `onlyAsset` empty, every asset. The error is that of the asset which has most of the tags.
+Result<FleetExpression> compileForFleet(const Study& study, const std::string& text, const std::string& onlyAsset = {});
+
+}  // namespace jacinth

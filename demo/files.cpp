@@ -84,7 +84,7 @@ std::string longText(const Logger& logger) {
     for (const LoggerColumn& c : logger.columns)
         for (std::size_t i = 0; i < logger.stamps.size(); ++i) {
             time.append(out, logger.stamps[i]);
-            out += fmt::format(",{}/{},", logger.asset, c.tag);
+            out += fmt::format(",{}/{} [{}],", logger.asset, c.tag, c.unit);
             appendDecimal(out, c.values[i], c.decimals, '.');
             out += '\n';
         }

@@ -218,7 +218,8 @@ class Kiln {
         airOn_ = lagged(airOn_, wanted, held() ? 35 : heating ? 8 : 12);
 
         dry();
-        const double target = heating && flow_ > 0.2 ? 118 * flow_ * (airOn_ - outsideTemperature(now_)) / 22 : 0;
+        const double supply = 4 + 0.2 * outsideTemperature(now_);  // most of the intake air is preheated
+        const double target = heating && flow_ > 0.2 ? 118 * flow_ * (airOn_ - supply) / 22 : 0;
         gas_ = lit ? lagged(gas_, target * (1 + random_.normal(0, 0.004)), 2) : lagged(gas_, 0, 0.4);
         damper_ = lagged(damper_, damperSetting(), 4);
     }

@@ -1,0 +1,55 @@
+// Label: marks dragged over the traces, named by a key of the label book, listed.
+#pragma once
+
+#include "app/plot/time_plot.h"
+#include "app/shell/bench.h"
+#include "app/shell/time_field.h"
+
+namespace jacinth::app {
+
+class LabelBench : public Bench {
+    Q_OBJECT
+  public:
+    explicit LabelBench(Session& session);
+    void entered() override;
+    QString pointerText() const override;
+    void open(std::int64_t label) override;
+    /// A new mark over a stretch, with no kind yet, in hand.
+    void mark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note = {});
+    /// A mark over an excursion on record.
+    void markExcursion(std::int64_t excursion);
+    TimePlot* plot() const { return plot_; }
+    QTableView* list() const { return list_; }
+    std::int64_t chosen() const { return chosen_; }
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* e) override;
+
+  private:
+    void buildInspector();
+    void rebuildPanes();
+    void refresh();
+    void choose(std::int64_t id);
+    void showChosen();
+    void name(const std::string& kind);
+    void moveEdge(int id, Instant t);
+    void commitEdges();
+    void removeChosen();
+    void readFields();
+    std::optional<Span> chosenSpan() const;
+
+    QLabel* title_;
+    TimePlot* plot_;
+    RowsModel* model_;
+    QTableView* list_;
+    QLabel *state_, *chosenTitle_;
+    RowsModel* bookModel_;
+    QTableView* book_;
+    MomentField *from_, *to_;
+    QLineEdit* note_;
+    QPushButton* remove_;
+    std::int64_t chosen_ = 0;
+    std::optional<Span> moving_;  ///< the chosen mark while an edge is in hand
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,393 @@
+#include "app/mend/mend_bench.h"
+
+#include "app/plot/tag_trace.h"
+#include "work/mending.h"
+
+namespace jacinth::app {
+namespace {
+
+std::optional<double> numberIn(const QLineEdit* field) {
+    QString text = field->text().trimmed();
+    text.replace("−", "-").replace(",", ".");
+    bool ok = false;
+    const double v = text.section(' ', 0, 0).toDouble(&ok);
+    return ok && std::isfinite(v) ? std::optional(v) : std::nullopt;
+}
+
+QString amountText(double v) {
+    QString text = QString::number(v, 'f', 2);
+    while (text.contains('.') && (text.endsWith('0') || text.endsWith('.'))) {
+        const bool point = text.endsWith('.');
+        text.chop(1);
+        if (point) break;
+    }
+    return text == "-0" ? "0" : text;
+}
+
+}  // namespace
+
+MendBench::MendBench(Session& session) : Bench(session) {
+    buildMiddle();
+    buildInspector();
+    connect(&session.view(), &ViewState::selectionChanged, this, &MendBench::rebuild);
+    connect(&session, &Session::studyChanged, this, [this] {
+        builtFor_ = 0;
+        rebuild();
+    });
+    connect(&session, &Session::themeChanged, this, [this] {
+        builtFor_ = 0;
+        rebuild();
+    });
+    newDraft(FixKind::Ramp);
+    rebuild();
+}
+
+void MendBench::buildMiddle() {
+    title_ = makeLabel("", "title");
+    plot_ = new TimePlot(session_);
+    plot_->setObjectName("mendPlot");
+    plot_->setAccessibleName("As logged and mended");
+    plot_->setEmptyText("Choose a tag of numbers in the plant panel to mend it.");
+    ledgerModel_ = new RowsModel({"on", "fix", "from – to", "amount", "why", "by", "entered"}, this);
+    ledger_ = makeTable(ledgerModel_, "fixLedger", {34, 60, 210, 110, 0, 66, 90});
+    ledger_->setFixedHeight(140);
+    auto* top = new QHBoxLayout;
+    top->addWidget(title_, 1);
+    top->addWidget(new TimeField(session_));
+    auto* head = new QHBoxLayout;
+    head->addWidget(makeLabel("Fix ledger", "section"));
+    head->addStretch();
+    head->addWidget(makeLabel("nothing is overwritten: every fix can be switched off", "second"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(10, 8, 8, 4);
+    column->setSpacing(6);
+    column->addLayout(top);
+    column->addWidget(plot_, 1);
+    column->addLayout(head);
+    column->addWidget(ledger_);
+    connect(plot_, &TimePlot::handleMoved, this, &MendBench::moveHandle);
+    connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
+    connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
+    connect(ledgerModel_, &RowsModel::tickToggled, this, [this](std::int64_t id, bool on) {
+        session_.tryChange([&] { session_.tell(switchFix(session_.study(), id, on)); });
+    });
+    connect(ledger_, &QTableView::doubleClicked, this, [this] { open(currentKey(ledger_)); });
+    connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] { remove_->setEnabled(currentKey(ledger_) != 0); });
+}
+
+void MendBench::buildInspector() {
+    auto* side = new QVBoxLayout(inspector_);
+    side->setContentsMargins(12, 10, 12, 10);
+    side->setSpacing(6);
+    side->addWidget(makeLabel("Fix in hand", "section"));
+    ramp_ = makeButton("Ramp", "kindRamp");
+    shift_ = makeButton("Shift", "kindShift");
+    auto* kinds = new QHBoxLayout;
+    for (QPushButton* b : {ramp_, shift_}) {
+        b->setCheckable(true);
+        b->setAutoExclusive(true);
+        kinds->addWidget(b);
+    }
+    side->addLayout(kinds);
+    from_ = new MomentField(session_, "fixFrom", "From");
+    to_ = new MomentField(session_, "fixTo", "To");
+    startBy_ = makeField("fixStartBy", "Start changes by");
+    endBy_ = makeField("fixEndBy", "End changes by");
+    endReads_ = makeField("fixEndReads", "End reads");
+    why_ = makeField("fixWhy", "Why");
+    why_->setPlaceholderText("reason, for the ledger");
+    addRow(side, "From", from_);
+    addRow(side, "To", to_);
+    addRow(side, "Start changes by", startBy_);
+    endRows_ = new QWidget;
+    auto* rows = new QVBoxLayout(endRows_);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(6);
+    addRow(rows, "End changes by", endBy_);
+    addRow(rows, "End reads", endReads_);
+    side->addWidget(endRows_);
+    addRow(side, "Why", why_);
+    fit_ = makeButton("Fit to readings", "fitToReadings");
+    enter_ = makeButton("Enter in ledger", "enterFix", true);
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(fit_);
+    buttons->addWidget(enter_);
+    side->addLayout(buttons);
+    misfit_ = makeLabel("", "second");
+    misfit_->setObjectName("misfit");
+    misfit_->setWordWrap(true);
+    side->addWidget(misfit_);
+    side->addWidget(makeRule());
+    side->addWidget(makeLabel("In the ledger", "section"));
+    remove_ = makeButton("Remove the chosen fix", "removeFix");
+    remove_->setEnabled(false);
+    side->addWidget(remove_);
+    auto* legend = makeLabel("Grey is as logged, colour is mended, dashes are the fix in hand. Lozenges are check readings. Drag a handle sideways to move it, up and down to change the amount.", "second");
+    legend->setWordWrap(true);
+    side->addWidget(legend);
+    side->addStretch();
+    connect(ramp_, &QPushButton::clicked, this, [this] { newDraft(FixKind::Ramp); });
+    connect(shift_, &QPushButton::clicked, this, [this] { newDraft(FixKind::Shift); });
+    for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), startBy_, endBy_}) connect(f, &QLineEdit::editingFinished, this, &MendBench::readFields);
+    connect(endReads_, &QLineEdit::editingFinished, this, [this] {
+        const auto v = numberIn(endReads_);
+        const double now = tag() ? session_.study().valueAt(*tag(), draft_.to, Which::Mended) : std::nan("");
+        if (!v || !endReads_->isModified() || !std::isfinite(now)) return;
+        endReads_->setModified(false);
+        draft_.endBy = *v - now;
+        showDraft();
+    });
+    connect(fit_, &QPushButton::clicked, this, &MendBench::fitToReadings);
+    connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
+    connect(remove_, &QPushButton::clicked, this, [this] {
+        const std::int64_t id = currentKey(ledger_);
+        if (id) session_.tryChange([&] { session_.tell(takeFixAway(session_.study(), id)); });
+    });
+}
+
+const Tag* MendBench::tag() const {
+    const Tag* t = session_.tag(session_.view().tag());
+    return t && t->kind != TagKind::State ? t : nullptr;
+}
+
+void MendBench::entered() {
+    if (draft_.to <= session_.view().view().from || draft_.from >= session_.view().view().to) {
+        newDraft(draft_.kind);
+    }
+    plot_->setFocus();
+}
+
+QString MendBench::pointerText() const {
+    const auto t = plot_->pointer();
+    if (!t || !tag()) return {};
+    const QString unit = QString::fromStdString(tag()->unit);
+    return QString("%1 · logged %2 · mended %3").arg(QString::fromStdString(session_.zone().preciseText(*t)),
+        valueText(session_.study().valueAt(*tag(), *t, Which::AsLogged), unit), valueText(session_.study().valueAt(*tag(), *t, Which::Mended), unit));
+}
+
+void MendBench::newDraft(FixKind kind) {
+    const TimeRange view = session_.view().view();
+    const bool keep = draft_.from > view.from && draft_.to < view.to && draft_.to > draft_.from;
+    const TimeRange stretch = keep ? TimeRange{draft_.from, draft_.to} : TimeRange{view.from + view.length() / 4, view.to - view.length() / 4};
+    const std::string why = draft_.why;
+    draft_ = Fix{};
+    draft_.kind = kind;
+    draft_.from = stretch.from / kMinute * kMinute;
+    draft_.to = stretch.to / kMinute * kMinute;
+    draft_.why = why;
+    misfit_->setText({});
+    showDraft();
+}
+
+void MendBench::takeInHand(TimeRange stretch) {
+    draft_.from = stretch.from;
+    draft_.to = stretch.to;
+    showDraft();
+}
+
+void MendBench::open(std::int64_t id) {
+    for (const Fix& f : session_.study().allFixes()) {
+        if (f.id != id) continue;
+        const Tag* t = session_.tag(f.tag);
+        if (t) session_.view().select(t->asset, t->id);
+        session_.view().goTo(f.from, f.to);
+        ledger_->selectRow(ledgerModel_->rowOf(id));
+    }
+}
+
+std::vector<Fix> MendBench::withDraft() const {
+    std::vector<Fix> all = tag() ? session_.study().fixes(tag()->id) : std::vector<Fix>{};
+    all.push_back(draft_);
+    return all;
+}
+
+void MendBench::rebuild() {
+    const Tag* t = tag();
+    fillLedger();
+    enter_->setEnabled(t);
+    fit_->setEnabled(t);
+    if (t && builtFor_ == t->id) return;
+    builtFor_ = t ? t->id : 0;
+    if (!t) {
+        title_->setText("Mend");
+        plot_->setPanes({});
+        return;
+    }
+    const QString unit = QString::fromStdString(t->unit);
+    title_->setText(QString::fromStdString(t->path()).replace("/", " · ") + (unit.isEmpty() ? "" : ", " + unit));
+    const std::int64_t id = t->id;
+    TraceSpec logged = traceOf(session_, id, Which::AsLogged), mended = traceOf(session_, id, Which::Mended), draft = mended;
+    logged.name = "as logged";
+    logged.colour = session_.theme().dark ? QColor("#76716A") : QColor("#B4ADA3");
+    mended.name = "mended";
+    draft.name = "with the fix in hand";
+    draft.colour = session_.theme().accent;
+    draft.style = Qt::DashLine;
+    draft.width = 1.2;
+    draft.read = [this, id](TimeRange range, int pixels) {
+        const TimeRange part{std::max(range.from, draft_.from), std::min(range.to, draft_.to + 1)};
+        if (part.length() <= 0 || (draft_.startBy == 0 && draft_.endBy == 0)) return std::vector<Summary>{};
+        const int wide = std::max(2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) / static_cast<double>(range.length())));
+        auto columns = session_.study().samples().columns(id, part, wide, withDraft());
+        std::erase_if(columns, [&](const Summary& c) { return c.firstTime < draft_.from || c.lastTime > draft_.to; });
+        return columns;
+    };
+    draft.at = {};
+    TraceSpec change;
+    change.name = "What mending changed";
+    change.unit = unit;
+    change.colour = session_.theme().accent;
+    change.bridging = {TagKind::Continuous, kWithoutEnd};
+    change.read = [this](TimeRange range, int pixels) {
+        std::vector<Summary> out;
+        const std::vector<Fix> fixes = withDraft();
+        std::vector<Instant> times;
+        for (int i = 0; i <= pixels; ++i) times.push_back(range.from + range.length() / pixels * i);
+        for (const Fix& f : fixes)
+            for (const Instant edge : {f.from - 1, f.from, f.to, f.to + 1}) times.push_back(edge);
+        std::sort(times.begin(), times.end());
+        for (const Instant at : times) {
+            if (at < range.from || at > range.to) continue;
+            Summary s;
+            s.add(at, changeAt(fixes, at), true);
+            out.push_back(s);
+        }
+        return out;
+    };
+    change.at = [this](Instant at) { return changeAt(withDraft(), at); };
+    std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}}, PaneSpec{{std::move(change)}}};
+    panes[0].stretch = 4;
+    panes[1].stretch = 1;
+    panes[1].zeroLine = true;
+    plot_->setPanes(std::move(panes));
+    std::vector<std::pair<Instant, double>> points;
+    for (const CheckReading& r : session_.study().checkReadings(id)) points.emplace_back(r.time, r.value);
+    plot_->setPoints(0, std::move(points));
+    showDraft();
+}
+
+double MendBench::grippedValue(Instant t) const {
+    const double now = tag() ? session_.study().valueAt(*tag(), t, Which::Mended) : std::nan("");
+    return std::isfinite(now) ? now + draft_.changeAt(t) : std::nan("");
+}
+
+void MendBench::showDraft() {
+    showing_ = true;
+    ramp_->setChecked(draft_.kind == FixKind::Ramp);
+    shift_->setChecked(draft_.kind == FixKind::Shift);
+    endRows_->setVisible(draft_.kind == FixKind::Ramp);
+    if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
+    from_->setMoment(draft_.from);
+    to_->setMoment(draft_.to);
+    startBy_->setText(amountText(draft_.startBy));
+    endBy_->setText(amountText(draft_.endBy));
+    const double end = grippedValue(draft_.to);
+    endReads_->setText(std::isfinite(end) ? amountText(end) : "");
+    const auto pill = [](const char* what, double v) { return QString("%1 %2").arg(what, valueText(v, {}, true)); };
+    std::vector<Handle> handles;
+    if (tag()) {
+        const double start = grippedValue(draft_.from);
+        handles.push_back({0, draft_.from, 0, pill("start", draft_.startBy), std::isfinite(start) ? std::optional(start) : std::nullopt});
+        handles.push_back({1, draft_.to, 0, pill("end", draft_.endBy), std::isfinite(end) ? std::optional(end) : std::nullopt});
+    }
+    plot_->setHandles(std::move(handles));
+    plot_->setShade(tag() ? std::optional(TimeRange{draft_.from, draft_.to}) : std::nullopt);
+    plot_->reloadSoon();
+    showing_ = false;
+}
+
+void MendBench::readFields() {
+    if (showing_) return;
+    const auto from = from_->moment(), to = to_->moment();
+    const auto start = numberIn(startBy_), end = numberIn(endBy_);
+    markWrong(from_, !from, "no time");
+    markWrong(to_, !to || (from && *to <= *from), "the end lies before the start");
+    markWrong(startBy_, !start, "no number");
+    markWrong(endBy_, !end && draft_.kind == FixKind::Ramp, "no number");
+    if (!from || !to || *to <= *from || !start) return;
+    // A moment shown to the minute stays as exact as it was unless it was typed anew.
+    if (from_->isModified()) draft_.from = *from;
+    if (to_->isModified()) draft_.to = *to;
+    draft_.startBy = *start;
+    if (end) draft_.endBy = *end;
+    showDraft();
+}
+
+void MendBench::moveHandle(int id, Instant t, double value) {
+    if (!tag()) return;
+    // To whole seconds; the amount by where the grip stands against the value there. A sideways pull keeps the amount.
+    Instant& edge = id == 0 ? draft_.from : draft_.to;
+    const Instant before = edge;
+    edge = t / kSecond * kSecond;
+    if (draft_.to <= draft_.from) edge = before;
+    const double now = session_.study().valueAt(*tag(), edge, Which::Mended);
+    if (std::isfinite(now)) {
+        double& amount = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
+        amount = std::round((value - now) * 100) / 100;
+        if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
+    }
+    showDraft();
+}
+
+void MendBench::fitToReadings() {
+    if (!tag()) return;
+    // One end stays at what it is: a drift starts where the sensor still read true.
+    const auto fit = jacinth::fitToReadings(session_.study(), *tag(), {draft_.from, draft_.to}, draft_.startBy);
+    if (!fit) {
+        setRole(misfit_, "bad");
+        misfit_->setText(QString::fromStdString(fit.error().message));
+        return;
+    }
+    draft_.kind = FixKind::Ramp;
+    draft_.startBy = fit->startBy;
+    draft_.endBy = fit->endBy;
+    setRole(misfit_, "good");
+    const QString unit = QString::fromStdString(tag()->unit);
+    misfit_->setText(QString("Misfit at %1 readings: %2 → %3 (RMS)").arg(fit->readings).arg(valueText(fit->misfitBefore), valueText(fit->misfitAfter, unit)));
+    showDraft();
+}
+
+void MendBench::enter() {
+    readFields();
+    if (!tag()) return;
+    draft_.tag = tag()->id;
+    draft_.why = why_->text().trimmed().toStdString();
+    markWrong(why_, draft_.why.empty(), "the ledger keeps the reason");
+    if (draft_.why.empty()) {
+        why_->setFocus();
+        emit session_.failed("Say why: the ledger keeps the reason with the fix.");
+        return;
+    }
+    if (draft_.startBy == 0 && draft_.endBy == 0) {
+        emit session_.failed("The fix in hand changes nothing. Drag a handle or type an amount.");
+        return;
+    }
+    Fix entered = draft_;
+    draft_.startBy = draft_.endBy = 0;
+    const bool done = session_.tryChange([&] {
+        if (!session_.tell(enterFix(session_.study(), entered))) draft_ = entered;
+    });
+    if (!done) draft_ = entered;
+    else why_->clear();
+    showDraft();
+}
+
+void MendBench::fillLedger() {
+    std::vector<RowsModel::Row> rows;
+    for (const Fix& f : session_.study().allFixes()) {
+        const Tag* t = session_.tag(f.tag);
+        const bool own = tag() && f.tag == tag()->id;
+        const QString unit = t ? QString::fromStdString(t->unit) : "";
+        const QString amount = f.kind == FixKind::Shift ? valueText(f.startBy, unit, true) : valueText(f.startBy, {}, f.startBy != 0) + " → " + valueText(f.endBy, unit, true);
+        RowsModel::Row row{f.id, {"", fixKindName(f.kind), QString::fromStdString(session_.zone().shortText(f.from) + " – " + session_.zone().shortText(f.to)), amount,
+                                  QString::fromStdString(own || !t ? f.why : t->path() + ": " + f.why), QString::fromStdString(f.who), QString::fromStdString(session_.zone().shortText(f.entered))}};
+        row.ticked = f.on;
+        if (!own || !f.on) row.ink = session_.theme().second;
+        rows.push_back(std::move(row));
+    }
+    std::stable_partition(rows.begin(), rows.end(), [&](const RowsModel::Row& r) { return !r.ink.isValid(); });
+    ledgerModel_->setRows(std::move(rows));
+    remove_->setEnabled(false);
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,52 @@
+// Mend: one tag as logged and mended, a fix in hand on its handles, the ledger of fixes.
+#pragma once
+
+#include "app/plot/time_plot.h"
+#include "app/shell/bench.h"
+#include "app/shell/time_field.h"
+
+namespace jacinth::app {
+
+class MendBench : public Bench {
+    Q_OBJECT
+  public:
+    explicit MendBench(Session& session);
+    void entered() override;
+    QString pointerText() const override;
+    void open(std::int64_t fix) override;
+    /// Puts a fix over this stretch in hand.
+    void takeInHand(TimeRange stretch);
+    TimePlot* plot() const { return plot_; }
+    QTableView* ledger() const { return ledger_; }
+    const Fix& draft() const { return draft_; }
+
+  private:
+    void buildMiddle();
+    void buildInspector();
+    void rebuild();         ///< another tag, or the study changed
+    void newDraft(FixKind kind);
+    void showDraft();       ///< fields, handles and preview follow the draft
+    void readFields();
+    void moveHandle(int id, Instant t, double value);
+    void fitToReadings();
+    void enter();
+    void fillLedger();
+    std::vector<Fix> withDraft() const;
+    const Tag* tag() const;
+    double grippedValue(Instant t) const;
+
+    QLabel* title_;
+    TimePlot* plot_;
+    RowsModel* ledgerModel_;
+    QTableView* ledger_;
+    QPushButton *ramp_, *shift_, *enter_, *fit_, *remove_;
+    MomentField *from_, *to_;
+    QLineEdit *startBy_, *endBy_, *endReads_, *why_;
+    QWidget* endRows_;
+    QLabel* misfit_;
+    Fix draft_;
+    bool showing_ = false;
+    std::int64_t builtFor_ = 0;
+};
+
+}  // namespace jacinth::app

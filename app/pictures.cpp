@@ -1,0 +1,123 @@
+#include "app/pictures.h"
+
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <cstdio>
+
+#include "app/shell/import_dialog.h"
+#include "app/shell/main_window.h"
+#include "work/screening.h"
+
+namespace jacinth::app {
+namespace {
+
+void settle(MainWindow& window) {
+    QElapsedTimer timer;
+    timer.start();
+    do QApplication::processEvents(QEventLoop::AllEvents, 50);
+    while ((window.session().busy() && timer.elapsed() < 60000) || timer.elapsed() < 450);
+}
+
+bool save(QWidget& widget, const QString& folder, const QString& name) {
+    const QString path = QDir(folder).filePath(name + ".png");
+    const bool good = widget.grab().save(path);
+    std::printf("%s\n", path.toUtf8().constData());
+    return good;
+}
+
+void pointTo(Session& session, const std::string& asset, const std::string& role) {
+    const Catalog& catalog = session.study().catalog();
+    const Asset* a = catalog.assetNamed(asset);
+    const Tag* t = a ? catalog.tagInRole(a->id, role) : nullptr;
+    if (!t) return;
+    session.view().select(a->id, t->id);
+    std::vector<std::int64_t> shown;
+    for (const char* r : {"air_on_temp", "air_off_temp", "air_off_rh", "bearing_vibration", "bed_dp", "kiln_step"})
+        if (const Tag* x = catalog.tagInRole(a->id, r)) shown.push_back(x->id);
+    session.view().setShown(std::move(shown));
+}
+
+/// The asset and moment of the first failure: where there is something to see.
+std::pair<std::string, Instant> worthSeeing(const Study& study) {
+    const auto failures = study.spansOf(track_kind::kFailures);
+    if (failures.empty()) return {study.catalog().assets().empty() ? "" : study.catalog().assets().front().name, study.record().from};
+    const Span& f = failures[failures.size() / 2];
+    return {study.catalog().asset(f.asset)->name, f.start};
+}
+
+void showWorstExcursion(MainWindow& window) {
+    const auto all = excursionsOf(window.session().study());
+    const KeptExcursion* worst = nullptr;
+    for (const KeptExcursion& e : all)
+        if (e.role == "air_off_temp" && e.side == Side::High && (!worst || e.severity > worst->severity || (e.severity == worst->severity && e.peak > worst->peak && e.span.end - e.span.start < 5 * kHour))) worst = &e;
+    if (worst) window.screen()->open(worst->span.id);
+}
+
+}  // namespace
+
+int takePictures(MainWindow& window, const QString& folder) {
+    QDir().mkpath(folder);
+    window.resize(1280, 800);
+    window.show();
+    window.resize(1280, 800);
+    Session& session = window.session();
+    ViewState& view = session.view();
+    const auto [asset, moment] = worthSeeing(session.study());
+    pointTo(session, asset, "bearing_vibration");
+    view.setBench(BenchId::Survey);
+    view.setView({moment - 2 * kDay, moment + kDay});
+    view.setCursor(0, moment - 20 * kHour);
+    view.setCursor(1, moment - 4 * kHour);
+    settle(window);
+    bool good = save(window, folder, "survey");
+
+    view.setBench(BenchId::Mend);
+    const auto fixes = session.study().allFixes();
+    if (!fixes.empty()) window.mend()->open(fixes.front().id);
+    settle(window);
+    good &= save(window, folder, "mend");
+
+    view.setBench(BenchId::Screen);
+    showWorstExcursion(window);
+    settle(window);
+    good &= save(window, folder, "screen");
+
+    pointTo(session, asset, "bearing_vibration");
+    view.setBench(BenchId::Label);
+    const auto labels = session.study().spansOf(track_kind::kLabels);
+    if (!labels.empty()) window.label()->open(labels.front().id);
+    if (!labels.empty()) view.goTo(labels.front().start, labels.front().end);
+    settle(window);
+    good &= save(window, folder, "label");
+
+    view.setBench(BenchId::Prove);
+    settle(window);
+    good &= save(window, folder, "prove");
+
+    session.setTheme(darkTheme());
+    view.setBench(BenchId::Survey);
+    view.setView({moment - 2 * kDay, moment + kDay});
+    settle(window);
+    good &= save(window, folder, "survey-dark");
+    session.setTheme(lightTheme());
+
+    const QString sample = QDir(folder).filePath("preview-sample.csv");
+    QFile file(sample);
+    if (file.open(QIODevice::WriteOnly)) {
+        file.write("time;Kiln 7/Air-on temp [°C];Kiln 7/Air-off RH [%];Kiln 7/Burner mode\n");
+        for (int i = 0; i < 60; ++i) {
+            const QString when = QString("29.03.2026 0%1:%2").arg(1 + i / 30).arg(i % 30 * 2, 2, 10, QChar('0'));
+            file.write(QString("%1;%2;%3;%4\n").arg(when).arg(58.1 + i * 0.07, 0, 'f', 1).arg(i == 17 ? QString("??") : QString::number(88.4 - i * 0.1, 'f', 1)).arg(i % 40 < 30 ? "Auto" : "Manual").replace(".", ",").replace("29,03,2026", "29.03.2026").toUtf8());
+        }
+        file.close();
+        ImportDialog dialog(session, sample, &window);
+        dialog.show();
+        settle(window);
+        good &= save(dialog, folder, "import");
+        QFile::remove(sample);
+    }
+    return good ? 0 : 1;
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,180 @@
+#include "app/plot/plot_overlay.h"
+
+namespace jacinth::app {
+
+void drawGem(QPainter* p, const QPointF& c, double r, int facets, const QColor& edge, const QColor& fill, const QColor& inside) {
+    const std::array<QPointF, 4> corner{QPointF(c.x(), c.y() - r), QPointF(c.x() + r, c.y()), QPointF(c.x(), c.y() + r), QPointF(c.x() - r, c.y())};
+    p->setPen(QPen(edge, 1.1));
+    p->setBrush(inside);
+    p->drawPolygon(corner.data(), 4);
+    p->setBrush(fill);
+    for (std::size_t i = 0; i < 4 && static_cast<int>(i) < facets; ++i) {
+        const std::array<QPointF, 3> facet{c, corner[i], corner[(i + 1) % 4]};
+        p->drawPolygon(facet.data(), 3);
+    }
+    p->setBrush(Qt::NoBrush);
+}
+
+QRect PlotOverlay::whole() const {
+    if (plot_.panes_.empty()) return plot_.rect();
+    return plot_.panes_.front().rect->rect().united(plot_.panes_.back().rect->rect());
+}
+
+void PlotOverlay::draw(QCPPainter* p) {
+    p->setFont(uiFont());
+    if (plot_.panes_.empty()) return drawEmpty(p);
+    drawMarks(p);
+    drawPoints(p);
+    drawTitles(p);
+    drawHandles(p);
+    drawCursors(p);
+    drawDrag(p);
+}
+
+void PlotOverlay::drawEmpty(QCPPainter* p) const {
+    p->setPen(plot_.session_.theme().second);
+    p->drawText(plot_.rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, plot_.emptyText_);
+}
+
+void PlotOverlay::drawMarks(QCPPainter* p) const {
+    const QRect all = whole();
+    p->save();
+    p->setClipRect(all);
+    if (plot_.shade_)
+        p->fillRect(QRectF(plot_.xOf(plot_.shade_->from), all.top(), plot_.xOf(plot_.shade_->to) - plot_.xOf(plot_.shade_->from), plot_.paneRect(0).height()),
+                    faded(plot_.session_.theme().accent, 0.08));
+    for (const SpanMark& m : plot_.marks_) {
+        const double left = plot_.xOf(m.range.from), right = std::max(left + 1.5, plot_.xOf(m.range.to));
+        if (right < all.left() || left > all.right()) continue;
+        p->fillRect(QRectF(left, all.top(), right - left, all.height()), faded(m.colour, m.strong ? 0.22 : 0.12));
+        p->fillRect(QRectF(left, all.top(), right - left, 3), m.colour);
+        if (m.strong) {
+            p->setPen(QPen(m.colour, 1.4));
+            p->drawLine(QPointF(left, all.top()), QPointF(left, all.bottom()));
+            p->drawLine(QPointF(right, all.top()), QPointF(right, all.bottom()));
+        }
+        const double from = std::max<double>(left, all.left());
+        if (m.text.isEmpty() || std::min<double>(right, all.right()) - from < 30) continue;
+        p->setPen(m.colour);
+        p->drawText(QRectF(from + 5, all.bottom() - 18, std::min<double>(right, all.right()) - from - 8, 16), Qt::AlignLeft | Qt::AlignVCenter,
+                    p->fontMetrics().elidedText(m.text, Qt::ElideRight, static_cast<int>(std::min<double>(right, all.right()) - from - 8)));
+    }
+    p->restore();
+}
+
+void PlotOverlay::drawPoints(QCPPainter* p) const {
+    const Theme& theme = plot_.session_.theme();
+    for (std::size_t i = 0; i < plot_.panes_.size(); ++i) {
+        p->save();
+        p->setClipRect(plot_.paneRect(static_cast<int>(i)));
+        for (const auto& [t, v] : plot_.panes_[i].points)
+            drawGem(p, {plot_.xOf(t), plot_.yOf(static_cast<int>(i), v)}, 6, 0, theme.ink, theme.ink, theme.plot);
+        p->restore();
+    }
+}
+
+void PlotOverlay::drawTitles(QCPPainter* p) const {
+    const Theme& theme = plot_.session_.theme();
+    QFont bold = uiFont();
+    bold.setWeight(QFont::DemiBold);
+    for (const auto& pane : plot_.panes_) {
+        const QRect r = pane.rect->rect();
+        if (pane.bands) {
+            const Tag* tag = plot_.session_.tag(pane.spec.states);
+            p->setPen(theme.second);
+            QFont small = uiFont();
+            small.setPixelSize(11);
+            p->setFont(small);
+            if (tag) {
+                const QString name = QString::fromStdString(tag->name);
+                p->drawText(QRect(0, r.top(), r.left() - 6, r.height()), Qt::AlignRight | Qt::AlignVCenter, p->fontMetrics().elidedText(name.section(' ', -1), Qt::ElideRight, r.left() - 6));
+            }
+            continue;
+        }
+        double x = r.left() + 8;
+        const double y = r.top() + 4;
+        const auto write = [&](const QString& text, const QColor& colour, const QFont& font) {
+            p->setFont(font);
+            const double wide = p->fontMetrics().horizontalAdvance(text);
+            p->fillRect(QRectF(x - 2, y, wide + 4, 16), faded(theme.plot, 0.82));
+            p->setPen(colour);
+            p->drawText(QPointF(x, y + 12), text);
+            x += wide;
+        };
+        if (!pane.spec.title.isEmpty()) {
+            write(pane.spec.title, theme.second, uiFont());
+            x += 14;
+        }
+        QString unit;
+        for (const TraceSpec& t : pane.spec.traces) {
+            if (!t.inLegend) continue;
+            write(t.name, t.colour, bold);
+            const double v = plot_.pointer_ && t.at ? t.at(*plot_.pointer_) : std::nan("");
+            if (std::isfinite(v)) write(" " + valueText(v), theme.ink, uiFont());
+            x += 12;
+            unit = t.unit;
+        }
+        if (!unit.isEmpty() && pane.spec.title.isEmpty()) write(unit, theme.second, uiFont());
+    }
+}
+
+void PlotOverlay::drawHandles(QCPPainter* p) const {
+    const Theme& theme = plot_.session_.theme();
+    QFont bold = uiFont();
+    bold.setWeight(QFont::DemiBold);
+    p->setFont(bold);
+    for (const Handle& h : plot_.handles_) {
+        if (h.pane >= plot_.paneCount()) continue;
+        const QRect r = plot_.paneRect(h.pane);
+        const double x = plot_.xOf(h.time);
+        if (x < r.left() - 1 || x > r.right() + 1) continue;
+        p->setPen(QPen(theme.accent, 1.6));
+        p->drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+        p->setBrush(theme.accent);
+        p->setPen(Qt::NoPen);
+        const double grip = std::clamp<double>(h.grip ? plot_.yOf(h.pane, *h.grip) : r.center().y(), r.top() + 10, r.bottom() - 10);
+        p->drawRoundedRect(QRectF(x - 5, grip - 9, 10, 18), 3, 3);
+        if (h.pill.isEmpty()) continue;
+        const double wide = p->fontMetrics().horizontalAdvance(h.pill) + 16;
+        const double left = std::clamp<double>(x - wide / 2, r.left(), r.right() - wide);
+        p->drawRoundedRect(QRectF(left, r.top() + 2, wide, 18), 9, 9);
+        p->setPen(theme.dark ? theme.plot : QColor(Qt::white));
+        p->drawText(QRectF(left, r.top() + 2, wide, 18), Qt::AlignCenter, h.pill);
+    }
+    p->setBrush(Qt::NoBrush);
+}
+
+void PlotOverlay::drawCursors(QCPPainter* p) const {
+    const Theme& theme = plot_.session_.theme();
+    const QRect all = whole();
+    for (const int c : {0, 1}) {
+        const auto t = plot_.session_.view().cursor(c);
+        if (!t) continue;
+        const double x = plot_.xOf(*t);
+        if (x < all.left() || x > all.right()) continue;
+        p->setPen(QPen(theme.accent, 1.4, c ? Qt::DashLine : Qt::SolidLine));
+        p->drawLine(QPointF(x, all.top()), QPointF(x, all.bottom()));
+        p->setFont(uiFont());
+        p->setPen(theme.accent);
+        p->drawText(QPointF(x + 4, all.bottom() - 5), c ? "2nd" : "1st");
+    }
+    if (plot_.pointer_ && plot_.drag_ == TimePlot::Drag::None) {
+        const double x = plot_.xOf(*plot_.pointer_);
+        if (x < all.left() || x > all.right()) return;
+        p->setPen(QPen(faded(theme.second, 0.7), 1, Qt::DotLine));
+        p->drawLine(QPointF(x, all.top()), QPointF(x, all.bottom()));
+    }
+}
+
+void PlotOverlay::drawDrag(QCPPainter* p) const {
+    if (plot_.drag_ != TimePlot::Drag::Box && plot_.drag_ != TimePlot::Drag::Mark) return;
+    const QRect all = whole();
+    QRectF box = QRectF(plot_.pressed_, plot_.now_).normalized();
+    if (plot_.drag_ == TimePlot::Drag::Mark) box = QRectF(box.left(), all.top(), box.width(), all.height());
+    p->setPen(QPen(plot_.session_.theme().accent, 1));
+    p->setBrush(faded(plot_.session_.theme().accent, 0.12));
+    p->drawRect(box);
+    p->setBrush(Qt::NoBrush);
+}
+
+}  // namespace jacinth::app

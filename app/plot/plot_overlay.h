@@ -1,0 +1,32 @@
+// Drawn over the panes of a TimePlot: titles, marks, handles, cursors, the pointer.
+#pragma once
+
+#include "app/plot/time_plot.h"
+
+namespace jacinth::app {
+
+class PlotOverlay : public QCPLayerable {
+  public:
+    explicit PlotOverlay(TimePlot& plot) : QCPLayerable(&plot, "over"), plot_(plot) {}
+
+  protected:
+    void applyDefaultAntialiasingHint(QCPPainter* painter) const override { painter->setAntialiasing(true); }
+    QRect clipRect() const override { return plot_.rect(); }
+    void draw(QCPPainter* painter) override;
+
+  private:
+    QRect whole() const;
+    void drawEmpty(QCPPainter* p) const;
+    void drawMarks(QCPPainter* p) const;
+    void drawPoints(QCPPainter* p) const;
+    void drawTitles(QCPPainter* p) const;
+    void drawHandles(QCPPainter* p) const;
+    void drawCursors(QCPPainter* p) const;
+    void drawDrag(QCPPainter* p) const;
+    TimePlot& plot_;
+};
+
+/// A lozenge with `facets` of four filled: the severity mark. Also used for check readings (none filled).
+void drawGem(QPainter* p, const QPointF& centre, double radius, int facets, const QColor& edge, const QColor& fill, const QColor& inside);
+
+}  // namespace jacinth::app

@@ -1,0 +1,375 @@
+#include "app/plot/time_plot.h"
+
+#include <QElapsedTimer>
+
+#include "app/plot/plot_overlay.h"
+
+namespace jacinth::app {
+namespace {
+constexpr int kLeft = 54, kRight = 10, kAxisHeight = 22, kBandHeight = 20, kPaneGap = 6;
+constexpr int kGrab = 7;  // how near the pointer has to be to take hold of a handle
+}  // namespace
+
+TimePlot::TimePlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session), reload_(new QTimer(this)) {
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setNoAntialiasingOnDrag(true);
+    setMinimumHeight(120);
+    reload_->setSingleShot(true);
+    reload_->setInterval(0);
+    connect(reload_, &QTimer::timeout, this, &TimePlot::reloadNow);
+    ViewState& view = session.view();
+    connect(&view, &ViewState::viewChanged, this, &TimePlot::reloadSoon);
+    connect(&view, &ViewState::whichChanged, this, &TimePlot::reloadSoon);
+    connect(&view, &ViewState::cursorChanged, this, [this] { if (isVisible()) replot(rpQueuedReplot); });
+    connect(&session, &Session::themeChanged, this, [this] { dress(); reloadSoon(); });
+    addLayer("over", layer("main"), limAbove);
+    new PlotOverlay(*this);
+    dress();
+}
+
+void TimePlot::setPanes(std::vector<PaneSpec> specs) {
+    panes_.clear();
+    for (PaneSpec& s : specs) panes_.push_back({std::move(s), nullptr, {}, nullptr, {}, {}});
+    build();
+    reloadSoon();
+}
+
+void TimePlot::build() {
+    clearPlottables();
+    plotLayout()->clear();
+    plotLayout()->setRowSpacing(0);
+    origin_ = session_.view().record().from;
+    ticker_ = QSharedPointer<TimeTicker>::create(session_.zone(), origin_);
+    for (std::size_t i = 0; i < panes_.size(); ++i) {
+        Pane& pane = panes_[i];
+        pane.rect = new QCPAxisRect(this);
+        pane.rect->setAutoMargins(QCP::msNone);
+        plotLayout()->addElement(static_cast<int>(i), 0, pane.rect);
+        pane.rect->setupFullAxesBox(false);
+        pane.rect->axis(QCPAxis::atBottom)->setTicker(ticker_);
+        if (pane.spec.states) {
+            pane.bands = new BandPlottable(pane.rect->axis(QCPAxis::atBottom), pane.rect->axis(QCPAxis::atLeft), origin_);
+            continue;
+        }
+        for (const TraceSpec& t : pane.spec.traces) {
+            auto* trace = new TracePlottable(pane.rect->axis(QCPAxis::atBottom), pane.rect->axis(QCPAxis::atLeft), origin_);
+            trace->setBridging(t.bridging);
+            pane.traces.push_back(trace);
+        }
+    }
+    dress();
+    layOut();
+}
+
+void TimePlot::dress() {
+    const Theme& theme = session_.theme();
+    setBackground(theme.window);
+    const QFont small = [] { QFont f = uiFont(); f.setPixelSize(11); return f; }();
+    for (Pane& pane : panes_) {
+        pane.rect->setBackground(pane.spec.states ? QBrush(theme.window) : QBrush(theme.plot));
+        const bool last = &pane == &panes_.back();
+        for (QCPAxis* axis : pane.rect->axes()) {
+            const bool bottom = axis->axisType() == QCPAxis::atBottom, left = axis->axisType() == QCPAxis::atLeft;
+            axis->setBasePen(QPen(pane.spec.states ? Qt::transparent : theme.hairline));
+            axis->setTickPen(Qt::NoPen);
+            axis->setSubTicks(false);
+            axis->setTicks((bottom || left) && !pane.spec.states);
+            axis->setTickLabels((bottom && last) || (left && !pane.spec.states));
+            if (bottom && last) axis->setTicks(true);
+            axis->setTickLabelColor(theme.second);
+            axis->setTickLabelFont(small);
+            axis->grid()->setPen(QPen(faded(theme.hairline, 0.55), 1));
+            axis->grid()->setZeroLinePen(pane.spec.zeroLine && left ? QPen(theme.second, 1) : QPen(faded(theme.hairline, 0.55), 1));
+            axis->grid()->setVisible(left && !pane.spec.states);
+        }
+        QSharedPointer<QCPAxisTicker> ticker(new QCPAxisTicker);
+        ticker->setTickCount(4);
+        ticker->setTickStepStrategy(QCPAxisTicker::tssReadability);
+        pane.rect->axis(QCPAxis::atLeft)->setTicker(ticker);
+        pane.rect->axis(QCPAxis::atLeft)->setNumberFormat("gb");
+        pane.rect->axis(QCPAxis::atLeft)->setNumberPrecision(5);
+        for (std::size_t i = 0; i < pane.traces.size(); ++i)
+            pane.traces[i]->setPen(QPen(pane.spec.traces[i].colour, pane.spec.traces[i].width, pane.spec.traces[i].style));
+    }
+}
+
+void TimePlot::layOut() {
+    if (panes_.empty()) return;
+    double stretch = 0;
+    int fixed = 0;
+    for (const Pane& p : panes_) p.spec.states ? void(fixed += kBandHeight + kPaneGap) : void(stretch += p.spec.stretch);
+    const int free = std::max(0, height() - fixed - kAxisHeight);
+    for (std::size_t i = 0; i < panes_.size(); ++i) {
+        Pane& p = panes_[i];
+        const bool last = i + 1 == panes_.size();
+        const int tall = p.spec.states ? kBandHeight + kPaneGap : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
+        p.rect->setMargins(QMargins(kLeft, 0, kRight, last ? kAxisHeight : kPaneGap));
+        p.rect->setMinimumSize(100, std::max(10, tall - kPaneGap));
+        p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + (last ? kAxisHeight : 0));
+        plotLayout()->setRowStretchFactor(static_cast<int>(i), std::max(0.01, static_cast<double>(tall)));
+    }
+    ticker_->setTickCount(std::max(2, (width() - kLeft - kRight) / 96));
+}
+
+void TimePlot::reloadSoon() {
+    if (isVisible()) reload_->start();
+}
+
+void TimePlot::reloadNow() {
+    reload_->stop();
+    QElapsedTimer timer;
+    timer.start();
+    const TimeRange view = session_.view().view();
+    const int pixels = std::max(50, width() - kLeft - kRight);
+    for (Pane& pane : panes_) {
+        pane.rect->axis(QCPAxis::atBottom)->setRange(toSeconds(view.from - origin_), toSeconds(view.to - origin_));
+        try {
+            if (pane.bands) loadBands(pane);
+            for (std::size_t i = 0; i < pane.traces.size(); ++i) pane.traces[i]->setColumns(pane.spec.traces[i].read(view, pixels));
+        } catch (const StoreError& e) {
+            emit session_.failed(e.what());
+            return;
+        }
+        fitPane(pane);
+    }
+    replot(rpImmediateRefresh);
+    frameMs_ = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
+    emit framed();
+}
+
+void TimePlot::loadBands(Pane& pane) {
+    const Tag* tag = session_.tag(pane.spec.states);
+    if (!tag) return;
+    const TimeRange view = session_.view().view();
+    const Series s = session_.study().read(*tag, view, Which::AsLogged);
+    const Bridging bridging = tag->bridging();
+    std::vector<BandPlottable::Band> bands;
+    for (std::size_t i = 0; i < s.size(); ++i) {
+        Instant to = i + 1 < s.size() ? s.times[i + 1] : std::min(view.to, session_.view().record().to);
+        if (bridging.longestGap != kWithoutEnd) to = std::min(to, s.times[i] + bridging.longestGap);
+        bands.push_back({{s.times[i], to}, static_cast<int>(s.values[i])});
+    }
+    std::vector<QString> names;
+    std::vector<QColor> colours;
+    const Theme& theme = session_.theme();
+    for (std::size_t i = 0; i < tag->states.size(); ++i) {
+        names.push_back(QString::fromStdString(tag->states[i]));
+        const bool rest = tag->states[i] == "Idle" || tag->states[i] == "Off";
+        colours.push_back(rest ? faded(theme.second, 0.10) : faded(theme.traces[i % theme.traces.size()], theme.dark ? 0.42 : 0.24));
+    }
+    if (colours.empty()) colours.push_back(theme.hairline);
+    pane.bands->setBands(std::move(bands), std::move(names), std::move(colours), theme.ink);
+}
+
+void TimePlot::fitPane(Pane& pane) {
+    if (pane.bands) return;
+    QCPAxis* axis = pane.rect->axis(QCPAxis::atLeft);
+    if (pane.fixedValues) return axis->setRange(*pane.fixedValues);
+    QCPRange all(1, 0);
+    const auto take = [&](double low, double high) {
+        if (all.lower > all.upper) all = QCPRange(low, high);
+        all.lower = std::min(all.lower, low);
+        all.upper = std::max(all.upper, high);
+    };
+    for (const TracePlottable* t : pane.traces)
+        if (const QCPRange r = t->values(); r.lower <= r.upper) take(r.lower, r.upper);
+    if (pane.spec.zeroLine) take(0, 0);
+    if (all.lower > all.upper) all = QCPRange(0, 1);
+    const double size = std::max(all.upper - all.lower, std::max(1e-9, std::abs(all.upper) * 0.01));
+    const double middle = (all.lower + all.upper) / 2;
+    // Room at the top for the pane's title.
+    axis->setRange(middle - size * 0.56, middle + size * (rect().height() > 300 ? 0.66 : 0.6));
+}
+
+void TimePlot::fitValues() {
+    for (Pane& p : panes_) p.fixedValues.reset();
+    reloadSoon();
+}
+
+void TimePlot::setHandles(std::vector<Handle> handles) {
+    handles_ = std::move(handles);
+    replot(rpQueuedReplot);
+}
+
+void TimePlot::setMarks(std::vector<SpanMark> marks) {
+    marks_ = std::move(marks);
+    replot(rpQueuedReplot);
+}
+
+void TimePlot::setPoints(int pane, std::vector<std::pair<Instant, double>> points) {
+    if (pane < paneCount()) panes_[static_cast<std::size_t>(pane)].points = std::move(points);
+    replot(rpQueuedReplot);
+}
+
+void TimePlot::setShade(std::optional<TimeRange> shade) {
+    shade_ = shade;
+    replot(rpQueuedReplot);
+}
+
+double TimePlot::xOf(Instant t) const {
+    const TimeRange view = session_.view().view();
+    return kLeft + static_cast<double>(t - view.from) / static_cast<double>(view.length()) * (width() - kLeft - kRight);
+}
+
+Instant TimePlot::timeAt(double x) const {
+    const TimeRange view = session_.view().view();
+    return view.from + static_cast<Duration>((x - kLeft) / (width() - kLeft - kRight) * static_cast<double>(view.length()));
+}
+
+int TimePlot::paneAt(const QPoint& p) const {
+    for (std::size_t i = 0; i < panes_.size(); ++i)
+        if (panes_[i].rect->rect().adjusted(0, -3, 0, 3).contains(p)) return static_cast<int>(i);
+    return -1;
+}
+
+QRect TimePlot::paneRect(int pane) const { return panes_[static_cast<std::size_t>(pane)].rect->rect(); }
+double TimePlot::valueAt(int pane, double y) const { return panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->pixelToCoord(y); }
+double TimePlot::yOf(int pane, double v) const { return panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->coordToPixel(v); }
+const std::vector<Summary>& TimePlot::columnsOf(int pane, int trace) const {
+    return panes_[static_cast<std::size_t>(pane)].traces[static_cast<std::size_t>(trace)]->columns();
+}
+
+int TimePlot::handleAt(const QPoint& p) const {
+    int best = -1;
+    double nearest = kGrab;
+    for (std::size_t i = 0; i < handles_.size(); ++i) {
+        const QRect r = paneRect(std::min(handles_[i].pane, paneCount() - 1));
+        if (p.y() < r.top() || p.y() > r.bottom()) continue;
+        const double d = std::abs(p.x() - xOf(handles_[i].time));
+        if (d < nearest) nearest = d, best = static_cast<int>(i);
+    }
+    return best;
+}
+
+void TimePlot::mousePressEvent(QMouseEvent* e) {
+    setFocus();
+    if (e->button() != Qt::LeftButton && e->button() != Qt::MiddleButton) return;
+    pressed_ = now_ = e->pos();
+    pressedView_ = session_.view().view();
+    draggedHandle_ = e->button() == Qt::LeftButton ? handleAt(e->pos()) : -1;
+    if (draggedHandle_ >= 0) drag_ = Drag::Handle;
+    else if (e->modifiers() & Qt::ShiftModifier) drag_ = Drag::Box;
+    else drag_ = dragMarks_ && e->button() == Qt::LeftButton ? Drag::Mark : Drag::Pan;
+}
+
+void TimePlot::mouseMoveEvent(QMouseEvent* e) {
+    now_ = e->pos();
+    pointer_ = timeAt(e->pos().x());
+    if (drag_ == Drag::Pan) {
+        const double share = static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - kRight);
+        const auto by = static_cast<Duration>(share * static_cast<double>(pressedView_.length()));
+        session_.view().setView({pressedView_.from + by, pressedView_.to + by});
+    } else if (drag_ == Drag::Handle) {
+        const Handle& h = handles_[static_cast<std::size_t>(draggedHandle_)];
+        emit handleMoved(h.id, *pointer_, valueAt(h.pane, now_.y()));
+    } else {
+        setCursor(handleAt(e->pos()) >= 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+        replot(rpQueuedReplot);
+    }
+    emit pointed();
+}
+
+void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
+    const Drag was = drag_;
+    drag_ = Drag::None;
+    now_ = e->pos();
+    const bool moved = (now_ - pressed_).manhattanLength() > 3;
+    if (was == Drag::Handle) {
+        const int id = handles_.size() > static_cast<std::size_t>(draggedHandle_) ? handles_[static_cast<std::size_t>(draggedHandle_)].id : -1;
+        draggedHandle_ = -1;
+        emit handleDropped(id);
+    } else if (was == Drag::Box && moved) {
+        const Instant a = timeAt(pressed_.x()), b = timeAt(now_.x());
+        const int pane = paneAt(pressed_);
+        if (pane >= 0 && !panes_[static_cast<std::size_t>(pane)].bands && std::abs(now_.y() - pressed_.y()) > 12)
+            panes_[static_cast<std::size_t>(pane)].fixedValues = QCPRange(valueAt(pane, std::max(pressed_.y(), now_.y())), valueAt(pane, std::min(pressed_.y(), now_.y())));
+        session_.view().setView({std::min(a, b), std::max(a, b)});
+        reloadSoon();
+    } else if (was == Drag::Mark && moved) {
+        const Instant a = timeAt(pressed_.x()), b = timeAt(now_.x());
+        emit marked({std::min(a, b), std::max(a, b)});
+    } else if (was != Drag::None && !moved) {
+        const Instant t = timeAt(now_.x());
+        const SpanMark* hit = nullptr;
+        for (const SpanMark& m : marks_)
+            if (m.id && m.range.from <= t && t <= m.range.to && (!hit || m.range.length() < hit->range.length())) hit = &m;
+        if (hit) emit markClicked(hit->id);
+    }
+    replot(rpQueuedReplot);
+}
+
+void TimePlot::mouseDoubleClickEvent(QMouseEvent* e) {
+    drag_ = Drag::None;
+    const int pane = paneAt(e->pos());
+    if (pane >= 0) panes_[static_cast<std::size_t>(pane)].fixedValues.reset();
+    reloadSoon();
+}
+
+void TimePlot::wheelEvent(QWheelEvent* e) {
+    const double steps = e->angleDelta().y() / 120.0;
+    if (steps == 0) return;
+    const double factor = std::pow(0.8, steps);
+    if (e->modifiers() & Qt::ControlModifier) {
+        const int pane = paneAt(e->position().toPoint());
+        if (pane < 0 || panes_[static_cast<std::size_t>(pane)].bands) return;
+        const double at = valueAt(pane, e->position().y());
+        const QCPRange r = panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->range();
+        panes_[static_cast<std::size_t>(pane)].fixedValues = QCPRange(at - (at - r.lower) * factor, at + (r.upper - at) * factor);
+        return reloadSoon();
+    }
+    const TimeRange view = session_.view().view();
+    const Instant at = timeAt(e->position().x());
+    session_.view().setView({at - static_cast<Duration>(static_cast<double>(at - view.from) * factor), at + static_cast<Duration>(static_cast<double>(view.to - at) * factor)});
+}
+
+void TimePlot::leaveEvent(QEvent*) {
+    pointer_.reset();
+    replot(rpQueuedReplot);
+    emit pointed();
+}
+
+void TimePlot::dropCursor(int which) {
+    const TimeRange view = session_.view().view();
+    session_.view().setCursor(which, pointer_ ? *pointer_ : view.from + view.length() / (which ? 3 : 2));
+}
+
+void TimePlot::keyPressEvent(QKeyEvent* e) {
+    ViewState& state = session_.view();
+    const TimeRange view = state.view();
+    const Duration half = view.length() / 2;
+    const auto by = [&](Duration d) { state.setView({view.from + d, view.to + d}); };
+    switch (e->key()) {
+        case Qt::Key_BracketLeft: return by(-view.length());
+        case Qt::Key_BracketRight: return by(view.length());
+        case Qt::Key_Left: return by(-view.length() / 10);
+        case Qt::Key_Right: return by(view.length() / 10);
+        case Qt::Key_Plus:
+        case Qt::Key_Equal: return state.setView({view.from + half / 4, view.to - half / 4});
+        case Qt::Key_Minus: return state.setView({view.from - half / 3, view.to + half / 3});
+        case Qt::Key_Home: return state.setView({state.record().from, state.record().from + view.length()});
+        case Qt::Key_End: return state.setView({state.record().to - view.length(), state.record().to});
+        case Qt::Key_C: return dropCursor(e->modifiers() & Qt::ShiftModifier ? 1 : 0);
+        case Qt::Key_Escape:
+            state.setCursor(0, {});
+            state.setCursor(1, {});
+            break;
+        default: break;
+    }
+    QCustomPlot::keyPressEvent(e);
+}
+
+void TimePlot::resizeEvent(QResizeEvent* e) {
+    QCustomPlot::resizeEvent(e);
+    if (!ticker_) return;
+    layOut();
+    reloadSoon();
+}
+
+void TimePlot::showEvent(QShowEvent* e) {
+    QCustomPlot::showEvent(e);
+    if (ticker_) layOut();
+    reloadSoon();
+}
+
+}  // namespace jacinth::app

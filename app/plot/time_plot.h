@@ -1,0 +1,137 @@
+// Panes of traces over one shared time axis: moving, zooming, cursors, marks and handles to drag.
+#pragma once
+
+#include <qcustomplot.h>
+
+#include "app/plot/time_ticker.h"
+#include "app/plot/traces.h"
+#include "app/shell/session.h"
+
+namespace jacinth::app {
+
+/// One trace: where its columns come from and how it looks. `tag` is what it is of; 0 for what is no tag.
+struct TraceSpec {
+    std::int64_t tag = 0;
+    QString name, unit;
+    QColor colour;
+    double width = 1.3;
+    Qt::PenStyle style = Qt::SolidLine;
+    Bridging bridging;
+    std::function<std::vector<Summary>(TimeRange, int pixels)> read;
+    std::function<double(Instant)> at;  ///< value at the pointer
+    bool inLegend = true;
+};
+
+struct PaneSpec {
+    std::vector<TraceSpec> traces;
+    QString title;       ///< in place of the traces' names
+    std::int64_t states = 0;  ///< a state tag, drawn as bands; then no traces
+    double stretch = 1;
+    bool zeroLine = false;
+};
+
+/// A line across a pane that can be dragged: along time, and by its grip along values.
+struct Handle {
+    int id = 0;
+    Instant time = 0;
+    int pane = 0;
+    QString pill;
+    std::optional<double> grip;  ///< value the grip stands at
+};
+
+/// A shaded stretch with a name.
+struct SpanMark {
+    TimeRange range;
+    QColor colour;
+    QString text;
+    bool strong = false;
+    std::int64_t id = 0;
+};
+
+class TimePlot : public QCustomPlot {
+    Q_OBJECT
+  public:
+    TimePlot(Session& session, QWidget* parent = nullptr);
+
+    void setPanes(std::vector<PaneSpec> panes);
+    void reloadSoon();  ///< reads the columns in view again and draws, once, when control returns
+    void reloadNow();
+    void setHandles(std::vector<Handle> handles);
+    void setMarks(std::vector<SpanMark> marks);
+    void setPoints(int pane, std::vector<std::pair<Instant, double>> points);  ///< check readings: open lozenges
+    void setShade(std::optional<TimeRange> shade);
+    void setDragMarks(bool on) { dragMarks_ = on; }  ///< a plain drag marks a stretch instead of panning
+    void setEmptyText(const QString& text) { emptyText_ = text; }
+
+    double xOf(Instant t) const;
+    Instant timeAt(double x) const;
+    int paneAt(const QPoint& p) const;
+    QRect paneRect(int pane) const;
+    double valueAt(int pane, double y) const;
+    double yOf(int pane, double value) const;
+    const std::vector<Summary>& columnsOf(int pane, int trace) const;
+    int paneCount() const { return static_cast<int>(panes_.size()); }
+    double lastFrameMs() const { return frameMs_; }  ///< reading and drawing, of the last frame
+    std::optional<Instant> pointer() const { return pointer_; }
+    void fitValues();
+
+  signals:
+    void pointed();                                   ///< the pointer is over another moment
+    void handleMoved(int id, jacinth::Instant t, double value);
+    void handleDropped(int id);
+    void marked(jacinth::TimeRange range);            ///< a stretch was dragged (see setDragMarks)
+    void markClicked(std::int64_t id);
+    void framed();
+
+  protected:
+    void mousePressEvent(QMouseEvent* e) override;
+    void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
+    void mouseDoubleClickEvent(QMouseEvent* e) override;
+    void wheelEvent(QWheelEvent* e) override;
+    void leaveEvent(QEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
+    void resizeEvent(QResizeEvent* e) override;
+    void showEvent(QShowEvent* e) override;
+
+  private:
+    friend class PlotOverlay;
+    struct Pane {
+        PaneSpec spec;
+        QCPAxisRect* rect = nullptr;
+        std::vector<TracePlottable*> traces;
+        BandPlottable* bands = nullptr;
+        std::optional<QCPRange> fixedValues;  ///< as zoomed by the user
+        std::vector<std::pair<Instant, double>> points;
+    };
+    enum class Drag { None, Pan, Box, Mark, Handle };
+
+    void build();
+    void dress();
+    void layOut();
+    void loadBands(Pane& pane);
+    void fitPane(Pane& pane);
+    int handleAt(const QPoint& p) const;
+    void dropCursor(int which);
+
+    Session& session_;
+    Instant origin_ = 0;
+    std::vector<Pane> panes_;
+    std::vector<Handle> handles_;
+    std::vector<SpanMark> marks_;
+    std::optional<TimeRange> shade_;
+    QSharedPointer<TimeTicker> ticker_;
+    QTimer* reload_;
+    QString emptyText_;
+    std::optional<Instant> pointer_;
+    bool dragMarks_ = false;
+    Drag drag_ = Drag::None;
+    QPoint pressed_, now_;
+    TimeRange pressedView_;
+    int draggedHandle_ = -1;
+    double frameMs_ = 0;
+};
+
+}  // namespace jacinth::app
+
+Q_DECLARE_METATYPE(jacinth::TimeRange)

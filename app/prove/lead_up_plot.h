@@ -1,0 +1,34 @@
+// The days before each failure: chosen tags of the failed assets, lined up at the failure, with the useful warning time.
+#pragma once
+
+#include <qcustomplot.h>
+
+#include "app/shell/session.h"
+#include "core/prove/prove.h"
+
+namespace jacinth::app {
+
+class LeadUpPlot : public QCustomPlot {
+    Q_OBJECT
+  public:
+    explicit LeadUpPlot(Session& session, QWidget* parent = nullptr);
+    struct Line {
+        std::int64_t asset;
+        Instant failure;
+    };
+    void show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec, const std::vector<AlarmVerdict>& alarms);
+    void setStrong(std::int64_t asset, Instant failure);  ///< one failure drawn strong; 0 for none
+    int graphsDrawn() const { return graphCount(); }
+
+  private:
+    void draw();
+    void drawPane(QCPAxisRect* rect, const std::string& role, bool last);
+    Session& session_;
+    std::vector<Line> failures_;
+    std::vector<std::string> roles_;
+    ProveSpec spec_;
+    std::vector<AlarmVerdict> alarms_;
+    std::pair<std::int64_t, Instant> strong_{0, 0};
+};
+
+}  // namespace jacinth::app

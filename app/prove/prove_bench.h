@@ -1,0 +1,53 @@
+// Prove: a rule, the failures lined up, and what the rule would have done.
+#pragma once
+
+#include "app/prove/lead_up_plot.h"
+#include "app/prove/rule_editor.h"
+#include "app/shell/bench.h"
+#include "work/proving.h"
+
+namespace jacinth::app {
+
+class ProveBench : public Bench {
+    Q_OBJECT
+  public:
+    explicit ProveBench(Session& session);
+    void entered() override;
+    void open(std::int64_t failure) override;
+    RuleEditor* editor() const { return editor_; }
+    const std::optional<Proof>& proof() const { return proof_; }
+    QTableView* failures() const { return failures_; }
+    QTableView* alarms() const { return alarms_; }
+
+  signals:
+    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
+
+  private:
+    void buildMiddle();
+    void buildInspector();
+    void checkText();
+    void proveIt();
+    void showProof();
+    void showLeadUp();
+    std::optional<ProveSpec> specFromFields();
+
+    RuleEditor* editor_;
+    QLabel* state_;
+    QLabel* leadUpState_;
+    LeadUpPlot* leadUp_;
+    RowsModel *failureModel_, *alarmModel_;
+    QTableView *failures_, *alarms_;
+    QLabel* alarmState_;
+    struct Figure {
+        QLabel *value, *what;
+    };
+    std::array<Figure, 4> figures_;
+    QLineEdit *most_, *least_, *join_;
+    QPushButton* prove_;
+    QLabel* proved_;
+    QTimer* typing_;
+    std::optional<Proof> proof_;
+    std::vector<std::string> roles_;
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,39 @@
+// Import with a preview: what the file is, its first rows and its first bad ones, before anything is stored.
+#pragma once
+
+#include <QDialog>
+#include <QTableWidget>
+
+#include "app/shell/session.h"
+#include "app/shell/ui.h"
+#include "source/import_events.h"
+
+namespace jacinth::app {
+
+class ImportDialog : public QDialog {
+    Q_OBJECT
+  public:
+    ImportDialog(Session& session, const QString& path, QWidget* parent);
+
+  private:
+    void build();
+    void look();      ///< reads the head again with what the fields say
+    void showPreview(const ImportPreview& p);
+    void showEvents();
+    void start();
+    LayoutHints hints() const;
+    bool asEvents() const;
+
+    Session& session_;
+    QString path_;
+    std::shared_ptr<MappedFile> file_;
+    QComboBox *kind_, *form_;
+    QLineEdit *zone_, *asset_;
+    QLabel *facts_, *trouble_, *badTitle_;
+    QTableWidget* head_;
+    RowsModel* badModel_;
+    QTableView* bad_;
+    QPushButton* import_;
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,42 @@
+// Assets and tags: filter, colour of what is shown, a small sketch of each over the time in view, unit.
+#pragma once
+
+#include <QTreeWidget>
+
+#include "app/shell/session.h"
+
+class QLineEdit;
+class QLabel;
+
+namespace jacinth::app {
+
+class PlantPanel : public QWidget {
+    Q_OBJECT
+  public:
+    explicit PlantPanel(Session& session, QWidget* parent = nullptr);
+    QTreeWidget* tree() const { return tree_; }
+    QLineEdit* filter() const { return filter_; }
+    QTreeWidgetItem* itemOf(std::int64_t tag) const;
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* e) override;
+
+  private:
+    friend class TagDelegate;
+    void rebuild();
+    void applyFilter();
+    void follow();       ///< the shared selection
+    void choose();       ///< the tree's selection becomes the shared one
+    void toggle(QTreeWidgetItem* item);
+    void menuAt(const QPoint& at);
+    const std::vector<Summary>& sketch(std::int64_t tag);
+
+    Session& session_;
+    QLabel* title_;
+    QLineEdit* filter_;
+    QTreeWidget* tree_;
+    std::map<std::int64_t, std::vector<Summary>> sketches_;
+    bool following_ = false;
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,158 @@
+#include "app/shell/session.h"
+
+#include <QThreadPool>
+#include <QtConcurrent>
+#include <nlohmann/json.hpp>
+
+namespace jacinth::app {
+
+Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
+    : QObject(parent), study_(std::move(study)), theme_(std::move(theme)), view_(new ViewState(this)), zone_(study_->zone()) {
+    view_->setRecord(study_->record());
+}
+
+Session::~Session() {
+    cancelJobs();
+    QThreadPool::globalInstance()->waitForDone();
+}
+
+void Session::setTheme(const Theme& theme) {
+    theme_ = theme;
+    applyTheme(theme_);
+    emit themeChanged();
+}
+
+void Session::runJob(const QString& name, const QString& saying, std::function<std::function<void()>(JobContext&)> work, bool writes) {
+    if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
+    auto cancelled = std::make_shared<std::atomic<bool>>(false);
+    jobs_[name] = cancelled;
+    ++running_;
+    const std::string path = study_->path();
+    auto* guard = this;
+    (void)QtConcurrent::run([=, work = std::move(work)] {
+        std::function<void()> done;
+        QString error;
+        try {
+            auto opened = Study::open(path, !writes);
+            if (!opened) {
+                error = QString::fromStdString(opened.error().message);
+            } else {
+                JobContext context{**opened, [guard, saying, cancelled](double share) {
+                    if (!cancelled->load()) QMetaObject::invokeMethod(guard, [guard, saying, share] { emit guard->jobProgress(saying, share); }, Qt::QueuedConnection);
+                    return !cancelled->load();
+                }};
+                done = work(context);
+            }
+        } catch (const std::exception& e) {
+            error = e.what();
+        }
+        QMetaObject::invokeMethod(guard, [=] {
+            const bool last = --guard->running_ == 0;
+            if (!cancelled->load() || writes) {
+                if (!error.isEmpty()) emit guard->failed(error);
+                else if (done) done();
+            }
+            if (last) emit guard->jobsDone();
+        }, Qt::QueuedConnection);
+    });
+}
+
+void Session::cancelJobs() {
+    for (auto& [name, flag] : jobs_) flag->store(true);
+}
+
+void Session::announceChange() {
+    zone_ = study_->zone();
+    view_->setRecord(study_->record());
+    emit studyChanged();
+}
+
+bool Session::tryChange(const std::function<void()>& work) {
+    try {
+        work();
+    } catch (const std::exception& e) {
+        emit failed(e.what());
+        return false;
+    }
+    announceChange();
+    return true;
+}
+
+void Session::undo() {
+    const QString name = QString::fromStdString(study_->undoName());
+    if (tell(study_->undo())) emit told("Undone: " + name);
+    announceChange();
+}
+
+void Session::redo() {
+    const QString name = QString::fromStdString(study_->redoName());
+    if (tell(study_->redo())) emit told("Redone: " + name);
+    announceChange();
+}
+
+void Session::saveView() {
+    nlohmann::json j{{"from", view_->view().from}, {"to", view_->view().to}, {"bench", static_cast<int>(view_->bench())},
+                     {"asset", view_->asset()}, {"tag", view_->tag()}, {"run", view_->run()}, {"shown", view_->shown()},
+                     {"asLogged", view_->which() == Which::AsLogged}};
+    for (const int c : {0, 1})
+        if (view_->cursor(c)) j[c == 0 ? "cursor" : "cursor2"] = *view_->cursor(c);
+    try {
+        study_->setSetting("view", j.dump());
+    } catch (const StoreError& e) {
+        emit failed(e.what());
+    }
+}
+
+void Session::restoreView() {
+    const auto j = nlohmann::json::parse(study_->setting("view", "null"), nullptr, false);
+    const auto& catalog = study_->catalog();
+    if (j.is_object()) {
+        std::vector<std::int64_t> shown;
+        for (const auto& id : j.value("shown", nlohmann::json::array()))
+            if (id.is_number_integer() && catalog.tag(id)) shown.push_back(id);
+        view_->select(j.value("asset", std::int64_t{0}), j.value("tag", std::int64_t{0}));
+        view_->setShown(std::move(shown));
+        view_->selectRun(j.value("run", std::int64_t{0}));
+        view_->setWhich(j.value("asLogged", false) ? Which::AsLogged : Which::Mended);
+        view_->setView({j.value("from", view_->record().from), j.value("to", view_->record().to)});
+        if (j.contains("cursor")) view_->setCursor(0, j["cursor"].get<Instant>());
+        if (j.contains("cursor2")) view_->setCursor(1, j["cursor2"].get<Instant>());
+        const int bench = j.value("bench", 0);
+        if (bench >= 0 && bench < kBenches) view_->setBench(static_cast<BenchId>(bench));
+    }
+    if (catalog.asset(view_->asset())) return;
+    // First look: the first asset that has most tags, its main traces, four days around the middle.
+    std::int64_t best = 0;
+    std::size_t most = 0;
+    for (const Asset& a : catalog.assets()) {
+        const auto n = static_cast<std::size_t>(std::count_if(catalog.tags().begin(), catalog.tags().end(), [&](const Tag& t) { return t.asset == a.id; }));
+        if (n > most) most = n, best = a.id;
+    }
+    std::vector<std::int64_t> shown;
+    std::int64_t first = 0;
+    for (const Tag& t : catalog.tags())
+        if (t.asset == best && shown.size() < 7) {
+            if (t.kind != TagKind::State && !first) first = t.id;
+            shown.push_back(t.id);
+        }
+    view_->select(best, first);
+    view_->setShown(std::move(shown));
+    const TimeRange r = view_->record();
+    const Duration span = std::min<Duration>(r.length(), 4 * kDay);
+    view_->setView({r.from + (r.length() - span) / 2, r.from + (r.length() + span) / 2});
+}
+
+QColor Session::tagColour(std::int64_t id) const {
+    // The same role has the same colour on every asset: its place among the asset's number tags.
+    const Tag* wanted = tag(id);
+    if (!wanted) return theme_.second;
+    std::size_t place = 0;
+    for (const Tag& t : study_->catalog().tags()) {
+        if (t.asset != wanted->asset || t.kind == TagKind::State) continue;
+        if (t.id == id) break;
+        ++place;
+    }
+    return theme_.traces[place % theme_.traces.size()];
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,74 @@
+// The open study, its changes, and long work beside the interface thread.
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <atomic>
+#include <functional>
+#include <memory>
+
+#include "app/shell/theme.h"
+#include "app/shell/view_state.h"
+
+namespace jacinth::app {
+
+/// What long work is handed: a connection of its own, and a way to say how far it got. `progress` returns false when
+/// the user has cancelled.
+struct JobContext {
+    Study& study;
+    std::function<bool(double)> progress;
+};
+
+class Session : public QObject {
+    Q_OBJECT
+  public:
+    Session(std::unique_ptr<Study> study, Theme theme, QObject* parent = nullptr);
+    ~Session() override;
+
+    Study& study() { return *study_; }
+    ViewState& view() { return *view_; }
+    const Theme& theme() const { return theme_; }
+    void setTheme(const Theme& theme);
+    const Zone& zone() const { return zone_; }
+
+    /// Runs `work` on another thread with a read-only study, or one that writes; then `done` here. A newer job of the same
+    /// name cancels the older, whose `done` is not called. Errors are told to the user.
+    void runJob(const QString& name, const QString& saying, std::function<std::function<void()>(JobContext&)> work, bool writes = false);
+    void cancelJobs();
+    bool busy() const { return running_ > 0; }
+
+    /// Tells everybody that the study holds something else now.
+    void announceChange();
+    /// Runs a change and tells; a failure is told to the user.
+    bool tryChange(const std::function<void()>& work);
+    template <typename T>
+    bool tell(const Result<T>& result) {
+        if (!result) emit failed(QString::fromStdString(result.error().message));
+        return static_cast<bool>(result);
+    }
+    void undo();
+    void redo();
+    void saveView();
+    void restoreView();
+
+    QColor tagColour(std::int64_t tag) const;
+    const Tag* tag(std::int64_t id) const { return study_->catalog().tag(id); }
+
+  signals:
+    void studyChanged();
+    void themeChanged();
+    void failed(const QString& message);
+    void told(const QString& message);
+    void jobProgress(const QString& saying, double share);
+    void jobsDone();
+
+  private:
+    std::unique_ptr<Study> study_;
+    Theme theme_;
+    ViewState* view_;
+    Zone zone_;
+    std::map<QString, std::shared_ptr<std::atomic<bool>>> jobs_;
+    std::atomic<int> running_{0};
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,154 @@
+#include "app/shell/ui.h"
+
+#include <QFrame>
+#include <QPainter>
+#include <QStyle>
+
+#include "app/plot/plot_overlay.h"
+
+namespace jacinth::app {
+
+QLabel* makeLabel(const QString& text, const char* role) {
+    auto* label = new QLabel(text);
+    label->setProperty("role", role);
+    return label;
+}
+
+QPushButton* makeButton(const QString& text, const QString& name, bool primary) {
+    auto* button = new QPushButton(text);
+    button->setObjectName(name);
+    button->setAccessibleName(text);
+    button->setProperty("primary", primary);
+    button->setFixedHeight(28);
+    return button;
+}
+
+QLineEdit* makeField(const QString& name, const QString& accessible) {
+    auto* field = new QLineEdit;
+    field->setObjectName(name);
+    field->setAccessibleName(accessible);
+    field->setFixedHeight(26);
+    return field;
+}
+
+QComboBox* makeChoice(const QString& name, const QString& accessible, const QStringList& items) {
+    auto* box = new QComboBox;
+    box->setObjectName(name);
+    box->setAccessibleName(accessible);
+    box->addItems(items);
+    box->setFixedHeight(26);
+    return box;
+}
+
+QWidget* makeRule() {
+    auto* line = new QFrame;
+    line->setFrameShape(QFrame::HLine);
+    line->setFrameShadow(QFrame::Plain);
+    line->setFixedHeight(9);
+    line->setStyleSheet("color: palette(mid); border: none; border-top: 1px solid rgba(128,120,110,70); margin-top: 4px;");
+    return line;
+}
+
+void addRow(QVBoxLayout* to, const QString& words, QWidget* field) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    auto* label = makeLabel(words, "second");
+    label->setMinimumWidth(104);
+    label->setBuddy(field);
+    row->addWidget(label);
+    row->addWidget(field, 1);
+    to->addLayout(row);
+}
+
+void setRole(QLabel* label, const char* role) {
+    label->setProperty("role", role);
+    label->style()->unpolish(label);
+    label->style()->polish(label);
+}
+
+void markWrong(QLineEdit* field, bool wrong, const QString& why) {
+    field->setProperty("wrong", wrong);
+    field->setToolTip(why);
+    field->style()->unpolish(field);
+    field->style()->polish(field);
+}
+
+void RowsModel::setRows(std::vector<Row> rows) {
+    beginResetModel();
+    rows_ = std::move(rows);
+    endResetModel();
+}
+
+int RowsModel::rowOf(std::int64_t key) const {
+    for (std::size_t i = 0; i < rows_.size(); ++i)
+        if (rows_[i].key == key) return static_cast<int>(i);
+    return -1;
+}
+
+QVariant RowsModel::data(const QModelIndex& index, int role) const {
+    const Row& row = rows_[static_cast<std::size_t>(index.row())];
+    if (role == Qt::DisplayRole || role == Qt::ToolTipRole) return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
+    if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
+    if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
+    if (index.column() != 0) return {};
+    if (role == Qt::CheckStateRole && row.ticked) return *row.ticked ? Qt::Checked : Qt::Unchecked;
+    if (role == Qt::DecorationRole && (row.gem >= 0 || row.swatch.isValid())) {
+        QPixmap pixmap(32, 32);
+        pixmap.setDevicePixelRatio(2);
+        pixmap.fill(Qt::transparent);
+        QPainter p(&pixmap);
+        p.setRenderHint(QPainter::Antialiasing);
+        if (row.gem >= 0) drawGem(&p, {8, 8}, 6, row.gem, gemEdge_, gemEdge_, gemInside_);
+        else p.fillRect(QRectF(3, 3, 10, 10), row.swatch);
+        return pixmap;
+    }
+    return {};
+}
+
+QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return header_[section];
+    if (role == Qt::TextAlignmentRole) return int(Qt::AlignLeft | Qt::AlignVCenter);
+    return {};
+}
+
+bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+    if (role != Qt::CheckStateRole) return false;
+    emit tickToggled(rows_[static_cast<std::size_t>(index.row())].key, value.toInt() == Qt::Checked);
+    return true;
+}
+
+Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
+    Qt::ItemFlags f = QAbstractTableModel::flags(index);
+    if (index.column() == 0 && rows_[static_cast<std::size_t>(index.row())].ticked) f |= Qt::ItemIsUserCheckable;
+    return f;
+}
+
+QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths) {
+    auto* table = new QTableView;
+    table->setObjectName(name);
+    table->setAccessibleName(name);
+    table->setModel(model);
+    table->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table->setSelectionMode(QAbstractItemView::SingleSelection);
+    table->setShowGrid(false);
+    table->setFrameShape(QFrame::NoFrame);
+    table->setWordWrap(false);
+    table->verticalHeader()->hide();
+    table->verticalHeader()->setDefaultSectionSize(21);
+    table->horizontalHeader()->setHighlightSections(false);
+    table->horizontalHeader()->setFixedHeight(22);
+    table->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+    table->setTabKeyNavigation(false);
+    for (std::size_t i = 0; i < widths.size(); ++i) {
+        if (widths[i] == 0) table->horizontalHeader()->setSectionResizeMode(static_cast<int>(i), QHeaderView::Stretch);
+        else table->setColumnWidth(static_cast<int>(i), widths[i]);
+    }
+    return table;
+}
+
+std::int64_t currentKey(const QTableView* table) {
+    const QModelIndex i = table->currentIndex();
+    return i.isValid() ? i.data(Qt::UserRole).toLongLong() : 0;
+}
+
+}  // namespace jacinth::app

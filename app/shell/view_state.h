@@ -1,0 +1,76 @@
+// What all benches share: the time in view, the cursors, the selection, which data is shown. And the way back.
+#pragma once
+
+#include <QObject>
+#include <deque>
+#include <optional>
+#include <vector>
+
+#include "store/study.h"
+
+namespace jacinth::app {
+
+enum class BenchId { Survey, Mend, Screen, Label, Prove };
+inline constexpr int kBenches = 5;
+
+class ViewState : public QObject {
+    Q_OBJECT
+  public:
+    explicit ViewState(QObject* parent = nullptr) : QObject(parent) {}
+
+    TimeRange record() const { return record_; }
+    TimeRange view() const { return view_; }
+    std::optional<Instant> cursor(int which) const { return cursors_[static_cast<std::size_t>(which)]; }
+    std::int64_t asset() const { return asset_; }
+    std::int64_t tag() const { return tag_; }
+    std::int64_t run() const { return run_; }
+    Which which() const { return which_; }
+    BenchId bench() const { return bench_; }
+    const std::vector<std::int64_t>& shown() const { return shown_; }
+
+    void setRecord(TimeRange record);
+    /// Moves the view; kept inside the record with some margin, never shorter than a second. `remember` makes it a place to come back to.
+    void setView(TimeRange view, bool remember = true);
+    void goTo(Instant from, Instant to);  ///< with a margin before and after
+    void setCursor(int which, std::optional<Instant> t);
+    void select(std::int64_t asset, std::int64_t tag);
+    void selectRun(std::int64_t run);
+    void setWhich(Which which);
+    void setBench(BenchId bench);
+    void setShown(std::vector<std::int64_t> tags);
+    bool canGoBack() const { return place_ > 0; }
+    bool canGoForward() const { return place_ + 1 < static_cast<int>(places_.size()); }
+    void goBack() { revisit(place_ - 1); }
+    void goForward() { revisit(place_ + 1); }
+
+  signals:
+    void viewChanged();
+    void cursorChanged();
+    void selectionChanged();
+    void runChanged();
+    void whichChanged();
+    void benchChanged();
+    void shownChanged();
+
+  private:
+    struct Place {
+        TimeRange view;
+        BenchId bench;
+        bool operator==(const Place&) const = default;
+    };
+    void remember();
+    void revisit(int place);
+
+    TimeRange record_{0, kDay}, view_{0, kDay};
+    std::array<std::optional<Instant>, 2> cursors_;
+    std::int64_t asset_ = 0, tag_ = 0, run_ = 0;
+    Which which_ = Which::Mended;
+    BenchId bench_ = BenchId::Survey;
+    std::vector<std::int64_t> shown_;
+    std::vector<Place> places_;
+    int place_ = -1;
+    bool revisiting_ = false;
+    std::int64_t rememberedAt_ = 0;
+};
+
+}  // namespace jacinth::app

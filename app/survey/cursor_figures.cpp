@@ -1,0 +1,139 @@
+#include "app/survey/cursor_figures.h"
+
+#include <QPainter>
+
+#include "core/stats/stats.h"
+
+namespace jacinth::app {
+
+void HistogramView::setValues(const std::vector<double>& values) {
+    bins_.assign(24, 0);
+    if (values.empty()) {
+        bins_.clear();
+        return update();
+    }
+    low_ = *std::min_element(values.begin(), values.end());
+    high_ = *std::max_element(values.begin(), values.end());
+    const double size = std::max(high_ - low_, 1e-12);
+    for (const double v : values) ++bins_[static_cast<std::size_t>(std::min(23.0, (v - low_) / size * 24))];
+    update();
+}
+
+void HistogramView::paintEvent(QPaintEvent*) {
+    if (bins_.empty()) return;
+    QPainter p(this);
+    const Theme& theme = session_.theme();
+    const int most = std::max(1, *std::max_element(bins_.begin(), bins_.end()));
+    const double wide = static_cast<double>(width()) / static_cast<double>(bins_.size());
+    for (std::size_t i = 0; i < bins_.size(); ++i) {
+        const double tall = static_cast<double>(bins_[i]) / most * (height() - 18);
+        p.fillRect(QRectF(static_cast<double>(i) * wide, height() - 16 - tall, wide - 1, tall), faded(theme.goldEdge, 0.55));
+    }
+    p.fillRect(0, height() - 16, width(), 1, theme.hairline);
+    p.setPen(theme.second);
+    QFont small = uiFont();
+    small.setPixelSize(10);
+    p.setFont(small);
+    p.drawText(rect(), Qt::AlignLeft | Qt::AlignBottom, valueText(low_));
+    p.drawText(rect(), Qt::AlignRight | Qt::AlignBottom, valueText(high_));
+}
+
+CursorFigures::CursorFigures(Session& session) : session_(session), later_(new QTimer(this)) {
+    model_ = new RowsModel({"tag", "1st", "2nd", "per hour"}, this);
+    table_ = makeTable(model_, "cursorTable", {0, 50, 50, 62});
+    table_->setSelectionMode(QAbstractItemView::NoSelection);
+    table_->setFocusPolicy(Qt::NoFocus);
+    hint_ = makeLabel("Press C over the traces for the first cursor, Shift+C for the second.", "second");
+    hint_->setWordWrap(true);
+    between_ = makeLabel("", "second");
+    stretchTitle_ = makeLabel("", "section");
+    figures_ = makeLabel("");
+    figures_->setObjectName("stretchFigures");
+    figures_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    histogram_ = new HistogramView(session);
+    label_ = makeButton("Label it", "labelStretch");
+    mend_ = makeButton("Mend it", "mendStretch");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(6);
+    column->addWidget(makeLabel("At the cursors", "section"));
+    column->addWidget(hint_);
+    column->addWidget(table_);
+    column->addWidget(between_);
+    column->addWidget(makeRule());
+    column->addWidget(stretchTitle_);
+    column->addWidget(figures_);
+    column->addWidget(histogram_);
+    column->addWidget(makeRule());
+    column->addWidget(makeLabel("This stretch", "section"));
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(label_);
+    buttons->addWidget(mend_);
+    column->addLayout(buttons);
+    connect(label_, &QPushButton::clicked, this, [this] { emit labelAsked(stretch()); });
+    connect(mend_, &QPushButton::clicked, this, [this] { emit mendAsked(stretch()); });
+    later_->setSingleShot(true);
+    later_->setInterval(80);
+    connect(later_, &QTimer::timeout, this, &CursorFigures::update_);
+    for (const auto signal : {&ViewState::cursorChanged, &ViewState::selectionChanged, &ViewState::shownChanged, &ViewState::viewChanged, &ViewState::whichChanged})
+        connect(&session.view(), signal, later_, qOverload<>(&QTimer::start));
+    connect(&session, &Session::studyChanged, later_, qOverload<>(&QTimer::start));
+    update_();
+}
+
+TimeRange CursorFigures::stretch() const {
+    const auto a = session_.view().cursor(0), b = session_.view().cursor(1);
+    if (a && b) return {std::min(*a, *b), std::max(*a, *b)};
+    return session_.view().view();
+}
+
+void CursorFigures::update_() {
+    const auto a = session_.view().cursor(0), b = session_.view().cursor(1);
+    hint_->setVisible(!a);
+    std::vector<RowsModel::Row> rows;
+    for (const std::int64_t id : session_.view().shown()) {
+        const Tag* tag = session_.tag(id);
+        if (!tag || tag->kind == TagKind::State || !a) continue;
+        const double va = session_.study().valueAt(*tag, *a, session_.view().which());
+        const double vb = b ? session_.study().valueAt(*tag, *b, session_.view().which()) : std::nan("");
+        RowsModel::Row row{id, {QString::fromStdString(tag->name), valueText(va), valueText(vb), b && *a != *b ? valueText((vb - va) / toHours(*b - *a), {}, true) : "–"}};
+        row.swatch = session_.tagColour(id);
+        rows.push_back(std::move(row));
+    }
+    table_->setVisible(!rows.empty());
+    table_->setFixedHeight(24 + 21 * static_cast<int>(rows.size()));
+    model_->setRows(std::move(rows));
+    between_->setVisible(a && b);
+    if (a && b) between_->setText(QString::fromStdString(sayDuration(std::abs(*b - *a))) + " between the cursors");
+    updateStretch(stretch());
+}
+
+void CursorFigures::updateStretch(TimeRange range) {
+    const Tag* tag = session_.tag(session_.view().tag());
+    const bool numbers = tag && tag->kind != TagKind::State;
+    const bool cursors = session_.view().cursor(0) && session_.view().cursor(1);
+    mend_->setEnabled(numbers);
+    histogram_->setVisible(numbers);
+    figures_->setVisible(numbers);
+    stretchTitle_->setText(numbers ? QString::fromStdString(tag->name) + (cursors ? " between the cursors" : " in view") : "Choose a tag for its figures");
+    if (!numbers) return;
+    // Long stretches from summaries; short ones from every sample.
+    const auto columns = session_.study().columns(*tag, range, 4000, session_.view().which());
+    Summary all;
+    std::vector<double> values;
+    for (const Summary& c : columns) {
+        if (c.lastTime < range.from || c.firstTime > range.to) continue;
+        all.merge(c);
+        if (c.usable) values.push_back(c.sum / c.usable);
+    }
+    const bool exact = all.count == columns.size() || all.count <= 4000;
+    const QString unit = QString::fromStdString(tag->unit);
+    figures_->setText(QString("<table width='100%'><tr><td>mean</td><td align=right>%1</td></tr><tr><td>least – most</td><td align=right>%2 – %3</td></tr>"
+                              "<tr><td>s%6</td><td align=right>%4</td></tr><tr><td>samples</td><td align=right>%5</td></tr></table>")
+                          .arg(valueText(all.usable ? all.sum / all.usable : std::nan(""), unit), valueText(all.least), valueText(all.greatest, unit),
+                               valueText(standardDeviation(values), unit), all.count == all.usable ? QString::number(all.count) : QString("%1, %2 bad").arg(all.count).arg(all.count - all.usable),
+                               exact ? "" : " of column means"));
+    histogram_->setValues(values);
+}
+
+}  // namespace jacinth::app

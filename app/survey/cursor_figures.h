@@ -1,0 +1,55 @@
+// Values at two cursors, their difference and slope, and statistics with a histogram between them.
+#pragma once
+
+#include <QTimer>
+#include <QWidget>
+
+#include "app/shell/session.h"
+#include "app/shell/ui.h"
+
+namespace jacinth::app {
+
+/// Bars of how often values lie where.
+class HistogramView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit HistogramView(Session& session) : session_(session) { setFixedHeight(72); }
+    void setValues(const std::vector<double>& values);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    Session& session_;
+    std::vector<int> bins_;
+    double low_ = 0, high_ = 0;
+};
+
+class CursorFigures : public QWidget {
+    Q_OBJECT
+  public:
+    explicit CursorFigures(Session& session);
+
+  signals:
+    void labelAsked(jacinth::TimeRange range);
+    void mendAsked(jacinth::TimeRange range);
+
+  private:
+    void update_();
+    void updateStretch(TimeRange range);
+    TimeRange stretch() const;
+
+    Session& session_;
+    RowsModel* model_;
+    QTableView* table_;
+    QLabel* hint_;
+    QLabel* between_;
+    QLabel* stretchTitle_;
+    QLabel* figures_;
+    HistogramView* histogram_;
+    QPushButton* label_;
+    QPushButton* mend_;
+    QTimer* later_;
+};
+
+}  // namespace jacinth::app

@@ -135,12 +135,14 @@ void addImport(CLI::App& app) {
     struct Options {
         std::vector<std::string> files;
         LayoutHints hints;
+        std::string plant;
         bool isLong = false, isWide = false, preview = false;
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command);
     command->add_option("files", o->files, "Text files")->required();
     addLayoutOptions(*command, o->hints, o->isLong, o->isWide);
+    command->add_option("--plant", o->plant, "Name of the plant, for titles");
     command->add_flag("--preview", o->preview, "Say what it would do and store nothing");
     command->callback([o, common] {
         if (o->isLong && o->isWide) throw CLI::ValidationError("a file is long or wide, not both");
@@ -162,6 +164,7 @@ void addImport(CLI::App& app) {
             total.add(name, orSayNo(importSamples(*study, {name, file.text()}, o->hints, progressOnStderr(name))));
             study.keep();
         }
+        if (!o->plant.empty()) (*study).setSetting("plant", o->plant);
         total.print(common->asJson);
     });
 }

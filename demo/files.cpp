@@ -97,7 +97,7 @@ void appendFlagged(std::string& out, const Logger& logger) {
         for (std::size_t i = 0; i < c.bad.size(); ++i) {
             if (!c.bad[i]) continue;
             time.append(out, logger.stamps[i]);
-            out += fmt::format(",{}/{},", logger.asset, c.tag);
+            out += fmt::format(",{}/{} [{}],", logger.asset, c.tag, c.unit);
             appendDecimal(out, c.values[i], c.decimals, '.');
             out += ",bad\n";
         }

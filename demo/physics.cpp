@@ -153,8 +153,9 @@ class Kiln {
             case Step::Load: return 30;
             case Step::FreeDry: return 58 + 6 * std::min(1.0, into / 8) + odd;
             case Step::ForcedDry: return 64 + 12 * std::min(1.0, into / 3.5);
-            case Step::Cure: return 84 + (plan().product == "Amber" ? 0.8 : 0);
-            default: return outsideTemperature(now_) + 12;
+            case Step::Cure: return 84 + (plan().product == "Amber" ? 0.5 : 0);
+            case Step::Idle: return outsideTemperature(now_) + 12;
+            default: return 24;
         }
     }
 
@@ -218,7 +219,7 @@ class Kiln {
         airOn_ = lagged(airOn_, wanted, held() ? 35 : heating ? 8 : 12);
 
         dry();
-        const double supply = 4 + 0.2 * outsideTemperature(now_);  // most of the intake air is preheated
+        const double supply = 4 + 0.06 * outsideTemperature(now_);  // most of the intake air is preheated
         const double target = heating && flow_ > 0.2 ? 118 * flow_ * (airOn_ - supply) / 22 : 0;
         gas_ = lit ? lagged(gas_, target * (1 + random_.normal(0, 0.004)), 2) : lagged(gas_, 0, 0.4);
         damper_ = lagged(damper_, damperSetting(), 4);
@@ -238,7 +239,7 @@ class Kiln {
             share = std::max(share, share + depth * std::sin(into * 3.14159265) * (1 - share));
             markOffPath();
         }
-        const double wet = 23 + 0.11 * (airOn_ - 60) + 0.08 * (outsideTemperature(now_) - 5);
+        const double wet = 23 + 0.11 * (airOn_ - 60) + 0.02 * (outsideTemperature(now_) - 5);
         const bool bed = step_ != Step::Idle && step_ != Step::Load && step_ != Step::Strip;
         const double offTarget = bed ? wet + (airOn_ - wet) * share : 0.6 * airOn_ + 0.4 * (outsideTemperature(now_) + 8);
         airOff_ = lagged(airOff_, offTarget, flow_ > 0.1 ? 5 : 45);

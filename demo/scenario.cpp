@@ -19,10 +19,10 @@ RunPlan ordinaryRun(Random& random) {
     RunPlan plan;
     const double which = random.uniform();
     plan.product = which < 0.6 ? "Pale" : which < 0.85 ? "Amber" : "Wheat";
-    plan.load = std::round((random.chance(0.03) ? random.uniform(46, 48) : random.normal(42, 0.8)) * 10) / 10;
+    plan.load = std::round((random.chance(0.03) ? random.uniform(46, 48) : random.normal(42, 0.45)) * 10) / 10;
     plan.idleHours = random.uniform(9.5, 16.5);
-    plan.dryingFactor = 1 + random.normal(0, 0.02);
-    plan.temperatureOffset = random.normal(0, 0.35);
+    plan.dryingFactor = 1 + random.normal(0, 0.009);
+    plan.temperatureOffset = random.normal(0, 0.3);
     plan.damperOpen = random.chance(0.05);
     plan.manualBurner = random.chance(0.08);
     plan.flameLosses = random.chance(0.25) ? 1 : 0;
@@ -47,7 +47,7 @@ void planFailures(const PlantSpec& spec, Random& random, std::vector<std::vector
         for (int attempt = 0; attempt < 200; ++attempt) {
             const int i = random.whole(lead, std::max(lead, runs - 3));
             if (!freeRun(kiln, i, 5)) continue;
-            kiln[i].failsAtHour = random.uniform(13.2, 16.5);
+            kiln[i].failsAtHour = random.uniform(14.6, 16.9);
             kiln[i].flameLosses = 0;
             break;
         }

@@ -156,7 +156,7 @@ class KilnSensors {
         add(out, "RH twin", "%", 1, [&](Instant t) {
             return state_.at(h().humidity, t) + twinOffset + twinWobble.next(random_) + random_.normal(0, 0.2);
         });
-        add(out, "Bearing vib.", "mm/s", 2, [&](Instant t) { return vibration(t) + vibrationWobble.next(random_); });
+        add(out, "Bearing vib.", "mm/s", 2, [&](Instant t) { return std::max(0.02, vibration(t) + vibrationWobble.next(random_)); });
         double heat = 18;
         add(out, "Bearing temp", "°C", 1, [&](Instant t) {
             const bool on = state_.at(h().flow, t) > 0.1;

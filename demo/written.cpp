@@ -135,7 +135,8 @@ class Writer {
             Instant t = record.from + static_cast<Duration>(random_.uniform(6, 60) * 3600) * kSecond;
             for (; t < record.to; t += static_cast<Duration>(random_.uniform(4.6, 7.6) * 86400) * kSecond) {
                 Instant at = t;  // wait until the kiln dries, when the humidity is steady
-                while (at < record.to && h.step[static_cast<std::size_t>((at - record.from) / kTick)] != Step::FreeDry) at += 10 * kMinute;
+                const auto dries = [&](Instant moment) { return h.step[static_cast<std::size_t>((moment - record.from) / kTick)] == Step::FreeDry; };
+                while (at < record.to && !(dries(at) && dries(at - 2 * kHour))) at += 10 * kMinute;
                 if (at >= record.to) break;
                 const double truth = h.humidity[static_cast<std::size_t>((at - record.from) / kTick)];
                 readings_.add(at, fmt::format("{}/Air-off RH,{},{:.1f},{}", kilnName(h.kiln), toIso(at), truth + random_.normal(0, 0.5), somebody()));

@@ -142,7 +142,7 @@ class StudySink : public RowSink {
     void commit(bool complete) {
         Transaction transaction(study_.database());
         if (record_.id == 0) result_.import = record_.id = study_.beginImport(record_);
-        for (auto& [path, target] : targets_) store(*target);
+        for (Target* target : order_) store(*target);
         for (const BadRow& row : bad_) study_.keepBadRow(record_.id, row);
         bad_.clear();
         record_.rows = result_.rows;
@@ -159,7 +159,7 @@ class StudySink : public RowSink {
     }
 
     void listTags() {
-        for (const auto& [path, target] : targets_) result_.tags.push_back(path);
+        for (const Target* target : order_) result_.tags.push_back(target->path);
     }
     std::int64_t line = 0;
     std::string_view raw;
@@ -188,6 +188,7 @@ class StudySink : public RowSink {
         auto& slot = targets_[path];
         if (!slot) {
             slot = std::make_unique<Target>();
+            order_.push_back(slot.get());
             slot->path = path;
             slot->column = c;
             slot->kind = states ? TagKind::State : TagKind::Continuous;
@@ -211,6 +212,12 @@ class StudySink : public RowSink {
             target.tag = known ? known->id
                                : catalog.addTag(catalog.addAsset(target.column.asset), target.column.tag,
                                                 target.column.unit, target.kind);
+            // A unit that an earlier file did not say is taken from this one.
+            if (known && known->unit.empty() && !target.column.unit.empty()) {
+                Tag tag = *known;
+                tag.unit = target.column.unit;
+                catalog.updateTag(tag);
+            }
         }
         if (target.kind == TagKind::State) {
             while (target.codes.size() < target.states.size())
@@ -231,6 +238,7 @@ class StudySink : public RowSink {
     ImportResult& result_;
     ImportRecord record_;
     std::map<std::string, std::unique_ptr<Target>> targets_;
+    std::vector<Target*> order_;  ///< of first sight, so that new tags stand in the order of the file
     std::vector<Target*> byColumn_;
     std::unordered_map<std::string, Target*> byName_;
     std::string_view lastName_;

@@ -23,7 +23,7 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     plot_->setEmptyText("No traces are shown. Choose a tag in the plant panel and press Space, then drag over its trace to mark a stretch.");
     plot_->installEventFilter(this);
     model_ = new RowsModel({"kind", "asset", "tag", "from", "length", "note", "by"}, this);
-    list_ = makeTable(model_, "labelTable", {140, 70, 110, 110, 90, 0, 80});
+    list_ = makeTable(model_, "labelTable", {120, 60, 96, 100, 86, 0, 76});
     list_->setFixedHeight(160);
     list_->installEventFilter(this);
     state_ = makeLabel("", "second");
@@ -65,7 +65,7 @@ void LabelBench::buildInspector() {
     hint->setWordWrap(true);
     side->addWidget(hint);
     bookModel_ = new RowsModel({"kind", "key", "meaning"}, this);
-    book_ = makeTable(bookModel_, "labelBook", {112, 30, 0});
+    book_ = makeTable(bookModel_, "labelBook", {128, 26, 0});
     book_->setFixedHeight(24 + 21 * 6);
     side->addWidget(book_);
     side->addWidget(makeRule());
@@ -139,7 +139,7 @@ void LabelBench::refresh() {
         row.swatch = colourOf(session_, book, kind);
         rows.push_back(std::move(row));
     }
-    state_->setText(all.empty() ? "none yet: drag over the traces" : QString("%1 marks, %2 not named yet").arg(all.size()).arg(unnamed));
+    state_->setText(all.empty() ? "none yet: drag over the traces" : QString("%1 %2%3").arg(all.size()).arg(all.size() == 1 ? "mark" : "marks", unnamed ? QString(", %1 not named yet").arg(unnamed) : QString()));
     model_->setRows(std::move(rows));
     showChosen();
 }
@@ -185,7 +185,7 @@ void LabelBench::open(std::int64_t id) {
     const auto span = session_.study().span(id);
     if (!span) return;
     chosen_ = id;
-    session_.view().select(span->asset, span->tag ? span->tag : session_.view().tag());
+    session_.lookAt(span->asset, span->tag);
     const TimeRange view = session_.view().view();
     if (span->start < view.from || span->end > view.to) session_.view().goTo(span->start, span->end);
     showChosen();
@@ -204,7 +204,7 @@ void LabelBench::mark(TimeRange range, std::int64_t asset, std::int64_t tag, con
 void LabelBench::markExcursion(std::int64_t id) {
     const auto span = session_.study().span(id);
     if (!span) return;
-    session_.view().select(span->asset, span->tag);
+    session_.lookAt(span->asset, span->tag);
     session_.view().goTo(span->start, span->end);
     const Tag* tag = session_.tag(span->tag);
     mark(span->range(), span->asset, span->tag, QString("outside golden limits in %1, severity %2").arg(tag ? QString::fromStdString(tag->name) : "").arg(factNumber(span->facts, "severity")));

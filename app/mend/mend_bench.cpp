@@ -191,6 +191,10 @@ void MendBench::open(std::int64_t id) {
         const Tag* t = session_.tag(f.tag);
         if (t) session_.view().select(t->asset, t->id);
         session_.view().goTo(f.from, f.to);
+        if (draft_.startBy == 0 && draft_.endBy == 0) {
+            draft_.from = draft_.to = 0;  // nothing in hand yet: a new stretch in the new view
+            newDraft(draft_.kind);
+        }
         ledger_->selectRow(ledgerModel_->rowOf(id));
     }
 }

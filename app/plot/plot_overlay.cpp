@@ -20,6 +20,12 @@ QRect PlotOverlay::whole() const {
     return plot_.panes_.front().rect->rect().united(plot_.panes_.back().rect->rect());
 }
 
+int PlotOverlay::textBottom() const {
+    for (auto pane = plot_.panes_.rbegin(); pane != plot_.panes_.rend(); ++pane)
+        if (!pane->bands) return pane->rect->bottom();
+    return whole().bottom();
+}
+
 void PlotOverlay::draw(QCPPainter* p) {
     p->setFont(uiFont());
     if (plot_.panes_.empty()) return drawEmpty(p);
@@ -46,6 +52,15 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
     for (const SpanMark& m : plot_.marks_) {
         const double left = plot_.xOf(m.range.from), right = std::max(left + 1.5, plot_.xOf(m.range.to));
         if (right < all.left() || left > all.right()) continue;
+        if (m.wedge) {
+            p->setPen(QPen(m.colour, 1.2));
+            p->drawLine(QPointF(left, all.top()), QPointF(left, all.bottom()));
+            const std::array<QPointF, 3> wedge{QPointF(left - 6, all.top()), QPointF(left + 6, all.top()), QPointF(left, all.top() + 10)};
+            p->setBrush(m.colour);
+            p->drawPolygon(wedge.data(), 3);
+            p->setBrush(Qt::NoBrush);
+            continue;
+        }
         p->fillRect(QRectF(left, all.top(), right - left, all.height()), faded(m.colour, m.strong ? 0.22 : 0.12));
         p->fillRect(QRectF(left, all.top(), right - left, 3), m.colour);
         if (m.strong) {
@@ -56,7 +71,7 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
         const double from = std::max<double>(left, all.left());
         if (m.text.isEmpty() || std::min<double>(right, all.right()) - from < 30) continue;
         p->setPen(m.colour);
-        p->drawText(QRectF(from + 5, all.bottom() - 18, std::min<double>(right, all.right()) - from - 8, 16), Qt::AlignLeft | Qt::AlignVCenter,
+        p->drawText(QRectF(from + 5, textBottom() - 18, std::min<double>(right, all.right()) - from - 8, 16), Qt::AlignLeft | Qt::AlignVCenter,
                     p->fontMetrics().elidedText(m.text, Qt::ElideRight, static_cast<int>(std::min<double>(right, all.right()) - from - 8)));
     }
     p->restore();
@@ -123,6 +138,7 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
     QFont bold = uiFont();
     bold.setWeight(QFont::DemiBold);
     p->setFont(bold);
+    double lastPillRight = -1e9;
     for (const Handle& h : plot_.handles_) {
         if (h.pane >= plot_.paneCount()) continue;
         const QRect r = plot_.paneRect(h.pane);
@@ -137,9 +153,11 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
         if (h.pill.isEmpty()) continue;
         const double wide = p->fontMetrics().horizontalAdvance(h.pill) + 16;
         const double left = std::clamp<double>(x - wide / 2, r.left(), r.right() - wide);
-        p->drawRoundedRect(QRectF(left, r.top() + 2, wide, 18), 9, 9);
+        const double top = r.top() + (left < lastPillRight ? 22 : 2);  // two that would overlap stand below each other
+        lastPillRight = left + wide;
+        p->drawRoundedRect(QRectF(left, top, wide, 18), 9, 9);
         p->setPen(theme.dark ? theme.plot : QColor(Qt::white));
-        p->drawText(QRectF(left, r.top() + 2, wide, 18), Qt::AlignCenter, h.pill);
+        p->drawText(QRectF(left, top, wide, 18), Qt::AlignCenter, h.pill);
     }
     p->setBrush(Qt::NoBrush);
 }
@@ -156,7 +174,7 @@ void PlotOverlay::drawCursors(QCPPainter* p) const {
         p->drawLine(QPointF(x, all.top()), QPointF(x, all.bottom()));
         p->setFont(uiFont());
         p->setPen(theme.accent);
-        p->drawText(QPointF(x + 4, all.bottom() - 5), c ? "2nd" : "1st");
+        p->drawText(QPointF(x + 4, textBottom() - 5), c ? "2nd" : "1st");
     }
     if (plot_.pointer_ && plot_.drag_ == TimePlot::Drag::None) {
         const double x = plot_.xOf(*plot_.pointer_);

@@ -178,8 +178,10 @@ void TimePlot::fitPane(Pane& pane) {
     if (all.lower > all.upper) all = QCPRange(0, 1);
     const double size = std::max(all.upper - all.lower, std::max(1e-9, std::abs(all.upper) * 0.01));
     const double middle = (all.lower + all.upper) / 2;
-    // Room at the top for the pane's title.
-    axis->setRange(middle - size * 0.56, middle + size * (rect().height() > 300 ? 0.66 : 0.6));
+    // Room at the top for the pane's title, however small the pane.
+    const double tall = std::max(40, pane.rect->height());
+    const double above = std::clamp(22.0 / (tall - 22.0), 0.06, 0.5);
+    axis->setRange(middle - size * 0.55, middle + size * (0.5 + above));
 }
 
 void TimePlot::fitValues() {

@@ -46,6 +46,7 @@ struct SpanMark {
     QString text;
     bool strong = false;
     std::int64_t id = 0;
+    bool wedge = false;  ///< a failure: a black wedge at the top and a line, no shade
 };
 
 class TimePlot : public QCustomPlot {

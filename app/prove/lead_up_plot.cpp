@@ -121,7 +121,7 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     words(name + (unit.isEmpty() ? "" : ", " + unit), colour, 0.01, Qt::AlignLeft | Qt::AlignTop);
     const double middle = (toHours(before) - toHours(spec_.most + spec_.least) / 2) / toHours(before + kAfter);
     if (role == roles_.front())
-        words(QString("useful warning: %1 to %2 before").arg(QString::fromStdString(formatDuration(spec_.most)), QString::fromStdString(formatDuration(spec_.least))), theme.goldEdge, middle, Qt::AlignHCenter | Qt::AlignTop);
+        words(QString("useful warning: %1 to %2 before").arg(QString::fromStdString(sayDuration(spec_.most)), QString::fromStdString(sayDuration(spec_.least))), theme.goldEdge, middle, Qt::AlignHCenter | Qt::AlignTop);
     if (!last) return;
     // Where the rule first spoke before each failure.
     for (const Line& f : failures_)

@@ -7,6 +7,10 @@
 namespace jacinth::app {
 namespace {
 const char* const kRuleName = "Rule in hand";
+/// Hours for what is counted in hours: 48h, not 2d.
+QString hoursText(Duration d) {
+    return d % kHour == 0 && d < 5 * kDay ? QString("%1h").arg(d / kHour) : QString::fromStdString(formatDuration(d));
+}
 const char* const kFirstRule = "mean(@bearing_vibration over 2h) > 2.75 for 20m";
 }  // namespace
 
@@ -22,9 +26,9 @@ ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(th
     const auto rules = session.study().rules();
     if (!rules.empty()) {
         editor_->setPlainText(QString::fromStdString(rules.front().text));
-        most_->setText(QString::fromStdString(formatDuration(rules.front().spec.most)));
-        least_->setText(QString::fromStdString(formatDuration(rules.front().spec.least)));
-        join_->setText(QString::fromStdString(formatDuration(rules.front().spec.join)));
+        most_->setText(hoursText(rules.front().spec.most));
+        least_->setText(hoursText(rules.front().spec.least));
+        join_->setText(hoursText(rules.front().spec.join));
     } else if (compileForFleet(session.study(), kFirstRule)) {
         editor_->setPlainText(kFirstRule);
     }
@@ -254,7 +258,7 @@ void ProveBench::showProof() {
             for (const FailureVerdict& v : proof_->failures)
                 if (v.asset == f.asset && v.time == f.start) {
                     row.cells[2] = !v.testable ? "no data" : v.caught ? "caught" : "missed";
-                    row.cells[3] = v.caught ? QString::fromStdString(sayDuration(v.warning)) + " before" : "";
+                    row.cells[3] = v.caught ? QString::fromStdString(sayDuration(v.warning)) : "";
                     if (v.caught) row.ink = theme.good;
                     else if (v.testable) row.ink = theme.accent;
                 }

@@ -75,8 +75,19 @@ void OverlayPlot::draw() {
     }
     const double length = std::max(hours, toHours(picture_.runSpan.end - picture_.runSpan.start));
     xAxis->setRange(sign > 0 ? 0 : -length, sign > 0 ? length : 0);
-    yAxis->rescale();
-    yAxis->scaleRange(1.12);
+    // By what runs did: a corridor that is wide where runs end at different times would flatten the rest.
+    bool any = false, found = false;
+    QCPRange values;
+    for (int i = 2; i < graphCount(); ++i) {
+        const QCPRange r = graph(i)->getValueRange(found);
+        if (!found) continue;
+        if (any) values.expand(r);
+        else values = r;
+        any = true;
+    }
+    if (any) yAxis->setRange(values);
+    else yAxis->rescale();
+    yAxis->scaleRange(1.24);
     for (const Excursion& e : picture_.excursions) {
         auto* bar = new QCPItemRect(this);
         bar->topLeft->setTypeY(QCPItemPosition::ptAxisRectRatio);

@@ -122,20 +122,29 @@ void ScreenBench::buildInspector() {
     join_ = makeField("screenJoin", "Join returns under");
     join_->setText("10m");
     addRow(side, "Tags", tags_);
-    addRow(side, "Slice every", every_);
     addRow(side, "Method", method_);
-    addRow(side, "k", k_);
+    const auto two = [&](const QString& words, QWidget* a, const QString& between, QWidget* b) {
+        auto* row = new QHBoxLayout;
+        row->setSpacing(8);
+        auto* label = makeLabel(words, "second");
+        label->setMinimumWidth(104);
+        row->addWidget(label);
+        row->addWidget(a, 1);
+        row->addWidget(makeLabel(between, "second"));
+        row->addWidget(b, 1);
+        side->addLayout(row);
+    };
+    two("Slice every", every_, "k", k_);
     addRow(side, "Line up by", lineUp_);
-    addRow(side, "Ignore under", ignore_);
-    addRow(side, "Join under", join_);
+    two("Ignore under", ignore_, "join", join_);
     build_ = makeButton("Build limits and screen", "buildLimits", true);
     side->addWidget(build_);
     side->addWidget(makeRule());
     excursionTitle_ = makeLabel("Excursions", "section");
     side->addWidget(excursionTitle_);
     excursionModel_ = new RowsModel({"tag", "start", "length", "peak"}, this);
-    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 56, 62, 56});
-    excursions_->setMinimumHeight(90);
+    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 54, 50, 50});
+    excursions_->setMinimumHeight(80);
     side->addWidget(excursions_, 1);
     auto* buttons = new QHBoxLayout;
     openMoment_ = makeButton("See it in Survey", "openExcursion");
@@ -297,7 +306,7 @@ void ScreenBench::refreshExcursions() {
     for (const KeptExcursion* e : list) {
         const Tag* tag = session_.tag(e->span.tag);
         RowsModel::Row row{e->span.id, {tag ? QString::fromStdString(tag->name) : "", oneRun ? QString("+%1 h").arg(toHours(e->span.start - run->start), 0, 'f', 1) : QString::fromStdString(session_.zone().shortDate(e->span.start)),
-                                        QString::fromStdString(sayDuration(e->span.end - e->span.start)), valueText(e->peak, {}, true)}};
+                                        QString("%1 h").arg(toHours(e->span.end - e->span.start), 0, 'f', 1), QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
         row.gem = e->severity;
         rows.push_back(std::move(row));
     }

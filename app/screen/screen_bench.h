@@ -11,7 +11,7 @@ namespace jacinth::app {
 class WeekBars : public QWidget {
     Q_OBJECT
   public:
-    explicit WeekBars(Session& session) : session_(session) { setFixedHeight(92); }
+    explicit WeekBars(Session& session) : session_(session) { setFixedHeight(80); }
     void setHours(std::vector<std::pair<QString, double>> weeks) { weeks_ = std::move(weeks), update(); }
 
   protected:

@@ -230,7 +230,12 @@ void MainWindow::buildMenus() {
     goTo_->setPlaceholderText("Go to a tag, run, time or command   Ctrl+K");
     goTo_->setFixedSize(264, 24);
     goTo_->setFocusPolicy(Qt::ClickFocus);
-    menuBar()->setCornerWidget(goTo_);
+    auto* corner = new QWidget;
+    auto* row = new QHBoxLayout(corner);
+    row->setContentsMargins(0, 2, 10, 2);
+    row->addWidget(goTo_);
+    corner->setFixedSize(280, 28);
+    menuBar()->setCornerWidget(corner);
     connect(goTo_, &QLineEdit::textEdited, this, [this](const QString& text) {
         goTo_->clear();
         showGoTo(text);
@@ -328,17 +333,10 @@ void MainWindow::tell(const QString& message) {
 }
 
 void MainWindow::goToMoment(TimeRange range, std::int64_t tag) {
-    const Tag* t = session_->tag(tag);
-    if (t) {
-        const Catalog& catalog = session_->study().catalog();
-        std::vector<std::int64_t> shown;
-        for (const std::int64_t id : session_->view().shown()) {
-            const Tag* old = catalog.tag(id);
-            const Tag* twin = old ? catalog.tagInRole(t->asset, old->role) : nullptr;
-            if (twin) shown.push_back(twin->id);
-        }
+    if (const Tag* t = session_->tag(tag)) {
+        session_->lookAt(t->asset, tag);
+        std::vector<std::int64_t> shown = session_->view().shown();
         if (std::find(shown.begin(), shown.end(), tag) == shown.end()) shown.insert(shown.begin(), tag);
-        session_->view().select(t->asset, tag);
         session_->view().setShown(std::move(shown));
     }
     session_->view().setBench(BenchId::Survey);

@@ -44,15 +44,15 @@ class TagDelegate : public QStyledItemDelegate {
         p->drawRoundedRect(box, 2, 2);
         const int wide = panel_.tree_->viewport()->width();
         p->setPen(theme.ink);
-        p->drawText(QRect(r.left() + 16, r.top(), wide - r.left() - 100, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
-                    p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, wide - r.left() - 98));
-        paintSketch(p, QRectF(wide - 80, r.top() + 3, 40, r.height() - 6), id);
+        p->drawText(QRect(r.left() + 16, r.top(), wide - r.left() - 92, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
+                    p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, wide - r.left() - 90));
+        paintSketch(p, QRectF(wide - 72, r.top() + 3, 34, r.height() - 6), id);
         QFont small = uiFont();
         small.setPixelSize(10);
         p->setFont(small);
         p->setPen(theme.second);
         const Tag* tag = panel_.session_.tag(id);
-        p->drawText(QRect(wide - 38, r.top(), 32, r.height()), Qt::AlignVCenter | Qt::AlignRight, tag ? QString::fromStdString(tag->unit) : "");
+        p->drawText(QRect(wide - 37, r.top(), 33, r.height()), Qt::AlignVCenter | Qt::AlignRight, tag ? QString::fromStdString(tag->unit) : "");
         p->restore();
     }
 
@@ -82,7 +82,7 @@ class TagDelegate : public QStyledItemDelegate {
 PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("plant");
     setAttribute(Qt::WA_StyledBackground);
-    setFixedWidth(196);
+    setFixedWidth(212);
     title_ = makeLabel("", "section");
     filter_ = makeField("tagFilter", "Filter tags");
     filter_->setPlaceholderText("Filter tags");
@@ -91,7 +91,7 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     tree_->setObjectName("plantTree");
     tree_->setAccessibleName("Assets and tags");
     tree_->setHeaderHidden(true);
-    tree_->setIndentation(14);
+    tree_->setIndentation(10);
     tree_->setFrameShape(QFrame::NoFrame);
     tree_->setItemDelegate(new TagDelegate(*this));
     tree_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -173,23 +173,8 @@ void PlantPanel::follow() {
 void PlantPanel::choose() {
     if (following_ || !tree_->currentItem()) return;
     const std::int64_t asset = tree_->currentItem()->data(0, kAssetRole).toLongLong();
-    std::int64_t tag = tree_->currentItem()->data(0, kTagRole).toLongLong();
-    const Catalog& catalog = session_.study().catalog();
-    // Another asset: the same roles of it come into view.
-    if (asset != session_.view().asset()) {
-        std::vector<std::int64_t> shown;
-        for (const std::int64_t id : session_.view().shown()) {
-            const Tag* old = catalog.tag(id);
-            const Tag* twin = old && old->asset == session_.view().asset() ? catalog.tagInRole(asset, old->role) : old;
-            if (twin) shown.push_back(twin->id);
-        }
-        const Tag* before = catalog.tag(session_.view().tag());
-        if (!tag && before)
-            if (const Tag* twin = catalog.tagInRole(asset, before->role)) tag = twin->id;
-        session_.view().select(asset, tag);
-        if (!shown.empty()) session_.view().setShown(std::move(shown));
-        return;
-    }
+    const std::int64_t tag = tree_->currentItem()->data(0, kTagRole).toLongLong();
+    if (asset != session_.view().asset()) return session_.lookAt(asset, tag);
     session_.view().select(asset, tag ? tag : session_.view().tag());
 }
 

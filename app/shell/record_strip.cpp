@@ -51,6 +51,8 @@ void RecordStrip::collect() {
         if (s.asset == session_.view().asset())
             items_.push_back({0, s.range(), s.id, s.asset, 0, 0, theme.second, QString("%1 run %2, %3").arg(assetName(s.asset)).arg(factNumber(s.facts, "number")).arg(when(s.start))});
     for (const KeptExcursion& e : excursionsOf(study)) {
+        // Of other assets only what is grave: a row that is full says nothing.
+        if (e.span.asset != session_.view().asset() && e.severity < 4) continue;
         const Tag* tag = study.catalog().tag(e.span.tag);
         items_.push_back({1, e.span.range(), e.span.id, e.span.asset, e.span.tag, e.severity, theme.accent,
                           QString("%1 outside for %2, %3").arg(tag ? QString::fromStdString(tag->path()) : "", QString::fromStdString(sayDuration(e.span.end - e.span.start)), when(e.span.start))});
@@ -106,7 +108,7 @@ void RecordStrip::paintItems(QPainter& p) {
         } else if (i.row == 0) {
             p.fillRect(r.adjusted(0, 0, -std::min(1.5, r.width() / 4), 0), faded(theme.second, 0.38));
         } else if (i.row == 1) {
-            p.fillRect(r, faded(theme.accent, 0.2 + 0.2 * i.grade));
+            p.fillRect(r, faded(theme.accent, i.asset == session_.view().asset() ? 0.2 + 0.2 * i.grade : 0.25));
         } else {
             p.fillRect(r, faded(i.colour, i.row == 4 && !i.grade ? 0.25 : 0.8));
         }

@@ -2,6 +2,7 @@
 
 #include <QThreadPool>
 #include <QtConcurrent>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 namespace jacinth::app {
@@ -88,6 +89,23 @@ void Session::redo() {
     const QString name = QString::fromStdString(study_->redoName());
     if (tell(study_->redo())) emit told("Redone: " + name);
     announceChange();
+}
+
+void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
+    const Catalog& catalog = study_->catalog();
+    const auto there = [&](std::int64_t id) {
+        const Tag* old = catalog.tag(id);
+        return old ? catalog.tagInRole(asset, old->role) : nullptr;
+    };
+    std::vector<std::int64_t> shown;
+    for (const std::int64_t id : view_->shown()) {
+        const Tag* twin = there(id);
+        if (twin && std::find(shown.begin(), shown.end(), twin->id) == shown.end()) shown.push_back(twin->id);
+    }
+    if (!tagId)
+        if (const Tag* twin = there(view_->tag())) tagId = twin->id;
+    view_->select(asset, tagId);
+    if (!shown.empty()) view_->setShown(std::move(shown));
 }
 
 void Session::saveView() {

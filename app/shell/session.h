@@ -48,6 +48,9 @@ class Session : public QObject {
     }
     void undo();
     void redo();
+    /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those in the same
+    /// roles there.
+    void lookAt(std::int64_t asset, std::int64_t tag = 0);
     void saveView();
     void restoreView();
 

@@ -9,6 +9,9 @@
 #include <QSvgRenderer>
 #include <cmath>
 
+// The drawings live in a static library: without this call the linker would leave them out.
+static void loadDrawings() { Q_INIT_RESOURCE(icons); }
+
 namespace jacinth::app {
 
 Theme lightTheme() {
@@ -57,7 +60,10 @@ QLineEdit, QComboBox, QPlainTextEdit, QSpinBox { background: $plot; border: 1px 
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus, QSpinBox:focus { border: 1px solid $accent; }
 QLineEdit[wrong="true"] { border: 1px solid $accent; background: $soft; }
 QLineEdit:disabled, QComboBox:disabled { color: $second; background: $panel; }
-QComboBox::drop-down { border: none; width: 16px; }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::down-arrow { image: url(:/icons/down.svg); width: 11px; height: 11px; }
+QTableView::indicator { width: 10px; height: 10px; border: 1.5px solid $second; border-radius: 6px; background: $plot; }
+QTableView::indicator:checked { background: $accent; border-color: $accent; }
 QComboBox QAbstractItemView { background: $panel; border: 1px solid $hairline; selection-background-color: $soft; selection-color: $ink; }
 QPushButton { background: $plot; border: 1px solid $hairline; border-radius: 4px; padding: 3px 10px; min-height: 20px; }
 QPushButton:hover { border-color: $second; }
@@ -103,6 +109,7 @@ QProgressBar::chunk { background: $accent; }
 }  // namespace
 
 void applyTheme(const Theme& t) {
+    loadDrawings();
     QApplication::setStyle(QStyleFactory::create("Fusion"));
     QPalette p;
     p.setColor(QPalette::Window, t.window);

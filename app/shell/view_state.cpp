@@ -13,7 +13,7 @@ void ViewState::setRecord(TimeRange record) {
 void ViewState::setView(TimeRange view, bool keep) {
     const Duration most = record_.length() + record_.length() / 10;
     Duration length = std::clamp<Duration>(view.length(), kSecond, std::max<Duration>(most, kMinute));
-    const Duration margin = std::max(record_.length() / 20, length / 2);
+    const Duration margin = std::max(record_.length() / 60, std::min(length / 4, record_.length() / 30));
     Instant from = std::clamp(view.from, record_.from - margin, std::max(record_.from - margin, record_.to + margin - length));
     const TimeRange next{from, from + length};
     if (next == view_) return;

@@ -40,7 +40,7 @@ void HistogramView::paintEvent(QPaintEvent*) {
 
 CursorFigures::CursorFigures(Session& session) : session_(session), later_(new QTimer(this)) {
     model_ = new RowsModel({"tag", "1st", "2nd", "per hour"}, this);
-    table_ = makeTable(model_, "cursorTable", {0, 50, 50, 62});
+    table_ = makeTable(model_, "cursorTable", {0, 46, 46, 54});
     table_->setSelectionMode(QAbstractItemView::NoSelection);
     table_->setFocusPolicy(Qt::NoFocus);
     hint_ = makeLabel("Press C over the traces for the first cursor, Shift+C for the second.", "second");

@@ -142,7 +142,7 @@ void SurveyBench::updateMarks() {
             marks.push_back({e.span.range(), session_.theme().accent, QString::fromStdString(session_.tag(e.span.tag)->name) + " outside"});
     }
     for (const Span& s : study.spansOf(track_kind::kFailures))
-        if (s.asset == asset) marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, QString::fromStdString(factText(s.facts, "kind"))});
+        if (s.asset == asset) marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, {}, false, 0, true});
     plot_->setMarks(std::move(marks));
 }
 
@@ -174,20 +174,7 @@ void SurveyBench::updateWritten() {
 void SurveyBench::goToWritten(const QModelIndex& index) {
     const auto span = session_.study().span(index.data(Qt::UserRole).toLongLong());
     if (!span) return;
-    if (span->asset) {
-        // That asset's tags come with it.
-        const Catalog& catalog = session_.study().catalog();
-        std::vector<std::int64_t> shown;
-        for (const std::int64_t id : session_.view().shown()) {
-            const Tag* old = catalog.tag(id);
-            const Tag* twin = old ? catalog.tagInRole(span->asset, old->role) : nullptr;
-            if (twin) shown.push_back(twin->id);
-        }
-        const Tag* tag = session_.tag(session_.view().tag());
-        const Tag* twin = tag ? catalog.tagInRole(span->asset, tag->role) : nullptr;
-        session_.view().select(span->asset, span->tag ? span->tag : twin ? twin->id : session_.view().tag());
-        if (!shown.empty()) session_.view().setShown(std::move(shown));
-    }
+    if (span->asset) session_.lookAt(span->asset, span->tag);  // that asset's tags come with it
     session_.view().goTo(span->start, span->end);
     session_.view().setCursor(0, span->start);
 }

@@ -224,6 +224,7 @@ void MendBench::rebuild() {
     logged.name = "as logged";
     logged.colour = session_.theme().dark ? QColor("#76716A") : QColor("#B4ADA3");
     mended.name = "mended";
+    mended.colour = session_.theme().traces[0];
     draft.name = "with the fix in hand";
     draft.colour = session_.theme().accent;
     draft.style = Qt::DashLine;

@@ -153,7 +153,7 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
         if (h.pill.isEmpty()) continue;
         const double wide = p->fontMetrics().horizontalAdvance(h.pill) + 16;
         const double left = std::clamp<double>(x - wide / 2, r.left(), r.right() - wide);
-        const double top = r.top() + (left < lastPillRight ? 22 : 2);  // two that would overlap stand below each other
+        const double top = r.top() + (left < lastPillRight ? 44 : 22);  // two that would overlap stand below each other
         lastPillRight = left + wide;
         p->drawRoundedRect(QRectF(left, top, wide, 18), 9, 9);
         p->setPen(theme.dark ? theme.plot : QColor(Qt::white));

@@ -143,7 +143,7 @@ void ScreenBench::buildInspector() {
     excursionTitle_ = makeLabel("Excursions", "section");
     side->addWidget(excursionTitle_);
     excursionModel_ = new RowsModel({"tag", "start", "length", "peak"}, this);
-    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 54, 50, 50});
+    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 62, 48, 50});
     excursions_->setMinimumHeight(80);
     side->addWidget(excursions_, 1);
     auto* buttons = new QHBoxLayout;

@@ -89,7 +89,7 @@ void MainWindow::buildBody() {
     inspectorFrame_ = new QWidget;
     inspectorFrame_->setObjectName("inspector");
     inspectorFrame_->setAttribute(Qt::WA_StyledBackground);
-    inspectorFrame_->setFixedWidth(272);
+    inspectorFrame_->setFixedWidth(288);
     auto* frame = new QVBoxLayout(inspectorFrame_);
     frame->setContentsMargins(0, 0, 0, 0);
     frame->addWidget(inspectors_);

@@ -46,7 +46,7 @@ QString styleSheet(const Theme& t) {
 * { font-size: 12px; }
 QMainWindow, QDialog { background: $window; }
 QMenuBar { background: $panel; border-bottom: 1px solid $hairline; padding: 2px 6px; }
-QMenuBar::item { padding: 4px 9px; background: transparent; border-radius: 4px; }
+QMenuBar::item { padding: 6px 9px; margin-top: 2px; background: transparent; border-radius: 4px; }
 QMenuBar::item:selected { background: $soft; }
 QMenu { background: $panel; border: 1px solid $hairline; padding: 4px; }
 QMenu::item { padding: 4px 22px 4px 18px; border-radius: 4px; }

@@ -5,6 +5,15 @@
 #include "core/stats/stats.h"
 
 namespace jacinth::app {
+namespace {
+/// Three or four digits: what a narrow column holds.
+QString shortValue(double v, bool sign = false) {
+    if (!std::isfinite(v)) return "–";
+    const double a = std::abs(v);
+    const QString text = QString::number(a, 'f', a >= 100 ? 0 : a >= 10 ? 1 : a >= 1 ? 2 : 3);
+    return (v < 0 ? "−" : sign ? "+" : "") + text;
+}
+}  // namespace
 
 void HistogramView::setValues(const std::vector<double>& values) {
     bins_.assign(24, 0);
@@ -40,7 +49,7 @@ void HistogramView::paintEvent(QPaintEvent*) {
 
 CursorFigures::CursorFigures(Session& session) : session_(session), later_(new QTimer(this)) {
     model_ = new RowsModel({"tag", "1st", "2nd", "per hour"}, this);
-    table_ = makeTable(model_, "cursorTable", {0, 46, 46, 54});
+    table_ = makeTable(model_, "cursorTable", {0, 52, 52, 58});
     table_->setSelectionMode(QAbstractItemView::NoSelection);
     table_->setFocusPolicy(Qt::NoFocus);
     hint_ = makeLabel("Press C over the traces for the first cursor, Shift+C for the second.", "second");
@@ -96,7 +105,7 @@ void CursorFigures::update_() {
         if (!tag || tag->kind == TagKind::State || !a) continue;
         const double va = session_.study().valueAt(*tag, *a, session_.view().which());
         const double vb = b ? session_.study().valueAt(*tag, *b, session_.view().which()) : std::nan("");
-        RowsModel::Row row{id, {QString::fromStdString(tag->name), valueText(va), valueText(vb), b && *a != *b ? valueText((vb - va) / toHours(*b - *a), {}, true) : "–"}};
+        RowsModel::Row row{id, {QString::fromStdString(tag->name), shortValue(va), shortValue(vb), b && *a != *b ? shortValue((vb - va) / toHours(*b - *a), true) : "–"}};
         row.swatch = session_.tagColour(id);
         rows.push_back(std::move(row));
     }

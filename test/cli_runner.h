@@ -1,0 +1,72 @@
+// Runs jacinth-cli as a user would and keeps what it said.
+#pragma once
+
+#include <sys/wait.h>
+
+#include <array>
+#include <cstdio>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+#include "core/time/instant.h"
+
+namespace jacinth::test {
+
+namespace fs = std::filesystem;
+
+struct Said {
+    int code = 0;
+    std::string out, err;
+    nlohmann::json json() const { return nlohmann::json::parse(out); }
+};
+
+inline std::string quoted(const std::string& text) {
+    std::string out = "'";
+    for (const char c : text) out += c == '\'' ? std::string("'\\''") : std::string(1, c);
+    return out + "'";
+}
+
+inline Said run(const std::vector<std::string>& arguments) {
+    static int serial = 0;
+    const fs::path err = fs::temp_directory_path() / ("jacinth-err-" + std::to_string(::getpid()) + "-" + std::to_string(++serial));
+    std::string command = quoted(JACINTH_CLI);
+    for (const std::string& a : arguments) command += " " + quoted(a);
+    command += " 2>" + quoted(err.string());
+    Said said;
+    FILE* pipe = ::popen(command.c_str(), "r");
+    std::array<char, 65536> buffer;
+    while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), pipe)) said.out.append(buffer.data(), n);
+    said.code = WEXITSTATUS(::pclose(pipe));
+    std::ifstream file(err);
+    said.err.assign(std::istreambuf_iterator<char>(file), {});
+    fs::remove(err);
+    return said;
+}
+
+inline nlohmann::json demoTruth() {
+    std::ifstream file(std::string(JACINTH_DEMO_FOLDER) + "/truth.json");
+    return nlohmann::json::parse(file);
+}
+
+inline Instant instantOf(const nlohmann::json& iso) { return *fromIso(iso.get<std::string>()); }
+
+/// A folder of the test's own, gone afterwards.
+class Folder {
+  public:
+    explicit Folder(const std::string& name) : path_(fs::temp_directory_path() / ("jacinth-" + name + "-" + std::to_string(::getpid()))) {
+        fs::remove_all(path_);
+        fs::create_directories(path_);
+    }
+    ~Folder() { fs::remove_all(path_); }
+    std::string operator/(const std::string& name) const { return (path_ / name).string(); }
+
+  private:
+    fs::path path_;
+};
+
+inline void copyDemo(const std::string& to) { fs::copy_file(std::string(JACINTH_DEMO_FOLDER) + "/demo.jacinth", to); }
+
+}  // namespace jacinth::test

@@ -1,0 +1,74 @@
+// A kill at any moment of an import leaves a study that opens, is clean, and holds whole batches.
+#include <fcntl.h>
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <unistd.h>
+
+#include <random>
+#include <thread>
+
+#include "store/study.h"
+#include "test/cli_runner.h"
+
+namespace jacinth::test {
+namespace {
+
+/// Starts the import and kills it after a while; true when it was still running.
+bool importAndKill(const std::vector<std::string>& arguments, std::chrono::microseconds after) {
+    const pid_t child = ::fork();
+    if (child == 0) {
+        const int quiet = ::open("/dev/null", O_WRONLY);
+        ::dup2(quiet, 1);
+        ::dup2(quiet, 2);
+        std::vector<char*> argv{const_cast<char*>(JACINTH_CLI)};
+        for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
+        argv.push_back(nullptr);
+        ::execv(JACINTH_CLI, argv.data());
+        ::_exit(127);
+    }
+    std::this_thread::sleep_for(after);
+    int status = 0;
+    const bool running = ::waitpid(child, &status, WNOHANG) == 0;
+    ::kill(child, SIGKILL);
+    if (running) ::waitpid(child, &status, 0);
+    return running;
+}
+
+TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
+    Folder folder("kill");
+    const std::string files = std::string(JACINTH_DEMO_FOLDER) + "/files/";
+    std::mt19937 random(::getpid());
+    int killed = 0, withData = 0;
+    for (int i = 0; i < 20; ++i) {
+        const std::string study = folder / ("s" + std::to_string(i) + ".jacinth");
+        // A fan's record alone is one batch; with the wide files there are several commits to fall between.
+        killed += importAndKill({"import", study, files + "record-states.csv", files + "record-kiln-1-10-s.csv", files + "record-kiln-1-30-s.csv", files + "record-kiln-2-10-s.csv",
+                                 files + "record-kiln-2-30-s.csv"},
+                                std::chrono::milliseconds(5 + random() % 900));
+        if (!fs::exists(study)) continue;  // killed before the file was made
+        auto opened = Study::open(study);
+        if (!opened) {
+            // Between making the file and its tables there is nothing to lose, and the message says what it is.
+            EXPECT_LT(fs::file_size(study), 200'000u) << opened.error().message;
+            continue;
+        }
+        Study& s = **opened;
+        const auto faults = s.check();
+        EXPECT_TRUE(faults.empty()) << faults.front();
+        // Whole batches: what an import says it stored is what is there.
+        std::int64_t said = 0, there = 0;
+        for (const ImportRecord& r : s.imports()) said += r.samples;
+        for (const Tag& t : s.catalog().tags()) there += s.samples().whole(t.id).count;
+        EXPECT_EQ(said, there);
+        withData += there > 0;
+        // And it can go on from there.
+        const Said again = run({"import", study, files + "record-states.csv"});
+        EXPECT_EQ(again.code, 0) << again.err;
+    }
+    std::printf("killed while running: %d of 20, with data on record: %d\n", killed, withData);
+    EXPECT_GE(killed, 10);
+    EXPECT_GE(withData, 3);
+}
+
+}  // namespace
+}  // namespace jacinth::test

@@ -1,0 +1,12 @@
+# Makes the demo study, its open files and its truth once for the end-to-end tests; again when the program is newer.
+file(MAKE_DIRECTORY ${FOLDER})
+if(EXISTS ${FOLDER}/truth.json AND ${FOLDER}/truth.json IS_NEWER_THAN ${CLI} AND EXISTS ${FOLDER}/demo.jacinth)
+  return()
+endif()
+file(REMOVE ${FOLDER}/demo.jacinth ${FOLDER}/demo.jacinth-wal ${FOLDER}/demo.jacinth-shm ${FOLDER}/truth.json)
+file(REMOVE_RECURSE ${FOLDER}/files)
+execute_process(COMMAND ${CLI} demo ${FOLDER}/demo.jacinth --csv ${FOLDER}/files --truth ${FOLDER}/truth.tmp RESULT_VARIABLE code)
+if(NOT code EQUAL 0)
+  message(FATAL_ERROR "the demo study could not be made")
+endif()
+file(RENAME ${FOLDER}/truth.tmp ${FOLDER}/truth.json)

@@ -58,7 +58,7 @@ class Small : public ::testing::Test {
         for (int i = 0; i < 600; ++i) {
             const bool on = i % 100 >= 20;
             text += toIso(*fromIso("2026-03-01") + i * kMinute) + "," + std::to_string(on ? 5 + i % 100 * 0.1 : 0) + "," + (on ? "On" : "Off") + "," +
-                    std::to_string(on ? 5 + i % 100 * 0.1 + (i / 100 == 3 ? 3 : 0) + 0.05 * (i / 100) : 0) + "," + (on ? "On" : "Off") + "\n";
+                    std::to_string(on ? 5 + i % 100 * 0.1 + (i / 100 == 3 ? 3 : 0) + 0.05 * (i / 100 % 2) : 0) + "," + (on ? "On" : "Off") + "\n";
         }
         write(folder / "x.csv", text);
         ASSERT_EQ(run({"import", study, folder / "x.csv"}).code, 0);
@@ -86,9 +86,9 @@ TEST_F(Small, EvalNumbersAndConditions) {
     EXPECT_EQ(where[0]["end"], "2026-03-01T01:40:00Z");
     const Said values = run({"eval", study, "`K 2/x` - `K 1/x`", "--every", "1h", "--from", "2026-03-01T05:30:00Z", "--to", "2026-03-01T06:00:00Z"});
     EXPECT_EQ(values.out.substr(0, 32), "time,value\n2026-03-01T05:30:00Z,");
-    const Said wrong = run({"eval", study, "mean(@y over 1h)"});
+    const Said wrong = run({"eval", study, "share(@modee over 1h)"});
     EXPECT_EQ(wrong.code, 1);
-    EXPECT_NE(wrong.err.find("column 6: `y` is no role of K; nearest is `x`"), std::string::npos);
+    EXPECT_NE(wrong.err.find("column 7: `modee` is no role of K; nearest is `mode`"), std::string::npos);
     EXPECT_TRUE(wrong.out.empty());
     EXPECT_EQ(run({"eval", study, "@x"}).code, 1);  // two assets have one: say which
 }
@@ -111,7 +111,7 @@ TEST_F(Small, FromRunsToExcursions) {
     EXPECT_EQ(found[0]["asset"], "K 2");
     EXPECT_EQ(found[0]["tag"], "x");
     EXPECT_EQ(found[0]["side"], "high");
-    EXPECT_EQ(found[0]["run"], runs[9]["id"]);
+    EXPECT_EQ(found[0]["run"], runs[7]["id"]);
     EXPECT_EQ(run({"screen", study, "--limits", "M"}).code, 1);
     EXPECT_EQ(run({"runs", "list", study, "--track", "R", "--json"}).json(), runs);
 }

@@ -182,7 +182,8 @@ void MainWindow::buildMenus() {
 
     QMenu* edit = menuBar()->addMenu("&Edit");
     undo_ = edit->addAction("&Undo", QKeySequence::Undo, session_, &Session::undo);
-    redo_ = edit->addAction("&Redo", QKeySequence::Redo, session_, &Session::redo);
+    redo_ = edit->addAction("&Redo", session_, &Session::redo);
+    redo_->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
     undo_->setObjectName("undo");
     edit->addSeparator();
     edit->addAction("&Ledger…", this, &MainWindow::showLedger);

@@ -136,6 +136,7 @@ int main(int argc, char** argv) {
     qputenv("QT_QPA_PLATFORM", qgetenv("QT_QPA_PLATFORM").isEmpty() ? "offscreen" : qgetenv("QT_QPA_PLATFORM"));
     ::testing::InitGoogleTest(&argc, argv);
     QStandardPaths::setTestModeEnabled(true);
+    qputenv("JACINTH_USER", "M. L.");
     // Settings of the person who runs the tests stay out of them.
     jacinth::test::Folder settings("settings");
     qputenv("XDG_CONFIG_HOME", (settings / "config").c_str());

@@ -92,10 +92,10 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     EXPECT_EQ(d.view().tag(), worstTag.id);
     EXPECT_FALSE(d.window().screen()->overlay()->picture().excursions.empty());
     d.clickRow(d.window().screen()->excursions(), 0);
-    d.click("openExcursion");
-    EXPECT_EQ(d.view().bench(), app::BenchId::Survey);
     const auto shownSpan = d.study().span(app::currentKey(d.window().screen()->excursions()));
     ASSERT_TRUE(shownSpan);
+    d.click("openExcursion");
+    EXPECT_EQ(d.view().bench(), app::BenchId::Survey);
     EXPECT_LE(d.view().view().from, shownSpan->start);
     EXPECT_GE(d.view().view().to, shownSpan->end);
     d.key(&d.window(), Qt::Key_Left, Qt::AltModifier);

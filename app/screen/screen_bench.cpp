@@ -312,9 +312,11 @@ void ScreenBench::refreshExcursions() {
     }
     excursionTitle_->setText(oneRun ? QString("Excursions of run %1").arg(factNumber(run->facts, "number")) : QString("Excursions"));
     excursionModel_->setGemColours(session_.theme().accent, session_.theme().plot);
+    const std::int64_t chosen = currentKey(excursions_);
     excursionModel_->setRows(std::move(rows));
-    openMoment_->setEnabled(false);
-    label_->setEnabled(false);
+    if (const int row = excursionModel_->rowOf(chosen); chosen && row >= 0) excursions_->selectRow(row);
+    openMoment_->setEnabled(currentKey(excursions_) != 0);
+    label_->setEnabled(currentKey(excursions_) != 0);
 }
 
 void ScreenBench::refreshWeeks() {

@@ -33,6 +33,17 @@ void settle(Series& s) {
 
 bool sameValue(double a, double b) { return std::memcmp(&a, &b, sizeof a) == 0; }
 
+/// Leaves one sample on either side of the range: two blocks may each have brought one.
+void trimToNeighbours(Series& s, TimeRange range) {
+    const std::size_t a = firstNotBefore(s.times, range.from), b = std::max(a, firstNotBefore(s.times, range.to));
+    const std::size_t from = a > 0 ? a - 1 : 0, to = std::min(s.size(), b + 1);
+    if (from == 0 && to == s.size()) return;
+    Series cut;
+    cut.append({std::span<const Instant>(s.times).subspan(from, to - from), std::span<const double>(s.values).subspan(from, to - from),
+                s.quality.empty() ? std::span<const Quality>() : std::span<const Quality>(s.quality).subspan(from, to - from)});
+    s = std::move(cut);
+}
+
 WriteCount countMerge(const SeriesView& older, const SeriesView& newer) {
     WriteCount count;
     std::size_t i = 0;
@@ -126,22 +137,22 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(const Bloc
 Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix> fixes) const {
     const Blocks& all = blocks(tag);
     auto [first, last] = blocksIn(all, range);
-    Series out;
     // One block more on either side only when the nearest sample lies there.
     if (first > 0 && (first == last || all[first].summary.firstTime >= range.from)) --first;
     if (last < all.size() && (first == last || all[last - 1].summary.lastTime < range.to)) ++last;
-    for (std::size_t i = first; i < last; ++i) out.append(samples(all[i].id)->view());
-    const std::size_t a = firstNotBefore(out.times, range.from);
-    const std::size_t b = std::max(a, firstNotBefore(out.times, range.to));
-    const std::size_t from = a > 0 ? a - 1 : 0, to = std::min(out.size(), b + 1);
-    Series cut;
-    if (from < to) {
-        const SeriesView view = out.view();
-        cut.append({view.times.subspan(from, to - from), view.values.subspan(from, to - from),
-                    view.quality.empty() ? view.quality : view.quality.subspan(from, to - from)});
+    Series out;
+    for (std::size_t i = first; i < last; ++i) {
+        const auto block = samples(all[i].id);
+        const SeriesView view = block->view();
+        // Only what is asked for is copied: from the sample before the range to the one after it.
+        std::size_t a = firstNotBefore(view.times, range.from), b = std::max(a, firstNotBefore(view.times, range.to));
+        if (a > 0) --a;
+        if (b < view.size()) ++b;
+        out.append({view.times.subspan(a, b - a), view.values.subspan(a, b - a), view.quality.empty() ? view.quality : view.quality.subspan(a, b - a)});
     }
-    applyFixes(fixes, cut);
-    return cut;
+    trimToNeighbours(out, range);
+    applyFixes(fixes, out);
+    return out;
 }
 
 void SampleStore::addBlock(ColumnBuilder& out, const Block& block, std::span<const Fix> fixes) const {

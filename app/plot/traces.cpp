@@ -1,6 +1,70 @@
 #include "app/plot/traces.h"
 
 namespace jacinth::app {
+namespace {
+
+/// Draws lines as pixel columns, each from the least to the greatest height the line has in it, with soft ends. Qt's own
+/// antialiased polylines take twenty times as long for lines as ragged as sensor traces.
+class ColumnPainter {
+  public:
+    ColumnPainter(const QRect& area, const QPen& pen)
+        : area_(area), pen_(pen), top_(static_cast<std::size_t>(area.width()), kNothing), bottom_(top_.size(), -kNothing) {}
+
+    void add(const QPolygonF& line) {
+        if (line.size() == 1) extend(line[0].x(), line[0].y(), line[0].y());
+        for (qsizetype i = 0; i + 1 < line.size(); ++i) segment(line[i], line[i + 1]);
+    }
+
+    void paint(QPainter* p) {
+        p->setRenderHint(QPainter::Antialiasing, false);
+        const double half = pen_.widthF() / 2;
+        for (std::size_t i = 0; i < top_.size(); ++i) {
+            if (top_[i] > bottom_[i]) continue;
+            const double from = std::max<double>(top_[i] - half, area_.top()), to = std::min<double>(bottom_[i] + half, area_.bottom() + 1);
+            if (to <= from) continue;
+            const int x = area_.left() + static_cast<int>(i);
+            const int first = static_cast<int>(std::floor(from)), last = static_cast<int>(std::ceil(to)) - 1;
+            soft(p, x, first, std::min<double>(to, first + 1) - from);
+            if (last > first + 1) p->fillRect(x, first + 1, 1, last - first - 1, pen_.color());
+            if (last > first) soft(p, x, last, to - last);
+        }
+        p->setRenderHint(QPainter::Antialiasing, true);
+    }
+
+  private:
+    static constexpr float kNothing = 1e30F;
+
+    void soft(QPainter* p, int x, int y, double cover) {
+        QColor colour = pen_.color();
+        colour.setAlphaF(static_cast<float>(std::clamp(cover, 0.0, 1.0) * pen_.color().alphaF()));
+        p->fillRect(x, y, 1, 1, colour);
+    }
+    void extend(double x, double a, double b) {
+        const double column = std::floor(x) - area_.left();
+        if (column < 0 || column >= static_cast<double>(top_.size())) return;
+        const auto i = static_cast<std::size_t>(column);
+        top_[i] = std::min(top_[i], static_cast<float>(std::min(a, b)));
+        bottom_[i] = std::max(bottom_[i], static_cast<float>(std::max(a, b)));
+    }
+    /// The part of the segment in each pixel column it passes.
+    void segment(QPointF a, QPointF b) {
+        if (a.x() > b.x()) std::swap(a, b);
+        if (std::floor(a.x()) == std::floor(b.x())) return extend(a.x(), a.y(), b.y());
+        const double slope = (b.y() - a.y()) / (b.x() - a.x());
+        const double from = std::max<double>(a.x(), area_.left()), to = std::min<double>(b.x(), area_.right() + 1);
+        for (double x = from; x < to;) {
+            const double next = std::min(std::floor(x) + 1, to);
+            extend(x, a.y() + (x - a.x()) * slope, a.y() + (next - a.x()) * slope);
+            x = next;
+        }
+    }
+
+    QRect area_;
+    QPen pen_;
+    std::vector<float> top_, bottom_;
+};
+
+}  // namespace
 
 QCPRange TracePlottable::values() const {
     QCPRange out(1, 0);
@@ -13,38 +77,45 @@ QCPRange TracePlottable::values() const {
     return out;
 }
 
-void TracePlottable::draw(QCPPainter* painter) {
+QPolygonF TracePlottable::pointsOf(const Summary& c) const {
+    QPolygonF out;
+    const double left = x(c.firstTime), right = x(c.lastTime);
+    out << QPointF(left, y(c.first));
+    if (c.usable == 1) return out;
+    const double middle = (left + right) / 2;
+    const double low = y(c.least), high = y(c.greatest);
+    // Go first to the extreme that is nearer, so that the line does not cross itself more than the data does.
+    if (std::abs(c.first - c.least) < std::abs(c.first - c.greatest)) out << QPointF(middle, low) << QPointF(middle, high);
+    else out << QPointF(middle, high) << QPointF(middle, low);
+    return out << QPointF(right, y(c.last));
+}
+
+std::vector<QPolygonF> TracePlottable::lines() const {
     const bool stepped = bridging_.kind != TagKind::Continuous;
-    // Many columns: a line through first, least, greatest and last of each, without smoothing, costs a third.
-    const bool dense = columns_.size() > 1600;
-    painter->setAntialiasing(!dense);
-    painter->setPen(mPen);
-    painter->setBrush(Qt::NoBrush);
-    QPolygonF line;
-    line.reserve(static_cast<qsizetype>(columns_.size()) * 4);
-    const auto flush = [&] {
-        if (line.size() == 1) painter->drawEllipse(line[0], 1.2, 1.2);
-        if (line.size() > 1) painter->drawPolyline(line);
-        line.clear();
-    };
+    std::vector<QPolygonF> out(1);
     Instant before = kNoInstant;
     for (const Summary& c : columns_) {
         if (!c.usable) continue;
-        if (before != kNoInstant && bridging_.longestGap != kWithoutEnd && c.firstTime - before > bridging_.longestGap) flush();
-        const double left = x(c.firstTime), right = x(c.lastTime);
-        if (stepped && !line.isEmpty()) line << QPointF(left, line.back().y());
-        line << QPointF(left, y(c.first));
-        if (c.usable > 1) {
-            const double middle = (left + right) / 2;
-            const double low = y(c.least), high = y(c.greatest);
-            // Go first to the extreme that is nearer, so that the line does not cross itself more than the data does.
-            if (std::abs(c.first - c.least) < std::abs(c.first - c.greatest)) line << QPointF(middle, low) << QPointF(middle, high);
-            else line << QPointF(middle, high) << QPointF(middle, low);
-            line << QPointF(right, y(c.last));
-        }
+        if (before != kNoInstant && bridging_.longestGap != kWithoutEnd && c.firstTime - before > bridging_.longestGap) out.emplace_back();
+        const QPolygonF points = pointsOf(c);
+        if (stepped && !out.back().isEmpty()) out.back() << QPointF(points.front().x(), out.back().back().y());
+        out.back() << points;
         before = c.lastTime;
     }
-    flush();
+    return out;
+}
+
+void TracePlottable::draw(QCPPainter* painter) {
+    if (mPen.style() == Qt::SolidLine) {
+        ColumnPainter columns(mKeyAxis->axisRect()->rect(), mPen);
+        for (const QPolygonF& line : lines()) columns.add(line);
+        columns.paint(painter);
+    } else {
+        painter->setPen(mPen);
+        painter->setBrush(Qt::NoBrush);
+        for (const QPolygonF& line : lines()) painter->drawPolyline(line);
+    }
+    painter->setPen(QPen(mPen.color(), 1));
     drawBadMarks(painter);
 }
 

@@ -28,6 +28,8 @@ class TracePlottable : public QCPAbstractPlottable {
   private:
     double x(Instant t) const { return mKeyAxis->coordToPixel(toSeconds(t - origin_)); }
     double y(double v) const { return mValueAxis->coordToPixel(v); }
+    QPolygonF pointsOf(const Summary& column) const;  ///< first, least, greatest, last
+    std::vector<QPolygonF> lines() const;             ///< broken at gaps
     void drawBadMarks(QCPPainter* painter) const;
     Instant origin_;
     Bridging bridging_;

@@ -68,11 +68,13 @@ void ColumnBuilder::add(const Summary& part) {
 }
 
 void ColumnBuilder::add(const SeriesView& samples) {
+    Instant columnEnd = kNoInstant;  // a division a column, not a sample
     for (std::size_t i = 0; i < samples.size(); ++i) {
-        const std::int64_t column = columnOf(samples.times[i]);
-        if (column != current_ || out_.empty()) {
-            out_.emplace_back();
+        if (samples.times[i] >= columnEnd) {
+            const std::int64_t column = columnOf(samples.times[i]);
+            if (column != current_ || out_.empty()) out_.emplace_back();
             current_ = column;
+            columnEnd = range_.from + (column + 1) * width_;
         }
         out_.back().add(samples.times[i], samples.values[i], samples.usable(i));
     }

@@ -1,0 +1,45 @@
+// One line a figure, or one JSON document: what a bench program prints.
+#pragma once
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <cstring>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+namespace jacinth::bench {
+
+class Figures {
+  public:
+    Figures(int argc, char** argv) {
+        for (int i = 1; i < argc; ++i) asJson_ |= std::strcmp(argv[i], "--json") == 0;
+    }
+    ~Figures() {
+        if (asJson_) std::printf("%s\n", all_.dump(2).c_str());
+    }
+    void add(const std::string& name, double value, const std::string& unit, const std::string& against = {}) {
+        all_.push_back({{"figure", name}, {"value", value}, {"unit", unit}, {"against", against}});
+        if (!asJson_) std::printf("%-52s %10.3f %-8s %s\n", name.c_str(), value, unit.c_str(), against.c_str());
+        std::fflush(stdout);
+    }
+
+  private:
+    bool asJson_ = false;
+    nlohmann::json all_ = nlohmann::json::array();
+};
+
+template <typename F>
+double secondsOf(F work) {
+    const auto start = std::chrono::steady_clock::now();
+    work();
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+inline double percentile(std::vector<double> x, double q) {
+    std::sort(x.begin(), x.end());
+    return x.empty() ? 0 : x[std::min(x.size() - 1, static_cast<std::size_t>(q * static_cast<double>(x.size())))];
+}
+
+}  // namespace jacinth::bench

@@ -1,0 +1,95 @@
+// The window: from start to the first drawn view, and frames while panning and zooming 12 traces; against the drawing
+// library alone with the same points. Usage: window_bench STUDY [--json]
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QTest>
+#include <fmt/format.h>
+
+#include "app/shell/main_window.h"
+#include "bench/figures.h"
+
+using namespace jacinth;
+using namespace jacinth::bench;
+
+namespace {
+
+struct Frames {
+    std::vector<double> all, drawing;
+};
+
+/// Moves the view step by step at one zoom and times reading and drawing of each frame.
+Frames panAt(app::MainWindow& window, Duration width) {
+    app::TimePlot* plot = window.survey()->plot();
+    app::ViewState& view = window.session().view();
+    const TimeRange record = view.record();
+    Frames frames;
+    const Duration room = std::max<Duration>(kMinute, record.length() - width);
+    for (int i = 0; i < 60; ++i) {
+        const Instant from = record.from + room / 3 + (width / 40) * i % std::max<Duration>(1, room / 2);
+        view.setView({from, from + width}, false);
+        frames.all.push_back(secondsOf([&] { plot->reloadNow(); }) * 1e3);
+    }
+    return frames;
+}
+
+/// The same number of points drawn by the library's own graph, for comparison.
+double libraryAlone(app::TimePlot& like) {
+    QCustomPlot plot;
+    plot.resize(like.size());
+    for (int i = 0; i < like.paneCount(); ++i) {
+        const auto& columns = like.columnsOf(i, 0);
+        QCPGraph* g = plot.addGraph();
+        for (const Summary& c : columns) {
+            const double x = toSeconds(c.firstTime - columns.front().firstTime);
+            for (const double v : {c.first, c.least, c.greatest, c.last}) g->addData(x, v);
+        }
+    }
+    plot.rescaleAxes();
+    std::vector<double> frames;
+    for (int i = 0; i < 20; ++i) frames.push_back(secondsOf([&] { plot.replot(QCustomPlot::rpImmediateRefresh); }) * 1e3);
+    return percentile(frames, 0.5);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QElapsedTimer sinceStart;
+    sinceStart.start();
+    QApplication application(argc, argv);
+    QApplication::setOrganizationName("JacinthBench");
+    Figures out(argc, argv);
+    const QString path = QApplication::arguments().value(1);
+    const double empty = secondsOf([] {
+        QWidget w;
+        w.resize(1280, 800);
+        w.show();
+        (void)QTest::qWaitForWindowExposed(&w);
+        QApplication::processEvents();
+    });
+    sinceStart.restart();
+    auto study = Study::open(path.toStdString());
+    if (!study) {
+        std::fprintf(stderr, "%s\n", study.error().message.c_str());
+        return 1;
+    }
+    app::MainWindow window(std::move(*study), app::ThemeChoice::Light);
+    window.resize(1280, 800);
+    window.show();
+    while (window.survey()->plot()->lastFrameMs() == 0 && sinceStart.elapsed() < 20000) QApplication::processEvents();
+    out.add("open to the first drawn view", static_cast<double>(sinceStart.elapsed()), "ms", fmt::format("an empty window: {:.0f} ms", empty * 1e3));
+
+    // Twelve traces, each in a pane of its own: the number tags of two kilns.
+    const Catalog& catalog = window.session().study().catalog();
+    std::vector<std::int64_t> shown;
+    for (const Tag& t : catalog.tags())
+        if (t.kind != TagKind::State && t.assetName.starts_with("Kiln") && shown.size() < 12) shown.push_back(t.id);
+    window.session().view().setBench(app::BenchId::Survey);
+    window.session().view().setShown(shown);
+    for (int i = 0; i < 20; ++i) QTest::qWait(20);
+    for (const Duration width : {61 * kDay, 20 * kDay, 7 * kDay, kDay, 2 * kHour, 10 * kMinute}) {
+        panAt(window, width);  // warm
+        const Frames f = panAt(window, width);
+        const double alone = libraryAlone(*window.survey()->plot());
+        out.add(fmt::format("pan 12 traces, {} in view, p95 of a frame", formatDuration(width)), percentile(f.all, 0.95), "ms", fmt::format("median {:.1f} ms; library alone with the same points {:.1f} ms", percentile(f.all, 0.5), alone));
+    }
+}

@@ -46,6 +46,17 @@ std::pair<std::string, Instant> worthSeeing(const Study& study) {
     return {study.catalog().asset(f.asset)->name, f.start};
 }
 
+/// The stretch after a fix, of the same length, with a ramp fitted to its check readings in hand.
+void showFixInHand(MainWindow& window, const Fix& fix) {
+    window.mend()->open(fix.id);
+    for (const int c : {0, 1}) window.session().view().setCursor(c, {});
+    const Duration length = std::min<Duration>(fix.to - fix.from, 8 * kDay);
+    window.session().view().setView({fix.to - 3 * kDay, fix.to + length + 36 * kHour});
+    window.mend()->takeInHand({fix.to + 2 * kHour, fix.to + length});
+    if (auto* fit = window.findChild<QPushButton*>("fitToReadings")) fit->click();
+    if (auto* why = window.findChild<QLineEdit*>("fixWhy")) why->setText("drift again after recalibration");
+}
+
 void showWorstExcursion(MainWindow& window) {
     const auto all = excursionsOf(window.session().study());
     const KeptExcursion* worst = nullptr;
@@ -74,10 +85,11 @@ int takePictures(MainWindow& window, const QString& folder) {
 
     view.setBench(BenchId::Mend);
     const auto fixes = session.study().allFixes();
-    if (!fixes.empty()) window.mend()->open(fixes.front().id);
+    if (!fixes.empty()) showFixInHand(window, fixes.front());
     settle(window);
     good &= save(window, folder, "mend");
 
+    if (auto* why = window.findChild<QLineEdit*>("fixWhy")) why->clear();
     view.setBench(BenchId::Screen);
     showWorstExcursion(window);
     settle(window);

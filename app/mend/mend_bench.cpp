@@ -348,7 +348,7 @@ void MendBench::fitToReadings() {
     draft_.endBy = fit->endBy;
     setRole(misfit_, "good");
     const QString unit = QString::fromStdString(tag()->unit);
-    misfit_->setText(QString("Misfit at %1 readings: %2 → %3 (RMS)").arg(fit->readings).arg(valueText(fit->misfitBefore), valueText(fit->misfitAfter, unit)));
+    misfit_->setText(QString("Misfit at %1: %2 → %3 (RMS)").arg(fit->readings == 1 ? QString("one reading") : QString("%1 readings").arg(fit->readings)).arg(valueText(fit->misfitBefore), valueText(fit->misfitAfter, unit)));
     showDraft();
 }
 

@@ -174,7 +174,10 @@ void PlotOverlay::drawCursors(QCPPainter* p) const {
         p->drawLine(QPointF(x, all.top()), QPointF(x, all.bottom()));
         p->setFont(uiFont());
         p->setPen(theme.accent);
-        p->drawText(QPointF(x + 4, textBottom() - 5), c ? "2nd" : "1st");
+        // The first's name stands left of its line where the second is close behind.
+        const auto other = plot_.session_.view().cursor(1 - c);
+        const bool left = other && *other > *t && plot_.xOf(*other) - x < 30;
+        p->drawText(QPointF(left ? x - 22 : x + 4, textBottom() - 5), c ? "2nd" : "1st");
     }
     if (plot_.pointer_ && plot_.drag_ == TimePlot::Drag::None) {
         const double x = plot_.xOf(*plot_.pointer_);

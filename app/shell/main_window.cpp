@@ -315,7 +315,7 @@ void MainWindow::updateStatus() {
     parts << (session_->view().which() == Which::AsLogged ? "as logged" : "mended data");
     if (session_->view().bench() == BenchId::Survey && survey_->plot()->lastFrameMs() > 0) parts << QString("frame %1 ms").arg(survey_->plot()->lastFrameMs(), 0, 'f', 0);
     parts << "all times " + QString::fromStdString(session_->zone().name());
-    facts_->setText(parts.join(" · ") + " ");
+    facts_->setText("  " + parts.join(" · ") + "  ");
     asLogged_->setChecked(session_->view().which() == Which::AsLogged);
 }
 

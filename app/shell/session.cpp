@@ -4,6 +4,7 @@
 #include <QtConcurrent>
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <set>
 
 namespace jacinth::app {
 
@@ -160,17 +161,29 @@ void Session::restoreView() {
     view_->setView({r.from + (r.length() - span) / 2, r.from + (r.length() + span) / 2});
 }
 
-QColor Session::tagColour(std::int64_t id) const {
-    // The same role has the same colour on every asset: its place among the asset's number tags.
-    const Tag* wanted = tag(id);
-    if (!wanted) return theme_.second;
+std::size_t Session::colourOfRole(const std::string& role) const {
     std::size_t place = 0;
-    for (const Tag& t : study_->catalog().tags()) {
-        if (t.asset != wanted->asset || t.kind == TagKind::State) continue;
-        if (t.id == id) break;
+    for (const std::string& r : study_->catalog().roles()) {
+        if (r == role) break;
         ++place;
     }
-    return theme_.traces[place % theme_.traces.size()];
+    return place % theme_.traces.size();
+}
+
+QColor Session::tagColour(std::int64_t id) const {
+    const Tag* wanted = tag(id);
+    if (!wanted) return theme_.second;
+    // A role has its colour on every asset, unless one shown before it has that colour already.
+    std::set<std::size_t> taken;
+    for (const std::int64_t shown : view_->shown()) {
+        const Tag* t = tag(shown);
+        if (!t || t->kind == TagKind::State) continue;
+        std::size_t colour = colourOfRole(t->role);
+        for (std::size_t i = 0; i < theme_.traces.size() && taken.contains(colour); ++i) colour = (colour + 1) % theme_.traces.size();
+        if (shown == id) return theme_.traces[colour];
+        taken.insert(colour);
+    }
+    return theme_.traces[colourOfRole(wanted->role)];
 }
 
 }  // namespace jacinth::app

@@ -66,6 +66,7 @@ class Session : public QObject {
     void jobsDone();
 
   private:
+    std::size_t colourOfRole(const std::string& role) const;
     std::unique_ptr<Study> study_;
     Theme theme_;
     ViewState* view_;

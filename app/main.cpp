@@ -18,7 +18,8 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument("study", "A study file; made where there is none");
-    const QCommandLineOption pictures("pictures", "Take a picture of each view into this folder and end", "folder");
+    const QCommandLineOption pictures("pictures", "Take a picture of each view into this folder and end",
+                                      "folder");
     const QCommandLineOption dark("dark", "Use the dark theme");
     const QCommandLineOption light("light", "Use the light theme");
     parser.addOptions({pictures, dark, light});
@@ -29,8 +30,9 @@ int main(int argc, char** argv) {
         return 1;
     };
     const auto choice = parser.isSet(dark) ? app::ThemeChoice::Dark
-                        : parser.isSet(light) ? app::ThemeChoice::Light
-                                              : static_cast<app::ThemeChoice>(QSettings().value("theme", 0).toInt());
+                        : parser.isSet(light)
+                            ? app::ThemeChoice::Light
+                            : static_cast<app::ThemeChoice>(QSettings().value("theme", 0).toInt());
     const auto openOrCreate = [](const QString& file) {
         return QFile::exists(file) ? Study::open(file.toStdString()) : Study::create(file.toStdString());
     };
@@ -45,11 +47,14 @@ int main(int argc, char** argv) {
             return;
         }
         window->close();
-        QMetaObject::invokeMethod(&application, [&, raw = next->release()] {
-            window = std::make_unique<app::MainWindow>(std::unique_ptr<Study>(raw), choice);
-            QObject::connect(window.get(), &app::MainWindow::studyAsked, &application, another);
-            window->show();
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            &application,
+            [&, raw = next->release()] {
+                window = std::make_unique<app::MainWindow>(std::unique_ptr<Study>(raw), choice);
+                QObject::connect(window.get(), &app::MainWindow::studyAsked, &application, another);
+                window->show();
+            },
+            Qt::QueuedConnection);
     };
     application.setQuitOnLastWindowClosed(true);
     QObject::connect(window.get(), &app::MainWindow::studyAsked, &application, another);

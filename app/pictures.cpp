@@ -33,7 +33,8 @@ void pointTo(Session& session, const std::string& asset, const std::string& role
     if (!t) return;
     session.view().select(a->id, t->id);
     std::vector<std::int64_t> shown;
-    for (const char* r : {"air_on_temp", "air_off_temp", "air_off_rh", "bearing_vibration", "bed_dp", "kiln_step"})
+    for (const char* r :
+         {"air_on_temp", "air_off_temp", "air_off_rh", "bearing_vibration", "bed_dp", "kiln_step"})
         if (const Tag* x = catalog.tagInRole(a->id, r)) shown.push_back(x->id);
     session.view().setShown(std::move(shown));
 }
@@ -41,7 +42,9 @@ void pointTo(Session& session, const std::string& asset, const std::string& role
 /// The asset and moment of the first failure: where there is something to see.
 std::pair<std::string, Instant> worthSeeing(const Study& study) {
     const auto failures = study.spansOf(track_kind::kFailures);
-    if (failures.empty()) return {study.catalog().assets().empty() ? "" : study.catalog().assets().front().name, study.record().from};
+    if (failures.empty())
+        return {study.catalog().assets().empty() ? "" : study.catalog().assets().front().name,
+                study.record().from};
     const Span& f = failures[failures.size() / 2];
     return {study.catalog().asset(f.asset)->name, f.start};
 }
@@ -61,7 +64,11 @@ void showWorstExcursion(MainWindow& window) {
     const auto all = excursionsOf(window.session().study());
     const KeptExcursion* worst = nullptr;
     for (const KeptExcursion& e : all)
-        if (e.role == "air_off_temp" && e.side == Side::High && (!worst || e.severity > worst->severity || (e.severity == worst->severity && e.peak > worst->peak && e.span.end - e.span.start < 5 * kHour))) worst = &e;
+        if (e.role == "air_off_temp" && e.side == Side::High &&
+            (!worst || e.severity > worst->severity ||
+             (e.severity == worst->severity && e.peak > worst->peak &&
+              e.span.end - e.span.start < 5 * kHour)))
+            worst = &e;
     if (worst) window.screen()->open(worst->span.id);
 }
 
@@ -119,8 +126,16 @@ int takePictures(MainWindow& window, const QString& folder) {
     if (file.open(QIODevice::WriteOnly)) {
         file.write("time;Kiln 7/Air-on temp [°C];Kiln 7/Air-off RH [%];Kiln 7/Burner mode\n");
         for (int i = 0; i < 60; ++i) {
-            const QString when = QString("29.03.2026 0%1:%2").arg(1 + i / 30).arg(i % 30 * 2, 2, 10, QChar('0'));
-            file.write(QString("%1;%2;%3;%4\n").arg(when).arg(58.1 + i * 0.07, 0, 'f', 1).arg(i == 17 ? QString("??") : QString::number(88.4 - i * 0.1, 'f', 1)).arg(i % 40 < 30 ? "Auto" : "Manual").replace(".", ",").replace("29,03,2026", "29.03.2026").toUtf8());
+            const QString when =
+                QString("29.03.2026 0%1:%2").arg(1 + i / 30).arg(i % 30 * 2, 2, 10, QChar('0'));
+            file.write(QString("%1;%2;%3;%4\n")
+                           .arg(when)
+                           .arg(58.1 + i * 0.07, 0, 'f', 1)
+                           .arg(i == 17 ? QString("??") : QString::number(88.4 - i * 0.1, 'f', 1))
+                           .arg(i % 40 < 30 ? "Auto" : "Manual")
+                           .replace(".", ",")
+                           .replace("29,03,2026", "29.03.2026")
+                           .toUtf8());
         }
         file.close();
         ImportDialog dialog(session, sample, &window);

@@ -19,9 +19,11 @@ class Figures {
     ~Figures() {
         if (asJson_) std::printf("%s\n", all_.dump(2).c_str());
     }
-    void add(const std::string& name, double value, const std::string& unit, const std::string& against = {}) {
+    void add(const std::string& name, double value, const std::string& unit,
+             const std::string& against = {}) {
         all_.push_back({{"figure", name}, {"value", value}, {"unit", unit}, {"against", against}});
-        if (!asJson_) std::printf("%-52s %10.3f %-8s %s\n", name.c_str(), value, unit.c_str(), against.c_str());
+        if (!asJson_)
+            std::printf("%-52s %10.3f %-8s %s\n", name.c_str(), value, unit.c_str(), against.c_str());
         std::fflush(stdout);
     }
 
@@ -39,7 +41,8 @@ double secondsOf(F work) {
 
 inline double percentile(std::vector<double> x, double q) {
     std::sort(x.begin(), x.end());
-    return x.empty() ? 0 : x[std::min(x.size() - 1, static_cast<std::size_t>(q * static_cast<double>(x.size())))];
+    return x.empty() ? 0
+                     : x[std::min(x.size() - 1, static_cast<std::size_t>(q * static_cast<double>(x.size())))];
 }
 
 }  // namespace jacinth::bench

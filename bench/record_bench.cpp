@@ -1,5 +1,5 @@
-// The record without a window: bytes a sample, import against mere splitting, drawing columns, sliding figures at n,
-// 4n and 16n, screening and proving. Usage: record_bench [--json] [--days N]
+// The record without a window: bytes a sample, import against mere splitting, drawing columns, sliding
+// figures at n, 4n and 16n, screening and proving. Usage: record_bench [--json] [--days N]
 #include <fmt/format.h>
 #include <unistd.h>
 
@@ -34,7 +34,8 @@ void growthOfWindows(Figures& out) {
             slide(WindowFigure::Slope, x, 6 * kHour, x.times);
             slide(WindowFigure::Mean, x, 7 * kDay, x.times);
         });
-        out.add(fmt::format("sliding slope 6h and mean 7d, {} samples", n), s, "s", before > 0 ? fmt::format("{:.2f} x the time of a quarter", s / before) : "");
+        out.add(fmt::format("sliding slope 6h and mean 7d, {} samples", n), s, "s",
+                before > 0 ? fmt::format("{:.2f} x the time of a quarter", s / before) : "");
         before = s;
     }
 }
@@ -46,7 +47,8 @@ int main(int argc, char** argv) {
     demo::PlantSpec spec;
     for (int i = 1; i + 1 < argc; ++i)
         if (std::strcmp(argv[i], "--days") == 0) spec.days = std::atoi(argv[i + 1]);
-    const std::string folder = (fs::temp_directory_path() / ("jacinth-bench-" + std::to_string(::getpid()))).string();
+    const std::string folder =
+        (fs::temp_directory_path() / ("jacinth-bench-" + std::to_string(::getpid()))).string();
     fs::create_directories(folder);
     const demo::Truth truth = demo::drawTruth(spec);
     std::vector<demo::DemoFile> files;
@@ -69,12 +71,16 @@ int main(int argc, char** argv) {
         stored += secondsOf([&] { (void)importSamples(*study, {f.name, f.text}, {}); });
         if (fields == 0) return 1;
     }
-    out.add("import, all in and durable", bytes / stored / 1e6, "MB/s", fmt::format("{:.2f} of the speed of splitting alone ({:.0f} MB/s)", split / stored, bytes / split / 1e6));
+    out.add("import, all in and durable", bytes / stored / 1e6, "MB/s",
+            fmt::format("{:.2f} of the speed of splitting alone ({:.0f} MB/s)", split / stored,
+                        bytes / split / 1e6));
     study->database().run("PRAGMA wal_checkpoint(TRUNCATE)");
     std::int64_t samples = 0;
     for (const Tag& t : study->catalog().tags()) samples += study->samples().whole(t.id).count;
     out.add("samples on record", static_cast<double>(samples) / 1e6, "million");
-    out.add("bytes a sample, all in", static_cast<double>(fs::file_size(folder + "/s.jacinth")) / static_cast<double>(samples), "B", "16 raw; at most 4 wanted");
+    out.add("bytes a sample, all in",
+            static_cast<double>(fs::file_size(folder + "/s.jacinth")) / static_cast<double>(samples), "B",
+            "16 raw; at most 4 wanted");
     study.reset();
 
     std::unique_ptr<Study> s;
@@ -101,18 +107,25 @@ int main(int argc, char** argv) {
         if (golden.size() < 12) golden.push_back(r.id);
     s->change("golden", "", nullptr, [&] { s->setGoldenRuns(track, golden, ""); });
     LimitSet set;
-    const std::vector<std::string> roles{"air_on_temp", "air_off_temp", "air_off_rh", "air_off_rh_twin", "bed_dp", "gas_flow"};
+    const std::vector<std::string> roles{"air_on_temp",     "air_off_temp", "air_off_rh",
+                                         "air_off_rh_twin", "bed_dp",       "gas_flow"};
     const double limits = secondsOf([&] { set = *makeLimits(*s, "L", track, roles, {}); });
     std::size_t found = 0;
     const double screening = secondsOf([&] {
         for (const ScreenedRun& r : screenRuns(*s, set, {})) found += r.excursions.size();
     });
     out.add("limits of 6 tags", limits * 1e3, "ms");
-    out.add("screen all runs in 6 tags", screening * 1e3, "ms", fmt::format("{} runs, {} excursions", runs.size(), found));
+    out.add("screen all runs in 6 tags", screening * 1e3, "ms",
+            fmt::format("{} runs, {} excursions", runs.size(), found));
     Proof proof;
-    const double proving = secondsOf([&] { proof = *proveRule(*s, {"slope(@bearing_vibration over 6h) > 0.5 and mean(@fan_current over 6h) < 0.97 * median(@fan_current over 7d) for 20m"}); });
-    out.add("prove a rule with slope, mean and median over 7d", proving * 1e3, "ms", fmt::format("{} alarms", proof.alarms.size()));
-    const double simple = secondsOf([&] { proof = *proveRule(*s, {"mean(@bearing_vibration over 2h) > 2.75 for 20m"}); });
+    const double proving = secondsOf([&] {
+        proof = *proveRule(*s, {"slope(@bearing_vibration over 6h) > 0.5 and mean(@fan_current over 6h) < "
+                                "0.97 * median(@fan_current over 7d) for 20m"});
+    });
+    out.add("prove a rule with slope, mean and median over 7d", proving * 1e3, "ms",
+            fmt::format("{} alarms", proof.alarms.size()));
+    const double simple =
+        secondsOf([&] { proof = *proveRule(*s, {"mean(@bearing_vibration over 2h) > 2.75 for 20m"}); });
     out.add("prove a rule with one mean", simple * 1e3, "ms", fmt::format("{} of 7 caught", proof.caught));
     s.reset();
     fs::remove_all(folder);

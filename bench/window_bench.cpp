@@ -1,9 +1,9 @@
-// The window: from start to the first drawn view, and frames while panning and zooming 12 traces; against the drawing
-// library alone with the same points. Usage: window_bench STUDY [--json]
+// The window: from start to the first drawn view, and frames while panning and zooming 12 traces; against the
+// drawing library alone with the same points. Usage: window_bench STUDY [--json]
+#include <fmt/format.h>
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QTest>
-#include <fmt/format.h>
 
 #include "app/shell/main_window.h"
 #include "bench/figures.h"
@@ -46,7 +46,8 @@ double libraryAlone(app::TimePlot& like) {
     }
     plot.rescaleAxes();
     std::vector<double> frames;
-    for (int i = 0; i < 20; ++i) frames.push_back(secondsOf([&] { plot.replot(QCustomPlot::rpImmediateRefresh); }) * 1e3);
+    for (int i = 0; i < 20; ++i)
+        frames.push_back(secondsOf([&] { plot.replot(QCustomPlot::rpImmediateRefresh); }) * 1e3);
     return percentile(frames, 0.5);
 }
 
@@ -75,14 +76,17 @@ int main(int argc, char** argv) {
     app::MainWindow window(std::move(*study), app::ThemeChoice::Light);
     window.resize(1280, 800);
     window.show();
-    while (window.survey()->plot()->lastFrameMs() == 0 && sinceStart.elapsed() < 20000) QApplication::processEvents();
-    out.add("open to the first drawn view", static_cast<double>(sinceStart.elapsed()), "ms", fmt::format("an empty window: {:.0f} ms", empty * 1e3));
+    while (window.survey()->plot()->lastFrameMs() == 0 && sinceStart.elapsed() < 20000)
+        QApplication::processEvents();
+    out.add("open to the first drawn view", static_cast<double>(sinceStart.elapsed()), "ms",
+            fmt::format("an empty window: {:.0f} ms", empty * 1e3));
 
     // Twelve traces, each in a pane of its own: the number tags of two kilns.
     const Catalog& catalog = window.session().study().catalog();
     std::vector<std::int64_t> shown;
     for (const Tag& t : catalog.tags())
-        if (t.kind != TagKind::State && t.assetName.starts_with("Kiln") && shown.size() < 12) shown.push_back(t.id);
+        if (t.kind != TagKind::State && t.assetName.starts_with("Kiln") && shown.size() < 12)
+            shown.push_back(t.id);
     window.session().view().setBench(app::BenchId::Survey);
     window.session().view().setShown(shown);
     for (int i = 0; i < 20; ++i) QTest::qWait(20);
@@ -90,6 +94,9 @@ int main(int argc, char** argv) {
         panAt(window, width);  // warm
         const Frames f = panAt(window, width);
         const double alone = libraryAlone(*window.survey()->plot());
-        out.add(fmt::format("pan 12 traces, {} in view, p95 of a frame", formatDuration(width)), percentile(f.all, 0.95), "ms", fmt::format("median {:.1f} ms; library alone with the same points {:.1f} ms", percentile(f.all, 0.5), alone));
+        out.add(fmt::format("pan 12 traces, {} in view, p95 of a frame", formatDuration(width)),
+                percentile(f.all, 0.95), "ms",
+                fmt::format("median {:.1f} ms; library alone with the same points {:.1f} ms",
+                            percentile(f.all, 0.5), alone));
     }
 }

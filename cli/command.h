@@ -1,4 +1,5 @@
-// What the commands of jacinth-cli share: opening a study, the options that work everywhere, output and exit codes.
+// What the commands of jacinth-cli share: opening a study, the options that work everywhere, output and exit
+// codes.
 #pragma once
 
 #include <CLI/CLI.hpp>
@@ -50,8 +51,8 @@ json rangeJson(TimeRange range);  ///< {start, end} in ISO with Z
 json factsJson(const Facts& facts);
 std::string csvField(const std::string& text);  ///< quoted where it has to be
 
-void addRecordCommands(CLI::App& app);    // demo, import, import-events, tag, tags, read, eval, check
-void addRunCommands(CLI::App& app);       // runs, golden, limits, screen
-void addJudgementCommands(CLI::App& app); // fix, label, prove, report
+void addRecordCommands(CLI::App& app);     // demo, import, import-events, tag, tags, read, eval, check
+void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
+void addJudgementCommands(CLI::App& app);  // fix, label, prove, report
 
 }  // namespace jacinth::cli

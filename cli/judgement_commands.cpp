@@ -14,10 +14,19 @@ namespace {
 
 json fixJson(const Study& study, const Fix& f) {
     const Tag* tag = study.catalog().tag(f.tag);
-    json j{{"id", f.id}, {"tag", tag ? tag->path() : ""}, {"kind", fixKindName(f.kind)}, {"from", toIso(f.from)}, {"to", toIso(f.to)},
-           {"on", f.on}, {"why", f.why}, {"who", f.who}, {"entered", toIso(f.entered)}};
-    if (f.kind == FixKind::Shift) j["by"] = f.startBy;
-    else j.update({{"startBy", f.startBy}, {"endBy", f.endBy}});
+    json j{{"id", f.id},
+           {"tag", tag ? tag->path() : ""},
+           {"kind", fixKindName(f.kind)},
+           {"from", toIso(f.from)},
+           {"to", toIso(f.to)},
+           {"on", f.on},
+           {"why", f.why},
+           {"who", f.who},
+           {"entered", toIso(f.entered)}};
+    if (f.kind == FixKind::Shift)
+        j["by"] = f.startBy;
+    else
+        j.update({{"startBy", f.startBy}, {"endBy", f.endBy}});
     return j;
 }
 
@@ -42,7 +51,8 @@ void addFixAdd(CLI::App& fix) {
     add->get_option("--to")->required();
     add->callback([o, common, by, start, end] {
         if (o->kind == "shift" && !by->count()) throw CLI::RequiredError("--by");
-        if (o->kind == "ramp" && !o->fit && !(start->count() && end->count())) throw CLI::RequiredError("--start-by and --end-by, or --fit-readings");
+        if (o->kind == "ramp" && !o->fit && !(start->count() && end->count()))
+            throw CLI::RequiredError("--start-by and --end-by, or --fit-readings");
         const auto study = common->open(false);
         const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
         const TimeRange range = common->range(*study);
@@ -50,16 +60,20 @@ void addFixAdd(CLI::App& fix) {
         if (f.kind == FixKind::Ramp) f.startBy = o->startBy, f.endBy = o->endBy;
         json fitted;
         if (o->fit) {
-            const RampFit r = orSayNo(fitToReadings(*study, tag, range, o->fixedStart ? std::optional(o->startBy) : std::nullopt));
+            const RampFit r = orSayNo(
+                fitToReadings(*study, tag, range, o->fixedStart ? std::optional(o->startBy) : std::nullopt));
             f.startBy = r.startBy, f.endBy = r.endBy;
-            fitted = {{"readings", r.readings}, {"misfitBefore", r.misfitBefore}, {"misfitAfter", r.misfitAfter}};
+            fitted = {
+                {"readings", r.readings}, {"misfitBefore", r.misfitBefore}, {"misfitAfter", r.misfitAfter}};
         }
         f.why = o->why;
         f.id = orSayNo(enterFix(*study, f));
         json out = fixJson(*study, study->fixes(tag.id).back());
         if (!fitted.is_null()) out["fit"] = fitted;
-        if (common->asJson) printJson(out);
-        else fmt::print("fix {} entered\n", f.id);
+        if (common->asJson)
+            printJson(out);
+        else
+            fmt::print("fix {} entered\n", f.id);
     });
 }
 
@@ -74,12 +88,17 @@ void addFix(CLI::App& app) {
         json out = json::array();
         for (const Fix& f : study->allFixes()) {
             out.push_back(fixJson(*study, f));
-            if (!listCommon->asJson) fmt::print("{:>4} {} {:<24} {:<6} {} {}  {:+.4g} → {:+.4g}  {}\n", f.id, f.on ? "on " : "off", out.back()["tag"].get<std::string>(), fixKindName(f.kind), toIso(f.from), toIso(f.to), f.startBy, f.endBy, f.why);
+            if (!listCommon->asJson)
+                fmt::print("{:>4} {} {:<24} {:<6} {} {}  {:+.4g} → {:+.4g}  {}\n", f.id, f.on ? "on " : "off",
+                           out.back()["tag"].get<std::string>(), fixKindName(f.kind), toIso(f.from),
+                           toIso(f.to), f.startBy, f.endBy, f.why);
         }
         if (listCommon->asJson) printJson(out);
     });
     for (const char* what : {"on", "off", "remove"}) {
-        auto* command = fix->add_subcommand(what, fmt::format("{} a fix", std::string(what) == "remove" ? "Take away" : std::string("Switch ") + what));
+        auto* command = fix->add_subcommand(
+            what, fmt::format("{} a fix",
+                              std::string(what) == "remove" ? "Take away" : std::string("Switch ") + what));
         auto common = addCommon(*command);
         auto id = std::make_shared<std::int64_t>(0);
         command->add_option("id", *id, "Id of the fix")->required();
@@ -94,7 +113,12 @@ json labelJson(const Study& study, const Span& s) {
     json j = rangeJson(s.range());
     const Asset* asset = study.catalog().asset(s.asset);
     const Tag* tag = study.catalog().tag(s.tag);
-    j.update({{"id", s.id}, {"asset", asset ? asset->name : ""}, {"tag", tag ? json(tag->path()) : json()}, {"kind", factText(s.facts, "kind")}, {"note", factText(s.facts, "note")}, {"by", factText(s.facts, "by")}});
+    j.update({{"id", s.id},
+              {"asset", asset ? asset->name : ""},
+              {"tag", tag ? json(tag->path()) : json()},
+              {"kind", factText(s.facts, "kind")},
+              {"note", factText(s.facts, "note")},
+              {"by", factText(s.facts, "by")}});
     return j;
 }
 
@@ -119,15 +143,24 @@ void addLabel(CLI::App& app) {
         if (!asset) throw SaysNo{fmt::format("`{}` is no asset", common->asset)};
         const TimeRange range = common->range(*study);
         Span s{0, asset->id, 0, range.from, range.to, {}};
-        if (!o->tag.empty()) s.tag = orSayNo(study->catalog().tagAt(o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag)).id;
+        if (!o->tag.empty())
+            s.tag =
+                orSayNo(study->catalog().tagAt(
+                            o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag))
+                    .id;
         const std::int64_t id = orSayNo(addLabelled(*study, s, o->kind, o->note));
-        if (common->asJson) printJson(labelJson(*study, *study->span(id)));
-        else fmt::print("label {} added\n", id);
+        if (common->asJson)
+            printJson(labelJson(*study, *study->span(id)));
+        else
+            fmt::print("label {} added\n", id);
     });
     for (const char* what : {"list", "export"}) {
-        auto* command = label->add_subcommand(what, std::string(what) == "list" ? "The labels" : "The labels as CSV, with the label book's meaning");
+        auto* command = label->add_subcommand(what, std::string(what) == "list"
+                                                        ? "The labels"
+                                                        : "The labels as CSV, with the label book's meaning");
         auto c = addCommon(*command, {false, true});
-        if (std::string(what) == "export") command->add_option("--out", o->out, "File to write; standard output where not given");
+        if (std::string(what) == "export")
+            command->add_option("--out", o->out, "File to write; standard output where not given");
         command->callback([o, c, exporting = std::string(what) == "export"] {
             const auto study = c->open();
             const LabelBook book = study->labelBook();
@@ -139,8 +172,11 @@ void addLabel(CLI::App& app) {
                 all.push_back(j);
                 const std::string kind = factText(s.facts, "kind");
                 const LabelKind* known = findKind(book, kind);
-                csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", csvField(j["asset"]), j["tag"].is_null() ? "" : csvField(j["tag"]), toIso(s.start), toIso(s.end), csvField(kind),
-                                   csvField(known ? known->meaning : ""), known && known->normal ? "yes" : "no", csvField(factText(s.facts, "note")), csvField(factText(s.facts, "by")));
+                csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", csvField(j["asset"]),
+                                   j["tag"].is_null() ? "" : csvField(j["tag"]), toIso(s.start), toIso(s.end),
+                                   csvField(kind), csvField(known ? known->meaning : ""),
+                                   known && known->normal ? "yes" : "no", csvField(factText(s.facts, "note")),
+                                   csvField(factText(s.facts, "by")));
             }
             if (c->asJson) return printJson(all);
             if (exporting && !o->out.empty()) {
@@ -153,22 +189,39 @@ void addLabel(CLI::App& app) {
     }
 }
 
-json proportionJson(const Proportion& p) { return {{"value", p.value}, {"low", p.low}, {"high", p.high}}; }
+json proportionJson(const Proportion& p) {
+    return {{"value", p.value}, {"low", p.low}, {"high", p.high}};
+}
 
 json proofJson(const Study& study, const Proof& p) {
     const auto name = [&](std::int64_t id) { return study.catalog().asset(id)->name; };
     json failures = json::array(), alarms = json::array();
     for (const FailureVerdict& f : p.failures)
-        failures.push_back({{"asset", name(f.asset)}, {"time", toIso(f.time)}, {"caught", f.caught}, {"warningSeconds", f.caught ? json(toSeconds(f.warning)) : json()}, {"testable", f.testable}});
+        failures.push_back({{"asset", name(f.asset)},
+                            {"time", toIso(f.time)},
+                            {"caught", f.caught},
+                            {"warningSeconds", f.caught ? json(toSeconds(f.warning)) : json()},
+                            {"testable", f.testable}});
     for (const AlarmVerdict& a : p.alarms) {
         json j = rangeJson(a.range);
         j.update({{"asset", name(a.asset)}, {"verdict", verdictName(a.verdict)}});
         alarms.push_back(j);
     }
-    return {{"failures", failures}, {"caught", p.caught}, {"missed", p.missed}, {"untestable", p.untestable}, {"alarms", alarms},
-            {"cameTrue", p.cameTrue}, {"falseAlarms", p.falseAlarms}, {"late", p.late}, {"open", p.open}, {"masked", p.masked},
-            {"catchRate", proportionJson(p.catchRate)}, {"cameTrueShare", proportionJson(p.cameTrueShare)},
-            {"falsePerAssetMonth", p.falsePerAssetMonth}, {"countingSeconds", toSeconds(p.countingTime)}, {"medianWarningHours", p.medianWarningHours}};
+    return {{"failures", failures},
+            {"caught", p.caught},
+            {"missed", p.missed},
+            {"untestable", p.untestable},
+            {"alarms", alarms},
+            {"cameTrue", p.cameTrue},
+            {"falseAlarms", p.falseAlarms},
+            {"late", p.late},
+            {"open", p.open},
+            {"masked", p.masked},
+            {"catchRate", proportionJson(p.catchRate)},
+            {"cameTrueShare", proportionJson(p.cameTrueShare)},
+            {"falsePerAssetMonth", p.falsePerAssetMonth},
+            {"countingSeconds", toSeconds(p.countingTime)},
+            {"medianWarningHours", p.medianWarningHours}};
 }
 
 void addProve(CLI::App& app) {
@@ -180,18 +233,23 @@ void addProve(CLI::App& app) {
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command, {false, true, true});
     command->add_option("--rule", o->request.rule, "A condition in the expression language")->required();
-    command->add_option("--failures", o->request.failuresTrack, "Track of failures; all of them where not given");
+    command->add_option("--failures", o->request.failuresTrack,
+                        "Track of failures; all of them where not given");
     addDuration(*command, "--most", o->request.spec.most, "Longest useful warning (48h)");
     addDuration(*command, "--least", o->request.spec.least, "Shortest useful warning (12h)");
     addDuration(*command, "--join", o->request.spec.join, "Alarms closer than this are one (6h)");
-    command->add_option("--mask", o->request.masks, "Tracks whose time does not count; stops where not given");
+    command->add_option("--mask", o->request.masks,
+                        "Tracks whose time does not count; stops where not given");
     command->add_option("--keep", o->keep, "Keep the rule in the study under this name");
     command->callback([o, common] {
         const auto study = common->open(o->keep.empty());
         o->request.asset = common->asset;
         o->request.which = common->which();
         const Proof proof = orSayNo(proveRule(*study, o->request));
-        if (!o->keep.empty()) study->change("rule " + o->keep, "", {{"text", o->request.rule}}, [&] { study->putRule({o->keep, o->request.rule, o->request.spec}); });
+        if (!o->keep.empty())
+            study->change("rule " + o->keep, "", {{"text", o->request.rule}}, [&] {
+                study->putRule({o->keep, o->request.rule, o->request.spec});
+            });
         if (common->asJson) return printJson(proofJson(*study, proof));
         std::cout << proofText(*study, proof);
     });

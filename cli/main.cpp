@@ -6,7 +6,9 @@
 
 namespace jacinth::cli {
 
-std::unique_ptr<Study> Common::open(bool readOnly) const { return orSayNo(Study::open(study, readOnly)); }
+std::unique_ptr<Study> Common::open(bool readOnly) const {
+    return orSayNo(Study::open(study, readOnly));
+}
 
 TimeRange Common::range(const Study& s) const {
     TimeRange out = s.record();
@@ -44,9 +46,13 @@ void printJson(const json& document) {
     std::cout << document.dump(2, ' ', false, json::error_handler_t::replace) << "\n";
 }
 
-json rangeJson(TimeRange range) { return {{"start", toIso(range.from)}, {"end", toIso(range.to)}}; }
+json rangeJson(TimeRange range) {
+    return {{"start", toIso(range.from)}, {"end", toIso(range.to)}};
+}
 
-json factsJson(const Facts& facts) { return json::parse(factsToJson(facts)); }
+json factsJson(const Facts& facts) {
+    return json::parse(factsToJson(facts));
+}
 
 std::string csvField(const std::string& text) {
     if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
@@ -62,7 +68,9 @@ std::string csvField(const std::string& text) {
 
 int main(int argc, char** argv) {
     std::ios::sync_with_stdio(false);
-    CLI::App app{"Jacinth without a window: the record, runs, golden limits, fixes, labels and rules of a study.", "jacinth-cli"};
+    CLI::App app{
+        "Jacinth without a window: the record, runs, golden limits, fixes, labels and rules of a study.",
+        "jacinth-cli"};
     app.require_subcommand(1);
     app.set_help_all_flag("--help-all", "Help for every command");
     jacinth::cli::addRecordCommands(app);

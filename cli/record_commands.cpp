@@ -50,13 +50,16 @@ void addDemo(CLI::App& app) {
             fs::create_directories(o->csv);
             demo::makeFiles(truth, [&](const demo::DemoFile& f) {
                 writeFile(fs::path(o->csv) / f.name, f.text);
-                files.push_back({{"file", f.name}, {"as", f.eventKind.empty() ? "samples" : f.eventKind}, {"bytes", f.text.size()}});
+                files.push_back({{"file", f.name},
+                                 {"as", f.eventKind.empty() ? "samples" : f.eventKind},
+                                 {"bytes", f.text.size()}});
             });
         }
         if (fs::exists(common->study)) {
             if (o->csv.empty()) throw SaysNo{fmt::format("{} exists already", common->study)};
         } else {
-            const auto study = orSayNo(demo::makeStudy(truth, common->study, progressOnStderr("making the demo study")));
+            const auto study =
+                orSayNo(demo::makeStudy(truth, common->study, progressOnStderr("making the demo study")));
         }
         if (common->asJson) printJson({{"study", common->study}, {"files", files}});
     });
@@ -73,13 +76,23 @@ void addLayoutOptions(CLI::App& command, LayoutHints& hints, bool& isLong, bool&
     command.add_option("--asset", hints.asset, "Asset of headers or tags that name none");
 }
 
-json badRowJson(const std::string& file, const BadRow& row) { return {{"file", file}, {"line", row.line}, {"reason", row.reason}}; }
+json badRowJson(const std::string& file, const BadRow& row) {
+    return {{"file", file}, {"line", row.line}, {"reason", row.reason}};
+}
 
 json previewJson(const ImportPreview& p) {
-    json out{{"file", p.name}, {"bytes", p.bytes}, {"rows", p.rows}, {"columns", p.header}, {"form", p.layout.longForm ? "long" : "wide"},
-             {"separator", std::string(1, p.layout.separator)}, {"decimalComma", p.layout.decimalComma},
-             {"timeFormat", dateOrderName(p.layout.dateOrder)}, {"zone", p.timesCarryZone ? "in the times" : p.zone},
-             {"tags", p.tags}, {"firstRows", p.firstRows}, {"badRows", json::array()}};
+    json out{{"file", p.name},
+             {"bytes", p.bytes},
+             {"rows", p.rows},
+             {"columns", p.header},
+             {"form", p.layout.longForm ? "long" : "wide"},
+             {"separator", std::string(1, p.layout.separator)},
+             {"decimalComma", p.layout.decimalComma},
+             {"timeFormat", dateOrderName(p.layout.dateOrder)},
+             {"zone", p.timesCarryZone ? "in the times" : p.zone},
+             {"tags", p.tags},
+             {"firstRows", p.firstRows},
+             {"badRows", json::array()}};
     for (const BadRow& row : p.badRows) out["badRows"].push_back(badRowJson(p.name, row));
     return out;
 }
@@ -112,26 +125,37 @@ struct ImportTotal {
     void add(const std::string& name, const ImportResult& r) {
         files.push_back(name);
         tags.insert(r.tags.begin(), r.tags.end());
-        rows += r.rows, samples += r.samples, replaced += r.replaced, unchanged += r.unchanged, badRowCount += r.badRowCount;
+        rows += r.rows, samples += r.samples, replaced += r.replaced, unchanged += r.unchanged,
+            badRowCount += r.badRowCount;
         for (const BadRow& row : r.badRows)
             if (badRows.size() < 100) badRows.push_back(badRowJson(name, row));
         for (const std::string& note : r.notes) notes.push_back(note);
     }
     void print(bool asJson) const {
         if (asJson) {
-            printJson({{"files", files}, {"rows", rows}, {"samples", samples}, {"replaced", replaced}, {"unchanged", unchanged},
-                       {"tags", tags}, {"badRowCount", badRowCount}, {"badRows", badRows}, {"notes", notes}});
+            printJson({{"files", files},
+                       {"rows", rows},
+                       {"samples", samples},
+                       {"replaced", replaced},
+                       {"unchanged", unchanged},
+                       {"tags", tags},
+                       {"badRowCount", badRowCount},
+                       {"badRows", badRows},
+                       {"notes", notes}});
             return;
         }
-        fmt::print("{} files, {} rows, {} samples, {} tags, {} bad rows kept aside\n", files.size(), rows, samples, tags.size(), badRowCount);
+        fmt::print("{} files, {} rows, {} samples, {} tags, {} bad rows kept aside\n", files.size(), rows,
+                   samples, tags.size(), badRowCount);
         for (const json& row : badRows)
-            fmt::print(stderr, "{} line {}: {}. Row kept aside.\n", row["file"].get<std::string>(), row["line"].get<std::int64_t>(), row["reason"].get<std::string>());
+            fmt::print(stderr, "{} line {}: {}. Row kept aside.\n", row["file"].get<std::string>(),
+                       row["line"].get<std::int64_t>(), row["reason"].get<std::string>());
         for (const json& note : notes) fmt::print(stderr, "{}\n", note.get<std::string>());
     }
 };
 
 void addImport(CLI::App& app) {
-    auto* command = app.add_subcommand("import", "Samples from text files, wide or long; creates the study if there is none");
+    auto* command = app.add_subcommand(
+        "import", "Samples from text files, wide or long; creates the study if there is none");
     struct Options {
         std::vector<std::string> files;
         LayoutHints hints;
@@ -148,11 +172,14 @@ void addImport(CLI::App& app) {
         if (o->isLong && o->isWide) throw CLI::ValidationError("a file is long or wide, not both");
         if (o->isLong || o->isWide) o->hints.longForm = o->isLong;
         std::vector<std::pair<std::string, MappedFile>> files;
-        for (const std::string& f : o->files) files.emplace_back(fs::path(f).filename().string(), orSayNo(MappedFile::open(f)));
+        for (const std::string& f : o->files)
+            files.emplace_back(fs::path(f).filename().string(), orSayNo(MappedFile::open(f)));
         if (o->preview) {
             std::unique_ptr<Study> study = fs::exists(common->study) ? common->open() : nullptr;
             json all = json::array();
-            for (const auto& [name, file] : files) all.push_back(previewJson(orSayNo(previewImport(study.get(), {name, file.text()}, o->hints))));
+            for (const auto& [name, file] : files)
+                all.push_back(
+                    previewJson(orSayNo(previewImport(study.get(), {name, file.text()}, o->hints))));
             printJson({{"files", all}});
             return;
         }
@@ -161,7 +188,8 @@ void addImport(CLI::App& app) {
         StudyForImport study(common->study);
         ImportTotal total;
         for (const auto& [name, file] : files) {
-            total.add(name, orSayNo(importSamples(*study, {name, file.text()}, o->hints, progressOnStderr(name))));
+            total.add(name,
+                      orSayNo(importSamples(*study, {name, file.text()}, o->hints, progressOnStderr(name))));
             study.keep();
         }
         if (!o->plant.empty()) (*study).setSetting("plant", o->plant);
@@ -170,7 +198,9 @@ void addImport(CLI::App& app) {
 }
 
 void addImportEvents(CLI::App& app) {
-    auto* command = app.add_subcommand("import-events", "What was written down: failures, work orders, readings, log, alarms, stops, batches");
+    auto* command = app.add_subcommand(
+        "import-events",
+        "What was written down: failures, work orders, readings, log, alarms, stops, batches");
     struct Options {
         std::string file, kind;
         LayoutHints hints;
@@ -199,13 +229,21 @@ void addTags(CLI::App& app) {
         for (const Tag& t : study->catalog().tags()) {
             if (!common->asset.empty() && t.assetName != common->asset) continue;
             const Summary s = study->samples().whole(t.id);
-            out.push_back({{"asset", t.assetName}, {"tag", t.name}, {"role", t.role}, {"unit", t.unit}, {"kind", tagKindName(t.kind)},
-                           {"count", s.count}, {"first", s.count ? json(toIso(s.firstTime)) : json()}, {"last", s.count ? json(toIso(s.lastTime)) : json()}});
+            out.push_back({{"asset", t.assetName},
+                           {"tag", t.name},
+                           {"role", t.role},
+                           {"unit", t.unit},
+                           {"kind", tagKindName(t.kind)},
+                           {"count", s.count},
+                           {"first", s.count ? json(toIso(s.firstTime)) : json()},
+                           {"last", s.count ? json(toIso(s.lastTime)) : json()}});
         }
         if (common->asJson) return printJson(out);
         for (const json& t : out)
-            fmt::print("{:<12} {:<18} @{:<22} {:<6} {:<11} {:>9}\n", t["asset"].get<std::string>(), t["tag"].get<std::string>(), t["role"].get<std::string>(),
-                       t["unit"].get<std::string>(), t["kind"].get<std::string>(), t["count"].get<std::uint32_t>());
+            fmt::print("{:<12} {:<18} @{:<22} {:<6} {:<11} {:>9}\n", t["asset"].get<std::string>(),
+                       t["tag"].get<std::string>(), t["role"].get<std::string>(),
+                       t["unit"].get<std::string>(), t["kind"].get<std::string>(),
+                       t["count"].get<std::uint32_t>());
     });
 
     auto* tag = app.add_subcommand("tag", "What a tag is");
@@ -219,30 +257,36 @@ void addTags(CLI::App& app) {
     set->add_option("--tag", o->tag, "Asset/Tag")->required();
     set->add_option("--role", o->role, "What it is for on its asset");
     auto* unit = set->add_option("--unit", o->unit, "Unit of measure");
-    set->add_option("--kind", o->kind, "continuous, stepped or state")->check(CLI::IsMember({"continuous", "stepped", "state"}));
+    set->add_option("--kind", o->kind, "continuous, stepped or state")
+        ->check(CLI::IsMember({"continuous", "stepped", "state"}));
     set->add_option("--longest-gap", o->gap, "Longest stretch to bridge, like 20m");
     set->callback([o, target, unit] {
         const auto study = target->open(false);
         Tag t = orSayNo(study->catalog().tagAt(o->tag));
         if (!o->role.empty()) {
             const Tag* other = study->catalog().tagInRole(t.asset, o->role);
-            if (other && other->id != t.id) throw SaysNo{fmt::format("{} has the role `{}` already", other->path(), o->role)};
+            if (other && other->id != t.id)
+                throw SaysNo{fmt::format("{} has the role `{}` already", other->path(), o->role)};
             t.role = o->role;
         }
         if (unit->count()) t.unit = o->unit;
         if (!o->kind.empty()) {
             const TagKind kind = orSayNo(tagKindNamed(o->kind));
-            if ((kind == TagKind::State) != (t.kind == TagKind::State)) throw SaysNo{"a tag of numbers cannot become one of states, nor the other way"};
+            if ((kind == TagKind::State) != (t.kind == TagKind::State))
+                throw SaysNo{"a tag of numbers cannot become one of states, nor the other way"};
             t.kind = kind;
         }
         if (!o->gap.empty()) t.longestGap = orSayNo(parseDuration(o->gap));
-        study->change("settings of " + t.path(), "", {{"role", t.role}, {"unit", t.unit}, {"kind", tagKindName(t.kind)}}, [&] { study->catalog().updateTag(t); });
+        study->change("settings of " + t.path(), "",
+                      {{"role", t.role}, {"unit", t.unit}, {"kind", tagKindName(t.kind)}},
+                      [&] { study->catalog().updateTag(t); });
     });
 }
 
 std::string valueText(const Tag& tag, double v) {
     if (std::isnan(v)) return "";
-    if (tag.kind == TagKind::State && v >= 0 && v < static_cast<double>(tag.states.size())) return csvField(tag.states[static_cast<std::size_t>(v)]);
+    if (tag.kind == TagKind::State && v >= 0 && v < static_cast<double>(tag.states.size()))
+        return csvField(tag.states[static_cast<std::size_t>(v)]);
     return fmt::format("{}", v);
 }
 
@@ -266,7 +310,8 @@ void addRead(CLI::App& app) {
     auto common = addCommon(*command, {true, false, true});
     command->add_option("--tag", o->tag, "Asset/Tag")->required();
     addDuration(*command, "--every", o->every, "One value a period, like 1h");
-    command->add_option("--take", o->take, "How")->check(CLI::IsMember({"mean", "min", "max", "last", "first", "count"}));
+    command->add_option("--take", o->take, "How")
+        ->check(CLI::IsMember({"mean", "min", "max", "last", "first", "count"}));
     command->callback([o, common] {
         static const std::array<const char*, 3> qualities{"good", "uncertain", "bad"};
         const auto study = common->open();
@@ -275,13 +320,17 @@ void addRead(CLI::App& app) {
         const Series s = study->read(tag, range, common->which());
         std::string out = "time,value,quality\n";
         if (o->every > 0) {
-            if (tag.kind == TagKind::State && o->take == "mean") throw SaysNo{"states have no mean; take last or first"};
+            if (tag.kind == TagKind::State && o->take == "mean")
+                throw SaysNo{"states have no mean; take last or first"};
             for (Instant t = range.from; t < range.to; t += o->every)
-                out += fmt::format("{},{},\n", toIso(t), valueText(tag, taken(s, tag.bridging(), {t, std::min(range.to, t + o->every)}, o->take)));
+                out += fmt::format(
+                    "{},{},\n", toIso(t),
+                    valueText(tag, taken(s, tag.bridging(), {t, std::min(range.to, t + o->every)}, o->take)));
         } else {
             const SeriesView view = s.view().within(range);
             for (std::size_t i = 0; i < view.size(); ++i) {
-                out += fmt::format("{},{},{}\n", toIso(view.times[i]), valueText(tag, view.values[i]), qualities[static_cast<std::size_t>(view.qualityAt(i))]);
+                out += fmt::format("{},{},{}\n", toIso(view.times[i]), valueText(tag, view.values[i]),
+                                   qualities[static_cast<std::size_t>(view.qualityAt(i))]);
                 if (out.size() > 1 << 20) {
                     std::cout << out;
                     out.clear();
@@ -295,12 +344,22 @@ void addRead(CLI::App& app) {
 void printSignal(const Signal& s, TimeRange range, Duration every, bool asJson) {
     json all = json::array();
     if (!asJson) std::cout << "time,value\n";
-    const auto one = [&](Instant t, double v) {
-        if (asJson) all.push_back({{"time", toIso(t)}, {"value", v}});
-        else std::cout << toIso(t) << "," << (std::isnan(v) ? "" : fmt::format("{}", v)) << "\n";
+    const auto named = [&](double v) -> json {
+        const bool state = v >= 0 && v < static_cast<double>(s.states.size());
+        return state ? json(s.states[static_cast<std::size_t>(v)]) : json(v);
     };
+    const auto one = [&](Instant t, double v) {
+        const json value = named(v);
+        if (asJson)
+            all.push_back({{"time", toIso(t)}, {"value", value}});
+        else if (value.is_string())
+            std::cout << toIso(t) << "," << csvField(value) << "\n";
+        else
+            std::cout << toIso(t) << "," << (std::isnan(v) ? "" : fmt::format("{}", v)) << "\n";
+    };
+    const Duration step = every > 0 ? every : std::max<Duration>(1, range.length());
     if (every > 0 || s.constant) {
-        for (Instant t = range.from; t < range.to; t += every > 0 ? every : range.length()) one(t, signalAt(s, t));
+        for (Instant t = range.from; t < range.to; t += step) one(t, signalAt(s, t));
     } else {
         for (std::size_t i = 0; i < s.times.size(); ++i)
             if (range.contains(s.times[i])) one(s.times[i], s.values[i]);
@@ -322,14 +381,16 @@ void addEval(CLI::App& app) {
         const auto study = common->open();
         const auto fleet = orSayNo(compileForFleet(*study, o->expression, common->asset));
         const TimeRange range = common->range(*study);
-        if (fleet.byAsset.size() > 1 && !fleet.byAsset[0].second.roles.empty() && fleet.byAsset[0].second.type != ValueType::Condition)
+        if (fleet.byAsset.size() > 1 && !fleet.byAsset[0].second.roles.empty() &&
+            fleet.byAsset[0].second.type != ValueType::Condition)
             throw SaysNo{"the expression has a value on each asset; choose one with --asset"};
         json all = json::array();
         bool header = false;
         for (const auto& [asset, expression] : fleet.byAsset) {
             StudyInputs inputs(*study, asset.id, range, expression.lookBack, common->which());
             const Value value = orSayNo(evaluate(expression, inputs, range));
-            if (const Signal* s = std::get_if<Signal>(&value)) return printSignal(*s, range, o->every, common->asJson);
+            if (const Signal* s = std::get_if<Signal>(&value))
+                return printSignal(*s, range, o->every, common->asJson);
             const bool several = fleet.byAsset.size() > 1;
             if (!common->asJson && !header) std::cout << (several ? "asset,start,end\n" : "start,end\n");
             header = true;
@@ -337,7 +398,9 @@ void addEval(CLI::App& app) {
                 json j = rangeJson(r);
                 if (several) j["asset"] = asset.name;
                 all.push_back(j);
-                if (!common->asJson) std::cout << (several ? asset.name + "," : "") << toIso(r.from) << "," << toIso(r.to) << "\n";
+                if (!common->asJson)
+                    std::cout << (several ? asset.name + "," : "") << toIso(r.from) << "," << toIso(r.to)
+                              << "\n";
             }
         }
         if (common->asJson) printJson(all);
@@ -352,8 +415,13 @@ void addCheck(CLI::App& app) {
         const auto faults = study->check();
         std::int64_t samples = 0;
         for (const Tag& t : study->catalog().tags()) samples += study->samples().whole(t.id).count;
-        if (common->asJson) printJson({{"clean", faults.empty()}, {"faults", faults}, {"samples", samples}, {"tags", study->catalog().tags().size()}});
-        else if (faults.empty()) fmt::print("clean: {} samples in {} tags\n", samples, study->catalog().tags().size());
+        if (common->asJson)
+            printJson({{"clean", faults.empty()},
+                       {"faults", faults},
+                       {"samples", samples},
+                       {"tags", study->catalog().tags().size()}});
+        else if (faults.empty())
+            fmt::print("clean: {} samples in {} tags\n", samples, study->catalog().tags().size());
         for (const std::string& f : faults) fmt::print(stderr, "{}\n", f);
         if (!faults.empty()) throw SaysNo{fmt::format("{} faults found", faults.size())};
     });

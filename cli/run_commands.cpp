@@ -12,7 +12,8 @@ Track trackOrSayNo(const Study& study, const std::string& name) {
     if (const auto track = study.trackNamed(name)) return *track;
     std::vector<std::string> known;
     for (const Track& t : study.tracks()) known.push_back(t.name);
-    throw SaysNo{fmt::format("there is no track `{}`; there {} {}", name, known.size() == 1 ? "is" : "are", known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")))};
+    throw SaysNo{fmt::format("there is no track `{}`; there {} {}", name, known.size() == 1 ? "is" : "are",
+                             known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")))};
 }
 
 void printRuns(const Study& study, const std::vector<Span>& runs, const std::string& asset, bool asJson) {
@@ -25,7 +26,9 @@ void printRuns(const Study& study, const std::vector<Span>& runs, const std::str
         j["asset"] = a->name;
         j["facts"] = factsJson(r.facts);
         out.push_back(j);
-        if (!asJson) fmt::print("{:>6}  {:<10} {}  {}  {}\n", r.id, a->name, toIso(r.start), toIso(r.end), sayDuration(r.end - r.start));
+        if (!asJson)
+            fmt::print("{:>6}  {:<10} {}  {}  {}\n", r.id, a->name, toIso(r.start), toIso(r.end),
+                       sayDuration(r.end - r.start));
     }
     if (asJson) printJson(out);
 }
@@ -38,7 +41,8 @@ void addRuns(CLI::App& app) {
         RunSearch search;
     };
     auto o = std::make_shared<Options>();
-    auto* find = runs->add_subcommand("find", "Find runs where an expression is true, and keep them on a track");
+    auto* find =
+        runs->add_subcommand("find", "Find runs where an expression is true, and keep them on a track");
     auto common = addCommon(*find, {false, true, true});
     find->add_option("--track", o->track, "Name of the track")->required();
     find->add_option("--where", o->search.where, "True while a run lasts")->required();
@@ -57,7 +61,8 @@ void addRuns(CLI::App& app) {
     list->add_option("--track", o->track, "Name of the track")->required();
     list->callback([o, listCommon] {
         const auto study = listCommon->open();
-        printRuns(*study, study->spans(trackOrSayNo(*study, o->track).id), listCommon->asset, listCommon->asJson);
+        printRuns(*study, study->spans(trackOrSayNo(*study, o->track).id), listCommon->asset,
+                  listCommon->asJson);
     });
 }
 
@@ -88,9 +93,12 @@ void addGolden(CLI::App& app) {
                 throw SaysNo{fmt::format("there is no run {} on {}", id, o->track)};
         if (chosen.empty()) throw SaysNo{"no run fits; nothing was changed"};
         const std::string why = !o->why.empty() ? o->why : !o->where.empty() ? o->where : "chosen by hand";
-        study->change(fmt::format("{} golden runs on {}", chosen.size(), o->track), why, {{"runs", chosen}}, [&] { study->setGoldenRuns(track.id, chosen, why); });
-        if (common->asJson) printJson({{"track", o->track}, {"golden", chosen}});
-        else fmt::print("{} golden runs on {}\n", chosen.size(), o->track);
+        study->change(fmt::format("{} golden runs on {}", chosen.size(), o->track), why, {{"runs", chosen}},
+                      [&] { study->setGoldenRuns(track.id, chosen, why); });
+        if (common->asJson)
+            printJson({{"track", o->track}, {"golden", chosen}});
+        else
+            fmt::print("{} golden runs on {}\n", chosen.size(), o->track);
     });
 }
 
@@ -99,9 +107,17 @@ json limitsJson(const LimitSet& set) {
     for (const auto& [role, limits] : set.byRole) {
         json slices = json::array();
         for (const LimitSlice& s : limits.slices)
-            slices.push_back({{"offset", toSeconds(s.offset)}, {"n", s.n}, {"low", s.low}, {"centre", s.centre}, {"high", s.high}});
-        tags.push_back({{"role", role}, {"method", limitMethodName(limits.spec.method)}, {"lineUp", lineUpName(limits.spec.lineUp)},
-                        {"every", toSeconds(limits.spec.every)}, {"k", limits.spec.k}, {"slices", slices}});
+            slices.push_back({{"offset", toSeconds(s.offset)},
+                              {"n", s.n},
+                              {"low", s.low},
+                              {"centre", s.centre},
+                              {"high", s.high}});
+        tags.push_back({{"role", role},
+                        {"method", limitMethodName(limits.spec.method)},
+                        {"lineUp", lineUpName(limits.spec.lineUp)},
+                        {"every", toSeconds(limits.spec.every)},
+                        {"k", limits.spec.k},
+                        {"slices", slices}});
     }
     json out{{"name", set.name}, {"golden", set.goldenRuns}, {"tags", tags}};
     if (tags.size() == 1) out["slices"] = tags[0]["slices"];
@@ -111,7 +127,9 @@ json limitsJson(const LimitSet& set) {
 void printLimits(const LimitSet& set, bool asJson) {
     if (asJson) return printJson(limitsJson(set));
     for (const auto& [role, limits] : set.byRole)
-        fmt::print("{}: {} slices every {}, {} golden runs, {}\n", role, limits.slices.size(), formatDuration(limits.spec.every), set.goldenRuns.size(), limitMethodName(limits.spec.method));
+        fmt::print("{}: {} slices every {}, {} golden runs, {}\n", role, limits.slices.size(),
+                   formatDuration(limits.spec.every), set.goldenRuns.size(),
+                   limitMethodName(limits.spec.method));
 }
 
 void addLimits(CLI::App& app) {
@@ -129,16 +147,19 @@ void addLimits(CLI::App& app) {
     build->add_option("--track", o->track, "Track of runs")->required();
     build->add_option("--tag", o->roles, "Role, one or several")->required();
     addDuration(*build, "--every", o->spec.every, "Length of a slice (2m)");
-    build->add_option("--method", o->method, "How")->check(CLI::IsMember({"mean-sd", "median-mad", "quantile", "envelope"}));
+    build->add_option("--method", o->method, "How")
+        ->check(CLI::IsMember({"mean-sd", "median-mad", "quantile", "envelope"}));
     build->add_option("--k", o->spec.k, "Half-width in s or scaled MAD (3)")->check(CLI::PositiveNumber);
     build->add_option("--q", o->spec.q, "Lower quantile (0.05)")->check(CLI::Range(0.0, 0.5));
-    build->add_option("--line-up", o->lineUp, "By what runs are lined up")->check(CLI::IsMember({"start", "end"}));
+    build->add_option("--line-up", o->lineUp, "By what runs are lined up")
+        ->check(CLI::IsMember({"start", "end"}));
     build->callback([o, common] {
         const auto study = common->open(false);
         o->spec.method = orSayNo(limitMethodNamed(o->method));
         o->spec.lineUp = orSayNo(lineUpNamed(o->lineUp));
         const Track track = trackOrSayNo(*study, o->track);
-        const LimitSet set = orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which()));
+        const LimitSet set =
+            orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which()));
         keepLimits(*study, set);
         printLimits(set, common->asJson);
     });
@@ -175,11 +196,18 @@ void addScreen(CLI::App& app) {
             const Tag* tag = study->catalog().tag(e.span.tag);
             if (!common->asset.empty() && tag->assetName != common->asset) continue;
             json j = rangeJson(e.span.range());
-            j.update({{"run", e.run}, {"asset", tag->assetName}, {"tag", tag->name}, {"side", e.side == Side::High ? "high" : "low"},
-                      {"peak", e.peak}, {"area", e.area}, {"severity", e.severity}});
+            j.update({{"run", e.run},
+                      {"asset", tag->assetName},
+                      {"tag", tag->name},
+                      {"side", e.side == Side::High ? "high" : "low"},
+                      {"peak", e.peak},
+                      {"area", e.area},
+                      {"severity", e.severity}});
             out.push_back(j);
             if (!common->asJson)
-                fmt::print("{} {}  run {:>5}  {:<24} {:<13} peak {:+.4g} {}\n", e.severity, toIso(e.span.start), e.run, tag->path(), sayDuration(e.span.end - e.span.start), e.peak, tag->unit);
+                fmt::print("{} {}  run {:>5}  {:<24} {:<13} peak {:+.4g} {}\n", e.severity,
+                           toIso(e.span.start), e.run, tag->path(), sayDuration(e.span.end - e.span.start),
+                           e.peak, tag->unit);
         }
         if (common->asJson) printJson(out);
     });

@@ -20,18 +20,20 @@ struct DemoFile {
     std::string text;
 };
 
-/// Makes the files one after another and hands each on: all of them need not fit in memory at once. Samples first.
+/// Makes the files one after another and hands each on: all of them need not fit in memory at once. Samples
+/// first.
 void makeFiles(const Truth& truth, const std::function<void(DemoFile)>& take);
 
 /// Imports every file into a new study by the same code as anybody's files, then sets roles and facts.
-Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path, const Progress& progress = {});
+Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path,
+                                         const Progress& progress = {});
 
 /// The sensors of one kiln, as columns of loggers. Shared by makeFiles and its tests.
 struct LoggerColumn {
     std::string tag, unit;
     int decimals = 1;
-    std::vector<double> values;      ///< NaN where there is no sample
-    std::vector<std::uint8_t> bad;   ///< 1 where quality is bad; empty for none
+    std::vector<double> values;     ///< NaN where there is no sample
+    std::vector<std::uint8_t> bad;  ///< 1 where quality is bad; empty for none
 };
 struct Logger {
     std::string asset, name;

@@ -62,7 +62,10 @@ TEST_F(WholePlant, PhysicsIsPlausible) {
         // Through the drying the air-off temperature climbs and the humidity falls.
         const RunRecord& r = h.runs[3];
         const auto at = [&](double share) {
-            return static_cast<std::size_t>((r.range.from - truth->spec.record().from + static_cast<Duration>(share * static_cast<double>(r.range.length()))) / kTick);
+            return static_cast<std::size_t>(
+                (r.range.from - truth->spec.record().from +
+                 static_cast<Duration>(share * static_cast<double>(r.range.length()))) /
+                kTick);
         };
         EXPECT_LT(h.airOff[at(0.25)] + 20, h.airOff[at(0.85)]);
         EXPECT_GT(h.humidity[at(0.25)], h.humidity[at(0.85)] + 40);
@@ -79,7 +82,8 @@ TEST(DemoStudy, ComesThroughTheSameImportAsAnybodysFiles) {
     EXPECT_EQ(study.catalog().assets().size(), 7u);
     EXPECT_EQ(study.catalog().tags().size(), 6u * 13 + 2);
     EXPECT_TRUE(study.check().empty());
-    EXPECT_NE(study.catalog().tagInRole(study.catalog().assetNamed("Kiln 3")->id, "bearing_vibration"), nullptr);
+    EXPECT_NE(study.catalog().tagInRole(study.catalog().assetNamed("Kiln 3")->id, "bearing_vibration"),
+              nullptr);
     const auto loggers = recordKiln(truth, 3);
     const Tag tag = *study.catalog().tagAt("Kiln 3/Air-on temp");
     const Series s = study.read(tag, truth.spec.record(), Which::AsLogged);

@@ -1,4 +1,5 @@
-// The sensors' own faults: drift, false steps, spikes, stuck values, bad stretches, gaps, a clock an hour off.
+// The sensors' own faults: drift, false steps, spikes, stuck values, bad stretches, gaps, a clock an hour
+// off.
 #include <algorithm>
 #include <cmath>
 
@@ -11,7 +12,9 @@ namespace {
 Instant along(const TimeRange& record, double share) {
     return record.from + static_cast<Duration>(share * static_cast<double>(record.length()) / 1e9) * kSecond;
 }
-Duration daysLong(double d) { return static_cast<Duration>(d * 86400) * kSecond; }
+Duration daysLong(double d) {
+    return static_cast<Duration>(d * 86400) * kSecond;
+}
 
 void drawDrifts(Truth& truth, Random random) {
     const TimeRange record = truth.spec.record();
@@ -56,27 +59,31 @@ void drawSteps(Truth& truth, Random random) {
         if (f.days > 0 && when + daysLong(f.days) < record.to) s.returns = when + daysLong(f.days);
         truth.steps.push_back(s);
     }
-    truth.changes.push_back({kilnName(1), along(record, 0.58), "fan pulley changed: fan current and bed pressure both up"});
-    truth.changes.push_back({kilnName(5), along(record, 0.35), "burner retuned: gas flow and air-on temperature both up"});
+    truth.changes.push_back(
+        {kilnName(1), along(record, 0.58), "fan pulley changed: fan current and bed pressure both up"});
+    truth.changes.push_back(
+        {kilnName(5), along(record, 0.35), "burner retuned: gas flow and air-on temperature both up"});
 }
 
 void drawSmallFaults(Truth& truth, Random random) {
     const TimeRange record = truth.spec.record();
     const double share = truth.spec.days / 61.0;
     const auto some = [&](int n) { return std::max(1, static_cast<int>(std::lround(n * share))); };
-    const std::vector<std::pair<const char*, double>> spiky{{"Air-on temp", 60},  {"Air-off temp", -40}, {"Air-off RH", 35},
-                                                            {"Bed ΔP", 400},      {"Fan current", 90},   {"Bearing vib.", 9},
-                                                            {"Bearing temp", 70}, {"Gas flow", 300}};
+    const std::vector<std::pair<const char*, double>> spiky{
+        {"Air-on temp", 60}, {"Air-off temp", -40}, {"Air-off RH", 35},   {"Bed ΔP", 400},
+        {"Fan current", 90}, {"Bearing vib.", 9},   {"Bearing temp", 70}, {"Gas flow", 300}};
     for (int i = 0; i < some(90); ++i) {
-        const auto& [tag, size] = spiky[static_cast<std::size_t>(random.whole(0, static_cast<int>(spiky.size()) - 1))];
-        truth.spikes.push_back({kilnName(random.whole(1, kKilns)) + "/" + tag, along(record, random.uniform(0.01, 0.99)),
-                                size * random.uniform(0.6, 1.2)});
+        const auto& [tag, size] =
+            spiky[static_cast<std::size_t>(random.whole(0, static_cast<int>(spiky.size()) - 1))];
+        truth.spikes.push_back({kilnName(random.whole(1, kKilns)) + "/" + tag,
+                                along(record, random.uniform(0.01, 0.99)), size * random.uniform(0.6, 1.2)});
     }
     for (int i = 0; i < some(40); ++i) {
         const Instant from = along(record, random.uniform(0, 0.995));
         static const std::vector<const char*> loggers{"30 s", "60 s", "10 s"};
-        truth.gaps.push_back({kilnName(random.whole(1, kKilns)) + "/" + loggers[static_cast<std::size_t>(random.whole(0, 2))],
-                              {from, from + daysLong(random.uniform(0.004, 0.02))}});
+        truth.gaps.push_back(
+            {kilnName(random.whole(1, kKilns)) + "/" + loggers[static_cast<std::size_t>(random.whole(0, 2))],
+             {from, from + daysLong(random.uniform(0.004, 0.02))}});
     }
     const Instant outage = along(record, 0.47);
     truth.gaps.push_back({"Kiln 3/30 s", {outage, outage + 9 * kHour}});
@@ -103,11 +110,15 @@ void keepTrueValues(Truth& truth) {
         const Instant first = record.from + (std::max(range.from, record.from) - record.from) / kHour * kHour;
         for (Instant t = first; t < std::min(range.to, record.to); t += kHour)
             if (t >= range.from)
-                truth.trueValues.push_back({tag, t, std::round(h.humidity[static_cast<std::size_t>((t - record.from) / kTick)] * 100) / 100});
+                truth.trueValues.push_back(
+                    {tag, t,
+                     std::round(h.humidity[static_cast<std::size_t>((t - record.from) / kTick)] * 100) /
+                         100});
     };
     for (const Drift& d : truth.drifts) add(d.tag, d.range);
     for (const FalseStep& s : truth.steps)
-        if (s.tag.ends_with("/Air-off RH")) add(s.tag, {s.time, s.returns ? *s.returns : truth.spec.record().to});
+        if (s.tag.ends_with("/Air-off RH"))
+            add(s.tag, {s.time, s.returns ? *s.returns : truth.spec.record().to});
 }
 
 }  // namespace
@@ -116,7 +127,8 @@ Truth drawTruth(const PlantSpec& spec) {
     Truth truth;
     truth.spec = spec;
     const auto plans = planRuns(spec);
-    for (int k = 1; k <= kKilns; ++k) truth.kilns.push_back(simulateKiln(spec, k, plans[static_cast<std::size_t>(k - 1)]));
+    for (int k = 1; k <= kKilns; ++k)
+        truth.kilns.push_back(simulateKiln(spec, k, plans[static_cast<std::size_t>(k - 1)]));
     const Random root(spec.seed);
     drawDrifts(truth, root.branch(11));
     drawSteps(truth, root.branch(12));

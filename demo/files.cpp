@@ -1,4 +1,5 @@
-// The plant's open files: wide and long samples, tables of what was written down, and the study made from them.
+// The plant's open files: wide and long samples, tables of what was written down, and the study made from
+// them.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -57,13 +58,14 @@ std::string slug(const Logger& logger) {
     return out + ".csv";
 }
 
-/// A column a tag. Samples of bad quality are left out here: they stand in the flagged file, which has a quality.
-/// Kiln 6 writes semicolons and decimal commas, as some loggers do.
+/// A column a tag. Samples of bad quality are left out here: they stand in the flagged file, which has a
+/// quality. Kiln 6 writes semicolons and decimal commas, as some loggers do.
 std::string wideText(const Logger& logger) {
     const bool commas = logger.asset == "Kiln 6";
     const char separator = commas ? ';' : ',', mark = commas ? ',' : '.';
     std::string out = "time";
-    for (const LoggerColumn& c : logger.columns) out += fmt::format("{}{}/{} [{}]", separator, logger.asset, c.tag, c.unit);
+    for (const LoggerColumn& c : logger.columns)
+        out += fmt::format("{}{}/{} [{}]", separator, logger.asset, c.tag, c.unit);
     out += '\n';
     out.reserve(logger.stamps.size() * (26 + 7 * logger.columns.size()));
     TimeText time;
@@ -110,9 +112,11 @@ std::string statesText(const Truth& truth) {
         for (std::size_t i = 0; i < h.step.size(); ++i) {
             const Instant t = from + static_cast<Duration>(i) * kTick;
             if (i == 0 || h.step[i] != h.step[i - 1])
-                out += fmt::format("{},{}/Kiln step,{}\n", toIso(t), kilnName(h.kiln), kStepNames[static_cast<std::size_t>(h.step[i])]);
+                out += fmt::format("{},{}/Kiln step,{}\n", toIso(t), kilnName(h.kiln),
+                                   kStepNames[static_cast<std::size_t>(h.step[i])]);
             if (i == 0 || h.burner[i] != h.burner[i - 1])
-                out += fmt::format("{},{}/Burner mode,{}\n", toIso(t), kilnName(h.kiln), kBurnerNames[static_cast<std::size_t>(h.burner[i])]);
+                out += fmt::format("{},{}/Burner mode,{}\n", toIso(t), kilnName(h.kiln),
+                                   kBurnerNames[static_cast<std::size_t>(h.burner[i])]);
         }
     return out;
 }
@@ -137,10 +141,12 @@ void makeFiles(const Truth& truth, const std::function<void(DemoFile)>& take) {
         }
     take({"record-weather.csv", "", wideText(recordWeather(truth))});
     if (flagged.size() > empty) take({"record-flagged.csv", "", std::move(flagged)});
-    for (WrittenTable& table : writtenDown(truth)) take({table.kind + ".csv", table.kind, std::move(table.text)});
+    for (WrittenTable& table : writtenDown(truth))
+        take({table.kind + ".csv", table.kind, std::move(table.text)});
 }
 
-Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path, const Progress& progress) {
+Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path,
+                                         const Progress& progress) {
     auto made = Study::create(path);
     if (!made) return made.error();
     Study& study = **made;
@@ -151,9 +157,12 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
     makeFiles(truth, [&](DemoFile file) {
         if (failure) return;
         const TextSource source{file.name, file.text};
-        const auto result = file.eventKind.empty() ? importSamples(study, source, {}) : importEvents(study, source, file.eventKind, {});
-        if (!result) failure = result.error();
-        else if (result->badRowCount > 0) failure = Error{file.name + ": " + result->badRows[0].reason};
+        const auto result = file.eventKind.empty() ? importSamples(study, source, {})
+                                                   : importEvents(study, source, file.eventKind, {});
+        if (!result)
+            failure = result.error();
+        else if (result->badRowCount > 0)
+            failure = Error{file.name + ": " + result->badRows[0].reason};
         if (progress) progress(std::min(0.99, ++done / 40.0));
     });
     if (failure) return *failure;
@@ -166,7 +175,8 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
                 }
         // Kiln 4 is built differently; its fact sheet does not say so.
         for (const Asset& a : study.catalog().assets())
-            if (a.kind == "Kiln") study.setAssetFacts(a.id, {{"type", std::string("single floor, 42 t")}, {"built", 2009.0}});
+            if (a.kind == "Kiln")
+                study.setAssetFacts(a.id, {{"type", std::string("single floor, 42 t")}, {"built", 2009.0}});
     });
     study.database().run("DELETE FROM history");  // there is nothing of the engineer's to undo yet
     study.database().run("PRAGMA wal_checkpoint(TRUNCATE)");

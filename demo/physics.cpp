@@ -9,17 +9,21 @@ namespace {
 
 constexpr double kTickHours = 30.0 / 3600;
 
-double lagged(double value, double target, double minutes) { return value + (target - value) * (1 - std::exp(-0.5 / minutes)); }
+double lagged(double value, double target, double minutes) {
+    return value + (target - value) * (1 - std::exp(-0.5 / minutes));
+}
 
 /// One kiln, one tick after the other.
 class Kiln {
   public:
     Kiln(const PlantSpec& spec, int kiln, const std::vector<RunPlan>& plans)
-        : plans_(plans), random_(Random(spec.seed).branch(static_cast<std::uint64_t>(200 + kiln))), record_(spec.record()) {
+        : plans_(plans),
+          random_(Random(spec.seed).branch(static_cast<std::uint64_t>(200 + kiln))),
+          record_(spec.record()) {
         h_.kiln = kiln;
         const auto ticks = static_cast<std::size_t>(record_.length() / kTick);
-        for (auto* series : {&h_.airOn, &h_.airOff, &h_.humidity, &h_.flow, &h_.gas, &h_.damper, &h_.moisture, &h_.load,
-                             &h_.pressure, &h_.belt})
+        for (auto* series : {&h_.airOn, &h_.airOff, &h_.humidity, &h_.flow, &h_.gas, &h_.damper, &h_.moisture,
+                             &h_.load, &h_.pressure, &h_.belt})
             series->reserve(ticks);
         warmth_ = random_.normal(0, 0.25);
         fanSize_ = 1 + random_.normal(0, 0.012);
@@ -102,8 +106,11 @@ class Kiln {
 
     void endRun() {
         current().range.to = now_;
-        current().finalMoisture = std::round((4.1 + 0.25 * (1.0 - cureHeat_ / 84) * 40 + random_.normal(0, 0.08)) * 100) / 100;
-        const double base = current().plan.product == "Amber" ? 8.5 : current().plan.product == "Wheat" ? 3.9 : 3.4;
+        current().finalMoisture =
+            std::round((4.1 + 0.25 * (1.0 - cureHeat_ / 84) * 40 + random_.normal(0, 0.08)) * 100) / 100;
+        const double base = current().plan.product == "Amber"   ? 8.5
+                            : current().plan.product == "Wheat" ? 3.9
+                                                                : 3.4;
         current().colour = std::round((base + 0.35 * (cureHeat_ - 84) + random_.normal(0, 0.12)) * 100) / 100;
         ++run_;
         enter(Step::Idle, hours(plan().idleHours));
@@ -150,24 +157,37 @@ class Kiln {
         const double into = toHours(now_ - stepStarted_);
         const double odd = h_.kiln == 4 && step_ == Step::FreeDry ? 4.5 : 0;  // the heat-recovery coil
         switch (step_) {
-            case Step::Load: return 30;
-            case Step::FreeDry: return 58 + 6 * std::min(1.0, into / 8) + odd;
-            case Step::ForcedDry: return 64 + 12 * std::min(1.0, into / 3.5);
-            case Step::Cure: return 84 + (plan().product == "Amber" ? 0.5 : 0);
-            case Step::Idle: return outsideTemperature(now_) + 12;
-            default: return 24;
+            case Step::Load:
+                return 30;
+            case Step::FreeDry:
+                return 58 + 6 * std::min(1.0, into / 8) + odd;
+            case Step::ForcedDry:
+                return 64 + 12 * std::min(1.0, into / 3.5);
+            case Step::Cure:
+                return 84 + (plan().product == "Amber" ? 0.5 : 0);
+            case Step::Idle:
+                return outsideTemperature(now_) + 12;
+            default:
+                return 24;
         }
     }
 
     double fanSetting() const {
         switch (step_) {
-            case Step::Idle: return 0;
-            case Step::Load: return 0.45;
-            case Step::FreeDry: return 1;
-            case Step::ForcedDry: return 0.86;
-            case Step::Cure: return 0.72;
-            case Step::Cool: return 0.82;
-            case Step::Strip: return 0.22;
+            case Step::Idle:
+                return 0;
+            case Step::Load:
+                return 0.45;
+            case Step::FreeDry:
+                return 1;
+            case Step::ForcedDry:
+                return 0.86;
+            case Step::Cure:
+                return 0.72;
+            case Step::Cool:
+                return 0.82;
+            case Step::Strip:
+                return 0.22;
         }
         return 0;
     }
@@ -175,12 +195,18 @@ class Kiln {
     double damperSetting() const {
         if (plan().damperOpen && step_ != Step::Idle) return 96;
         switch (step_) {
-            case Step::FreeDry: return 80;
-            case Step::ForcedDry: return 80 - 42 * std::min(1.0, toHours(now_ - stepStarted_) / 3.5);
-            case Step::Cure: return 20;
-            case Step::Cool: return 100;
-            case Step::Idle: return 5;
-            default: return 60;
+            case Step::FreeDry:
+                return 80;
+            case Step::ForcedDry:
+                return 80 - 42 * std::min(1.0, toHours(now_ - stepStarted_) / 3.5);
+            case Step::Cure:
+                return 20;
+            case Step::Cool:
+                return 100;
+            case Step::Idle:
+                return 5;
+            default:
+                return 60;
         }
     }
 
@@ -199,7 +225,9 @@ class Kiln {
         const bool manual = plan().manualBurner && manual_.contains(now_);
         const bool lit = heating && now_ >= burnerOutUntil_ && !held();
         burner_ = !lit ? Burner::Off : manual ? Burner::Manual : Burner::Auto;
-        belt_ = h_.kiln == 2 && now_ >= lastBelt_ ? 1 - 0.09 * std::min(1.0, toHours(now_ - lastBelt_) / (21 * 24)) : 1;
+        belt_ = h_.kiln == 2 && now_ >= lastBelt_
+                    ? 1 - 0.09 * std::min(1.0, toHours(now_ - lastBelt_) / (21 * 24))
+                    : 1;
 
         double fan = held() && !h_.stops.empty() ? 0 : fanSetting() * belt_ * fanSize_;
         for (const TimeRange& r : h_.fanRunsOn)
@@ -226,30 +254,41 @@ class Kiln {
     }
 
     void dry() {
-        const bool drying = (step_ == Step::FreeDry || step_ == Step::ForcedDry || step_ == Step::Cure) && flow_ > 0.1;
+        const bool drying =
+            (step_ == Step::FreeDry || step_ == Step::ForcedDry || step_ == Step::Cure) && flow_ > 0.1;
         if (drying) {
             const double speed = 0.95 * flow_ + 0.05;
-            front_ += kTickHours * 0.0868 * speed * ((airOn_ - 24) / 37) / (plan().dryingFactor * plan().load / 42);
+            front_ +=
+                kTickHours * 0.0868 * speed * ((airOn_ - 24) / 37) / (plan().dryingFactor * plan().load / 42);
         }
         const double passed = 0.95 / (1 + std::exp(-(front_ - 1) / 0.05));
         double share = passed;
         if (offPath(OffPathKind::Channelling) && channel_.contains(now_) && step_ != Step::Load) {
-            const double depth = std::array{0.035, 0.10, 0.36}[static_cast<std::size_t>(plan().offPath->severity - 1)];
-            const double into = static_cast<double>(now_ - channel_.from) / static_cast<double>(channel_.length());
+            const double depth =
+                std::array{0.035, 0.10, 0.36}[static_cast<std::size_t>(plan().offPath->severity - 1)];
+            const double into =
+                static_cast<double>(now_ - channel_.from) / static_cast<double>(channel_.length());
             share = std::max(share, share + depth * std::sin(into * 3.14159265) * (1 - share));
             markOffPath();
         }
         const double wet = 23 + 0.11 * (airOn_ - 60) + 0.02 * (outsideTemperature(now_) - 5);
         const bool bed = step_ != Step::Idle && step_ != Step::Load && step_ != Step::Strip;
-        const double offTarget = bed ? wet + (airOn_ - wet) * share : 0.6 * airOn_ + 0.4 * (outsideTemperature(now_) + 8);
+        const double offTarget =
+            bed ? wet + (airOn_ - wet) * share : 0.6 * airOn_ + 0.4 * (outsideTemperature(now_) + 8);
         airOff_ = lagged(airOff_, offTarget, flow_ > 0.1 ? 5 : 45);
         const double dryAir = step_ == Step::Cool ? 14 : 7 + 16 * std::exp(-std::max(0.0, front_ - 1.1) * 6);
-        const double humidTarget = bed ? 87.5 * (1 - share / 0.95) + dryAir * share / 0.95 : outsideHumidity(now_) * 0.55 + 15;
+        const double humidTarget =
+            bed ? 87.5 * (1 - share / 0.95) + dryAir * share / 0.95 : outsideHumidity(now_) * 0.55 + 15;
         humidity_ = lagged(humidity_, humidTarget, flow_ > 0.1 ? 7 : 60);
-        moisture_ = bed ? 3.9 + 40.5 * std::exp(-1.95 * std::pow(front_, 1.25)) : step_ == Step::Load ? 44.4 : moisture_;
-        if (step_ == Step::Cure) cureHeat_ += (airOn_ - (cureHeat_ == 0 ? 0 : cureHeat_)) * (cureHeat_ == 0 ? 1 : 0.02);
-        const double resistance = step_ == Step::Idle || step_ == Step::Strip ? 0.15 : 0.78 + 0.22 * std::max(0.0, 1 - front_);
-        pressure_ = lagged(pressure_, 395 * flow_ * flow_ * resistance * (1 + 0.012 * (plan().load - 42)), 1.5);
+        moisture_ = bed                   ? 3.9 + 40.5 * std::exp(-1.95 * std::pow(front_, 1.25))
+                    : step_ == Step::Load ? 44.4
+                                          : moisture_;
+        if (step_ == Step::Cure)
+            cureHeat_ += (airOn_ - (cureHeat_ == 0 ? 0 : cureHeat_)) * (cureHeat_ == 0 ? 1 : 0.02);
+        const double resistance =
+            step_ == Step::Idle || step_ == Step::Strip ? 0.15 : 0.78 + 0.22 * std::max(0.0, 1 - front_);
+        pressure_ =
+            lagged(pressure_, 395 * flow_ * flow_ * resistance * (1 + 0.012 * (plan().load - 42)), 1.5);
     }
 
     void keep() {
@@ -271,8 +310,8 @@ class Kiln {
     Random random_;
     TimeRange record_;
     KilnHistory h_;
-    Instant now_ = 0, stepStarted_ = 0, stepEnds_ = 0, runStarted_ = 0, heldUntil_ = 0, burnerOutUntil_ = 0, flameAt_ = 0,
-            lastBelt_ = 0;
+    Instant now_ = 0, stepStarted_ = 0, stepEnds_ = 0, runStarted_ = 0, heldUntil_ = 0, burnerOutUntil_ = 0,
+            flameAt_ = 0, lastBelt_ = 0;
     TimeRange manual_, channel_;
     Step step_ = Step::Idle;
     Burner burner_ = Burner::Off;
@@ -280,7 +319,8 @@ class Kiln {
     int flamesLeft_ = 0;
     bool failed_ = false;
     double warmth_ = 0, fanSize_ = 1, belt_ = 1, front_ = 0, cureHeat_ = 0;
-    double airOn_ = 14, airOff_ = 12, humidity_ = 55, flow_ = 0, gas_ = 0, damper_ = 5, moisture_ = 44, pressure_ = 0;
+    double airOn_ = 14, airOff_ = 12, humidity_ = 55, flow_ = 0, gas_ = 0, damper_ = 5, moisture_ = 44,
+           pressure_ = 0;
 };
 
 }  // namespace

@@ -21,7 +21,8 @@ struct PlantSpec {
 };
 
 enum class Step : std::uint8_t { Idle, Load, FreeDry, ForcedDry, Cure, Cool, Strip };
-inline constexpr std::array<const char*, 7> kStepNames{"Idle", "Load", "Free-dry", "Forced-dry", "Cure", "Cool", "Strip"};
+inline constexpr std::array<const char*, 7> kStepNames{"Idle", "Load", "Free-dry", "Forced-dry",
+                                                       "Cure", "Cool", "Strip"};
 enum class Burner : std::uint8_t { Off, Auto, Manual };
 inline constexpr std::array<const char*, 3> kBurnerNames{"Off", "Auto", "Manual"};
 
@@ -35,13 +36,13 @@ struct OffPath {
 
 struct RunPlan {
     std::string product;
-    double load = 42;        ///< t
-    double idleHours = 12;   ///< before the run
-    double dryingFactor = 1; ///< slower above 1
+    double load = 42;         ///< t
+    double idleHours = 12;    ///< before the run
+    double dryingFactor = 1;  ///< slower above 1
     double temperatureOffset = 0;
     bool washDownBefore = false;
-    bool damperOpen = false;   ///< current low without fault
-    bool manualBurner = false; ///< for some hours
+    bool damperOpen = false;    ///< current low without fault
+    bool manualBurner = false;  ///< for some hours
     int flameLosses = 0;
     bool flameLossStop = false;
     std::optional<double> failsAtHour;  ///< the fan's bearing fails so long into the run
@@ -59,9 +60,9 @@ struct RunRecord {
 /// A bearing on its way to failure.
 struct Wear {
     Instant failure = 0;
-    double days = 3;    ///< how long it climbs
-    double power = 2.2; ///< how late it climbs
-    double rise = 3.2;  ///< mm/s at the end
+    double days = 3;     ///< how long it climbs
+    double power = 2.2;  ///< how late it climbs
+    double rise = 3.2;   ///< mm/s at the end
     std::string style;
 };
 

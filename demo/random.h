@@ -12,19 +12,24 @@ class Random {
   public:
     explicit Random(std::uint64_t seed) : state_(seed) {}
     /// A source of its own for a part of the plant, so that one part's draws do not shift another's.
-    Random branch(std::uint64_t part) const { return Random(mix(state_ ^ mix(part + 0x9E3779B97F4A7C15ULL))); }
+    Random branch(std::uint64_t part) const {
+        return Random(mix(state_ ^ mix(part + 0x9E3779B97F4A7C15ULL)));
+    }
 
     std::uint64_t bits() { return mix(state_ += 0x9E3779B97F4A7C15ULL); }
     double uniform() { return static_cast<double>(bits() >> 11) * 0x1.0p-53; }
     double uniform(double low, double high) { return low + (high - low) * uniform(); }
-    int whole(int low, int high) { return low + static_cast<int>(bits() % static_cast<std::uint64_t>(high - low + 1)); }
+    int whole(int low, int high) {
+        return low + static_cast<int>(bits() % static_cast<std::uint64_t>(high - low + 1));
+    }
     bool chance(double p) { return uniform() < p; }
     double normal(double mean = 0, double sd = 1) {
         if (spare_) {
             spare_ = false;
             return mean + sd * kept_;
         }
-        const double radius = std::sqrt(-2 * std::log(1 - uniform())), angle = 2 * std::numbers::pi * uniform();
+        const double radius = std::sqrt(-2 * std::log(1 - uniform())),
+                     angle = 2 * std::numbers::pi * uniform();
         kept_ = radius * std::sin(angle);
         spare_ = true;
         return mean + sd * radius * std::cos(angle);

@@ -19,7 +19,8 @@ RunPlan ordinaryRun(Random& random) {
     RunPlan plan;
     const double which = random.uniform();
     plan.product = which < 0.6 ? "Pale" : which < 0.85 ? "Amber" : "Wheat";
-    plan.load = std::round((random.chance(0.03) ? random.uniform(46, 48) : random.normal(42, 0.45)) * 10) / 10;
+    plan.load =
+        std::round((random.chance(0.03) ? random.uniform(46, 48) : random.normal(42, 0.45)) * 10) / 10;
     plan.idleHours = random.uniform(9.5, 16.5);
     plan.dryingFactor = 1 + random.normal(0, 0.009);
     plan.temperatureOffset = random.normal(0, 0.3);
@@ -91,18 +92,22 @@ TimeRange PlantSpec::record() const {
     return {from, oslo.addDays(from, days)};
 }
 
-std::string kilnName(int kiln) { return "Kiln " + std::to_string(kiln); }
+std::string kilnName(int kiln) {
+    return "Kiln " + std::to_string(kiln);
+}
 
 double outsideTemperature(Instant t) {
     const double day = toHours(t) / 24;
     const double season = 6.5 - 9.5 * std::cos(2 * std::numbers::pi * (day - 20) / 365.25);
-    const double weather = 2.5 * std::sin(2 * std::numbers::pi * day / 6.3) + 1.5 * std::sin(2 * std::numbers::pi * day / 17.7);
+    const double weather =
+        2.5 * std::sin(2 * std::numbers::pi * day / 6.3) + 1.5 * std::sin(2 * std::numbers::pi * day / 17.7);
     return season + weather + 4 * std::sin(2 * std::numbers::pi * (day - 0.38));
 }
 
 double outsideHumidity(Instant t) {
     const double day = toHours(t) / 24;
-    return std::clamp(74 - 2.0 * (outsideTemperature(t) - 5) + 6 * std::sin(2 * std::numbers::pi * day / 9.1), 25.0, 98.0);
+    return std::clamp(74 - 2.0 * (outsideTemperature(t) - 5) + 6 * std::sin(2 * std::numbers::pi * day / 9.1),
+                      25.0, 98.0);
 }
 
 std::vector<std::vector<RunPlan>> planRuns(const PlantSpec& spec) {

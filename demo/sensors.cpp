@@ -59,13 +59,15 @@ std::vector<Instant> scans(const Truth& truth, const std::string& logger, Durati
 }
 
 /// Adds the faults of one tag to its clean values.
-void addFaults(const Truth& truth, const std::string& path, const std::vector<Instant>& times, LoggerColumn& column) {
+void addFaults(const Truth& truth, const std::string& path, const std::vector<Instant>& times,
+               LoggerColumn& column) {
     auto& v = column.values;
     for (const Drift& d : truth.drifts)
         if (d.tag == path)
             for (std::size_t i = 0; i < v.size(); ++i)
                 if (d.range.contains(times[i]))
-                    v[i] += d.endError * static_cast<double>(times[i] - d.range.from) / static_cast<double>(d.range.length());
+                    v[i] += d.endError * static_cast<double>(times[i] - d.range.from) /
+                            static_cast<double>(d.range.length());
     for (const FalseStep& s : truth.steps)
         if (s.tag == path)
             for (std::size_t i = 0; i < v.size(); ++i)
@@ -88,7 +90,8 @@ void addFaults(const Truth& truth, const std::string& path, const std::vector<In
                 if (s.range.contains(times[i])) column.bad[i] = 1;
         }
     for (double& x : v) {
-        if (column.unit == "%" || column.unit == "m³/h") x = std::clamp(x, 0.0, column.unit == "%" ? 100.0 : 5000.0);
+        if (column.unit == "%" || column.unit == "m³/h")
+            x = std::clamp(x, 0.0, column.unit == "%" ? 100.0 : 5000.0);
         x = rounded(x, column.decimals);
     }
 }
@@ -96,7 +99,10 @@ void addFaults(const Truth& truth, const std::string& path, const std::vector<In
 class KilnSensors {
   public:
     KilnSensors(const Truth& truth, int kiln)
-        : truth_(truth), kiln_(kiln), asset_(kilnName(kiln)), state_(truth, kiln),
+        : truth_(truth),
+          kiln_(kiln),
+          asset_(kilnName(kiln)),
+          state_(truth, kiln),
           random_(Random(truth.spec.seed).branch(static_cast<std::uint64_t>(400 + kiln))) {
         for (const ProcessChange& c : truth.changes)
             if (c.asset == asset_) change_ = &c;
@@ -116,7 +122,8 @@ class KilnSensors {
         out.stamps = scans(truth_, asset_ + "/" + name, period, random_);
         return out;
     }
-    void add(Logger& to, const char* tag, const char* unit, int decimals, const std::function<double(Instant)>& value) {
+    void add(Logger& to, const char* tag, const char* unit, int decimals,
+             const std::function<double(Instant)>& value) {
         LoggerColumn column{tag, unit, decimals, {}, {}};
         column.values.reserve(to.stamps.size());
         for (const Instant t : to.stamps) column.values.push_back(value(t));
@@ -126,9 +133,11 @@ class KilnSensors {
 
     Logger thirty() {
         Logger out = begin("30 s", 30 * kSecond);
-        Wobble onWobble(0.25, 0.97), offWobble(0.2, 0.98), humidityWobble(0.35, 0.98), pressureWobble(3, 0.97), gasWobble(4, 0.95);
+        Wobble onWobble(0.25, 0.97), offWobble(0.2, 0.98), humidityWobble(0.35, 0.98),
+            pressureWobble(3, 0.97), gasWobble(4, 0.95);
         add(out, "Air-on temp", "°C", 1, [&](Instant t) {
-            return state_.at(h().airOn, t) + onWobble.next(random_) + random_.normal(0, 0.08) + (changed("retuned", t) ? 0.8 : 0);
+            return state_.at(h().airOn, t) + onWobble.next(random_) + random_.normal(0, 0.08) +
+                   (changed("retuned", t) ? 0.8 : 0);
         });
         add(out, "Air-off temp", "°C", 1, [&](Instant t) {
             return state_.at(h().airOff, t) + offWobble.next(random_) + random_.normal(0, 0.08);
@@ -154,14 +163,17 @@ class KilnSensors {
         Wobble twinWobble(0.3, 0.98), vibrationWobble(0.05, 0.97);
         const double twinOffset = random_.uniform(-1.2, 1.2);
         add(out, "RH twin", "%", 1, [&](Instant t) {
-            return state_.at(h().humidity, t) + twinOffset + twinWobble.next(random_) + random_.normal(0, 0.2);
+            return state_.at(h().humidity, t) + twinOffset + twinWobble.next(random_) +
+                   random_.normal(0, 0.2);
         });
-        add(out, "Bearing vib.", "mm/s", 2, [&](Instant t) { return std::max(0.02, vibration(t) + vibrationWobble.next(random_)); });
+        add(out, "Bearing vib.", "mm/s", 2,
+            [&](Instant t) { return std::max(0.02, vibration(t) + vibrationWobble.next(random_)); });
         double heat = 18;
         add(out, "Bearing temp", "°C", 1, [&](Instant t) {
             const bool on = state_.at(h().flow, t) > 0.1;
             const double worn = wearAt(h().wears, t) / 3.2;
-            const double target = on ? 41 + 0.35 * outsideTemperature(t) + 9 * worn * worn : 10 + outsideTemperature(t);
+            const double target =
+                on ? 41 + 0.35 * outsideTemperature(t) + 9 * worn * worn : 10 + outsideTemperature(t);
             heat += (target - heat) / 45;
             return heat + random_.normal(0, 0.12);
         });
@@ -191,8 +203,8 @@ class KilnSensors {
             const double worn = wearAt(h().wears, t) / 3.2;
             double amps = 62 * (0.22 + 0.78 * std::pow(flow, 1.8)) + 0.15 * (state_.at(h().load, t) - 42);
             if (state_.at(h().damper, t) > 90) amps *= 0.965;
-            return amps - 3 * worn * worn * worn + (changed("pulley", t) ? 3.5 * flow : 0) + wobble.next(random_) +
-                   random_.normal(0, 0.2);
+            return amps - 3 * worn * worn * worn + (changed("pulley", t) ? 3.5 * flow : 0) +
+                   wobble.next(random_) + random_.normal(0, 0.2);
         });
         return out;
     }
@@ -204,7 +216,8 @@ class KilnSensors {
         double last = -100;
         for (Instant t = record.from + kMinute; t < record.to;
              t += 100 * kSecond + random_.whole(0, 40'000) * kMillisecond) {
-            const double v = std::clamp(std::round((state_.at(h().damper, t) + random_.normal(0, 0.5)) * 2) / 2, 0.0, 100.0);
+            const double v = std::clamp(
+                std::round((state_.at(h().damper, t) + random_.normal(0, 0.5)) * 2) / 2, 0.0, 100.0);
             if (v == last) continue;
             last = v;
             out.stamps.push_back(t);
@@ -216,7 +229,8 @@ class KilnSensors {
 
     Logger moisture() {
         Logger out = begin("5 min", 5 * kMinute);
-        add(out, "Malt moisture", "%", 1, [&](Instant t) { return state_.at(h().moisture, t) + random_.normal(0, 0.22); });
+        add(out, "Malt moisture", "%", 1,
+            [&](Instant t) { return state_.at(h().moisture, t) + random_.normal(0, 0.22); });
         return out;
     }
 
@@ -231,7 +245,9 @@ class KilnSensors {
 
 }  // namespace
 
-std::vector<Logger> recordKiln(const Truth& truth, int kiln) { return KilnSensors(truth, kiln).all(); }
+std::vector<Logger> recordKiln(const Truth& truth, int kiln) {
+    return KilnSensors(truth, kiln).all();
+}
 
 Logger recordWeather(const Truth& truth) {
     Random random = Random(truth.spec.seed).branch(500);
@@ -239,7 +255,8 @@ Logger recordWeather(const Truth& truth) {
     LoggerColumn temperature{"Outside temp", "°C", 1, {}, {}}, humidity{"Outside RH", "%", 1, {}, {}};
     for (const Instant t : out.stamps) {
         temperature.values.push_back(rounded(outsideTemperature(t) + random.normal(0, 0.15), 1));
-        humidity.values.push_back(rounded(std::clamp(outsideHumidity(t) + random.normal(0, 0.5), 0.0, 100.0), 1));
+        humidity.values.push_back(
+            rounded(std::clamp(outsideHumidity(t) + random.normal(0, 0.5), 0.0, 100.0), 1));
     }
     out.columns = {std::move(temperature), std::move(humidity)};
     return out;

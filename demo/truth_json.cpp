@@ -8,7 +8,9 @@ namespace {
 
 using nlohmann::json;
 
-json timesOf(TimeRange r) { return {{"start", toIso(r.from)}, {"end", toIso(r.to)}}; }
+json timesOf(TimeRange r) {
+    return {{"start", toIso(r.from)}, {"end", toIso(r.to)}};
+}
 
 json stretches(const std::vector<TagStretch>& all) {
     json out = json::array();
@@ -44,7 +46,9 @@ json runToJson(const KilnHistory& h, const RunRecord& r, Instant recordEnd) {
     bool held = false;
     for (const Stop& s : h.stops) held |= s.range.from < r.range.to && s.range.to > r.range.from;
     j["interrupted"] = held;
-    j["lookAlike"] = r.plan.load > 44.5 ? json("heavy load") : r.plan.damperOpen ? json("open damper") : json();
+    j["lookAlike"] = r.plan.load > 44.5  ? json("heavy load")
+                     : r.plan.damperOpen ? json("open damper")
+                                         : json();
     j["manualBurner"] = r.plan.manualBurner;
     return j;
 }
@@ -53,10 +57,15 @@ json runToJson(const KilnHistory& h, const RunRecord& r, Instant recordEnd) {
 
 json truthToJson(const Truth& truth) {
     const TimeRange record = truth.spec.record();
-    json out{{"plant", "Corvane Maltings"}, {"zone", "Europe/Oslo"}, {"days", truth.spec.days}, {"seed", truth.spec.seed},
-             {"record", timesOf(record)},   {"oddKiln", kilnName(truth.oddKiln)}, {"beltKiln", kilnName(truth.beltKiln)}};
-    for (const char* list : {"runs", "failures", "stops", "flameLosses", "fanRunsOn", "washDowns", "beltChanges", "drifts", "falseSteps",
-                             "spikes", "trueValues", "processChanges"})
+    json out{{"plant", "Corvane Maltings"},
+             {"zone", "Europe/Oslo"},
+             {"days", truth.spec.days},
+             {"seed", truth.spec.seed},
+             {"record", timesOf(record)},
+             {"oddKiln", kilnName(truth.oddKiln)},
+             {"beltKiln", kilnName(truth.beltKiln)}};
+    for (const char* list : {"runs", "failures", "stops", "flameLosses", "fanRunsOn", "washDowns",
+                             "beltChanges", "drifts", "falseSteps", "spikes", "trueValues", "processChanges"})
         out[list] = json::array();
     for (const KilnHistory& h : truth.kilns) {
         const std::string name = kilnName(h.kiln);
@@ -68,12 +77,17 @@ json truthToJson(const Truth& truth) {
         };
         for (const RunRecord& r : h.runs) out["runs"].push_back(runToJson(h, r, record.to));
         for (const Wear& w : h.wears)
-            out["failures"].push_back({{"asset", name}, {"time", toIso(w.failure)}, {"kind", "fan bearing"}, {"climbDays", w.days}, {"style", w.style}});
+            out["failures"].push_back({{"asset", name},
+                                       {"time", toIso(w.failure)},
+                                       {"kind", "fan bearing"},
+                                       {"climbDays", w.days},
+                                       {"style", w.style}});
         for (const Stop& s : h.stops) stretch("stops", s.range)["reason"] = s.reason;
         for (const FlameLoss& f : h.flameLosses) stretch("flameLosses", f.range)["stopped"] = f.stopped;
         for (const TimeRange& r : h.fanRunsOn) stretch("fanRunsOn", r);
         for (const Instant t : h.washDowns) out["washDowns"].push_back({{"asset", name}, {"time", toIso(t)}});
-        for (const Instant t : h.beltChanges) out["beltChanges"].push_back({{"asset", name}, {"time", toIso(t)}});
+        for (const Instant t : h.beltChanges)
+            out["beltChanges"].push_back({{"asset", name}, {"time", toIso(t)}});
     }
     for (const Drift& d : truth.drifts) {
         json j = timesOf(d.range);
@@ -83,11 +97,17 @@ json truthToJson(const Truth& truth) {
         out["drifts"].push_back(j);
     }
     for (const FalseStep& s : truth.steps)
-        out["falseSteps"].push_back({{"tag", s.tag}, {"time", toIso(s.time)}, {"size", s.size}, {"cause", s.cause},
+        out["falseSteps"].push_back({{"tag", s.tag},
+                                     {"time", toIso(s.time)},
+                                     {"size", s.size},
+                                     {"cause", s.cause},
                                      {"returns", s.returns ? json(toIso(*s.returns)) : json()}});
-    for (const Spike& s : truth.spikes) out["spikes"].push_back({{"tag", s.tag}, {"time", toIso(s.time)}, {"size", s.size}});
-    for (const TrueValue& v : truth.trueValues) out["trueValues"].push_back({{"tag", v.tag}, {"time", toIso(v.time)}, {"value", v.value}});
-    for (const ProcessChange& c : truth.changes) out["processChanges"].push_back({{"asset", c.asset}, {"time", toIso(c.time)}, {"what", c.what}});
+    for (const Spike& s : truth.spikes)
+        out["spikes"].push_back({{"tag", s.tag}, {"time", toIso(s.time)}, {"size", s.size}});
+    for (const TrueValue& v : truth.trueValues)
+        out["trueValues"].push_back({{"tag", v.tag}, {"time", toIso(v.time)}, {"value", v.value}});
+    for (const ProcessChange& c : truth.changes)
+        out["processChanges"].push_back({{"asset", c.asset}, {"time", toIso(c.time)}, {"what", c.what}});
     out["gaps"] = stretches(truth.gaps);
     out["stuck"] = stretches(truth.stuck);
     out["badQuality"] = stretches(truth.bad);

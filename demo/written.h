@@ -1,4 +1,5 @@
-// What people at the plant wrote down, as tables: true most of the time, late now and then, with a slip here and there.
+// What people at the plant wrote down, as tables: true most of the time, late now and then, with a slip here
+// and there.
 #pragma once
 
 #include "demo/plant.h"

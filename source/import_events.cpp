@@ -12,12 +12,12 @@ namespace {
 /// Which columns a kind of table must have, and what they mean for the span.
 struct EventForm {
     const char* kind;
-    const char* track;      ///< name of the track they go to
-    const char* start;      ///< column of the start, or of the moment
-    const char* end;        ///< column of the end; "" for a moment
-    bool asset;             ///< has to name an asset
-    bool tag;               ///< has to name a tag
-    const char* required;   ///< one more column there has to be; "" for none
+    const char* track;     ///< name of the track they go to
+    const char* start;     ///< column of the start, or of the moment
+    const char* end;       ///< column of the end; "" for a moment
+    bool asset;            ///< has to name an asset
+    bool tag;              ///< has to name a tag
+    const char* required;  ///< one more column there has to be; "" for none
 };
 
 const std::vector<EventForm>& forms() {
@@ -41,7 +41,8 @@ class EventRows {
     }
 
     Status checkHeader(const std::string& file) const {
-        for (const char* name : {form_.start, form_.end, form_.required, form_.asset ? "asset" : "", form_.tag ? "tag" : ""})
+        for (const char* name :
+             {form_.start, form_.end, form_.required, form_.asset ? "asset" : "", form_.tag ? "tag" : ""})
             if (*name && column(name) < 0)
                 return Error{fmt::format("{} has no column `{}`; {} need it", file, name, form_.kind)};
         return Done{};
@@ -64,13 +65,17 @@ class EventRows {
         for (std::size_t i = 0; i < fields.size(); ++i) {
             const std::string& name = header_[i];
             const std::string_view text = trimmed(fields[i]);
-            if (name == form_.start || name == form_.end || name == "asset" || name == "tag" || text.empty()) continue;
+            if (name == form_.start || name == form_.end || name == "asset" || name == "tag" || text.empty())
+                continue;
             // A log entry stays a text even where it is only a number.
             const auto number = name == "text" || name == "note" ? std::nullopt : readNumber(text, false);
-            if (number) span.facts[name] = *number;
-            else span.facts[name] = std::string(text);
+            if (number)
+                span.facts[name] = *number;
+            else
+                span.facts[name] = std::string(text);
         }
-        if (form_.tag && !std::get_if<double>(&span.facts[form_.required])) return Error{"the value is no number"};
+        if (form_.tag && !std::get_if<double>(&span.facts[form_.required]))
+            return Error{"the value is no number"};
         return span;
     }
     const TimeReader& times() const { return times_; }
@@ -101,7 +106,8 @@ class EventRows {
         std::vector<std::string> known;
         for (const Asset& a : study_.catalog().assets()) known.push_back(a.name);
         const std::string near = nearestName(name, known);
-        return Error{fmt::format("`{}` is no asset{}", name, near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+        return Error{fmt::format("`{}` is no asset{}", name,
+                                 near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
     }
 
     Study& study_;
@@ -125,8 +131,10 @@ const std::vector<std::string>& eventKinds() {
     return kinds;
 }
 
-Result<ImportResult> importEvents(Study& study, const TextSource& source, const std::string& kind, const LayoutHints& hints) {
-    const auto form = std::find_if(forms().begin(), forms().end(), [&](const EventForm& f) { return kind == f.kind; });
+Result<ImportResult> importEvents(Study& study, const TextSource& source, const std::string& kind,
+                                  const LayoutHints& hints) {
+    const auto form =
+        std::find_if(forms().begin(), forms().end(), [&](const EventForm& f) { return kind == f.kind; });
     if (form == forms().end())
         return Error{fmt::format("`{}` is no kind of table; {} are", kind, fmt::join(eventKinds(), ", "))};
     const auto head = readHead(source, 500);
@@ -138,39 +146,44 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
         if (lowerCase(head->header[i]) == form->start)
             for (const auto& row : head->rows)
                 if (i < row.size()) starts.push_back(row[i]);
-    EventRows rows(study, *form, *head, TimeReader(guessDateOrder(starts).value_or(DateOrder::YearFirst), *zone));
+    EventRows rows(study, *form, *head,
+                   TimeReader(guessDateOrder(starts).value_or(DateOrder::YearFirst), *zone));
     if (const Status header = rows.checkHeader(source.name); !header) return header.error();
 
     ImportResult result;
     try {
-        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.text.size()}}, [&] {
-            const std::int64_t track = study.putTrack(form->track, form->kind);
-            std::set<std::string> known;
-            for (const Span& s : study.spans(track)) known.insert(keyOf(s));
-            ImportRecord record{0, 0, source.name, form->kind, static_cast<std::int64_t>(source.text.size()), 0, 0, 0, true};
-            result.import = record.id = study.beginImport(record);
-            RowReader reader(withoutMark(source.text), head->separator);
-            reader.next();
-            while (reader.next()) {
-                ++result.rows;
-                const auto span = rows.read(reader.fields());
-                if (!span) {
-                    ++result.badRowCount;
-                    const BadRow bad{reader.line(), span.error().message, std::string(reader.raw().substr(0, 300))};
-                    if (result.badRows.size() < 100) result.badRows.push_back(bad);
-                    study.keepBadRow(record.id, bad);
-                } else if (known.insert(keyOf(*span)).second) {
-                    study.addSpan(track, *span);
-                    ++result.samples;
-                } else {
-                    ++result.unchanged;
-                }
-            }
-            record.rows = result.rows;
-            record.samples = result.samples;
-            record.badRows = result.badRowCount;
-            study.updateImport(record);
-        });
+        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.text.size()}},
+                     [&] {
+                         const std::int64_t track = study.putTrack(form->track, form->kind);
+                         std::set<std::string> known;
+                         for (const Span& s : study.spans(track)) known.insert(keyOf(s));
+                         ImportRecord record{
+                             0, 0, source.name, form->kind, static_cast<std::int64_t>(source.text.size()),
+                             0, 0, 0,           true};
+                         result.import = record.id = study.beginImport(record);
+                         RowReader reader(withoutMark(source.text), head->separator);
+                         reader.next();
+                         while (reader.next()) {
+                             ++result.rows;
+                             const auto span = rows.read(reader.fields());
+                             if (!span) {
+                                 ++result.badRowCount;
+                                 const BadRow bad{reader.line(), span.error().message,
+                                                  std::string(reader.raw().substr(0, 300))};
+                                 if (result.badRows.size() < 100) result.badRows.push_back(bad);
+                                 study.keepBadRow(record.id, bad);
+                             } else if (known.insert(keyOf(*span)).second) {
+                                 study.addSpan(track, *span);
+                                 ++result.samples;
+                             } else {
+                                 ++result.unchanged;
+                             }
+                         }
+                         record.rows = result.rows;
+                         record.samples = result.samples;
+                         record.badRows = result.badRowCount;
+                         study.updateImport(record);
+                     });
     } catch (const StoreError& e) {
         return Error{e.what()};
     }

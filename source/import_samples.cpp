@@ -36,7 +36,8 @@ Result<Quality> readQuality(std::string_view text) {
 class RowSink {
   public:
     virtual ~RowSink() = default;
-    virtual void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality q) = 0;
+    virtual void sample(int column, std::string_view tagName, Instant t, std::string_view value,
+                        Quality q) = 0;
     virtual void badRow(std::string reason) = 0;
 };
 
@@ -47,7 +48,8 @@ class RowInterpreter {
 
     void read(const std::vector<std::string_view>& fields, RowSink& sink) {
         if (fields.size() != layout_.columns.size())
-            return sink.badRow(fmt::format("{} fields where the header has {}", fields.size(), layout_.columns.size()));
+            return sink.badRow(
+                fmt::format("{} fields where the header has {}", fields.size(), layout_.columns.size()));
         const auto t = times_.read(fields[layout_.timeColumn]);
         if (!t) return sink.badRow(t.error().message);
         if (layout_.longForm) return readLong(fields, *t, sink);
@@ -61,7 +63,8 @@ class RowInterpreter {
 
   private:
     void readLong(const std::vector<std::string_view>& fields, Instant t, RowSink& sink) {
-        const std::string_view tag = trimmed(fields[layout_.tagColumn]), value = trimmed(fields[layout_.valueColumn]);
+        const std::string_view tag = trimmed(fields[layout_.tagColumn]),
+                               value = trimmed(fields[layout_.valueColumn]);
         if (tag.empty()) return sink.badRow("no tag");
         if (value.empty()) return sink.badRow("no value");
         Quality q = Quality::Good;
@@ -80,7 +83,8 @@ class PreviewSink : public RowSink {
   public:
     PreviewSink(ImportPreview& out, const LayoutHints& hints) : out_(out), hints_(hints) {}
     void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality) override {
-        const LayoutColumn c = column >= 0 ? out_.layout.columns[column] : columnFromHeader(std::string(tagName), hints_.asset);
+        const LayoutColumn c =
+            column >= 0 ? out_.layout.columns[column] : columnFromHeader(std::string(tagName), hints_.asset);
         if (column >= 0 && !c.states && !readNumber(value, out_.layout.decimalComma))
             return badRow(fmt::format("`{}` in `{}` is no number", value.substr(0, 40), c.header));
         const std::string path = c.asset + "/" + c.tag;
@@ -103,7 +107,11 @@ class StudySink : public RowSink {
   public:
     StudySink(Study& study, const TextSource& source, const TextLayout& layout, const LayoutHints& hints,
               ImportResult& result)
-        : study_(study), layout_(layout), hints_(hints), result_(result), byColumn_(layout.columns.size(), nullptr) {
+        : study_(study),
+          layout_(layout),
+          hints_(hints),
+          result_(result),
+          byColumn_(layout.columns.size(), nullptr) {
         record_.file = source.name;
         record_.kind = layout.longForm ? "long" : "wide";
         record_.bytes = static_cast<std::int64_t>(source.text.size());
@@ -113,12 +121,16 @@ class StudySink : public RowSink {
         Target* target = column >= 0 ? byColumn_[column] : find(tagName);
         const auto number = readNumber(value, layout_.decimalComma);
         if (!target) {
-            const LayoutColumn c = column >= 0 ? layout_.columns[column] : columnFromHeader(std::string(tagName), hints_.asset);
+            const LayoutColumn c =
+                column >= 0 ? layout_.columns[column] : columnFromHeader(std::string(tagName), hints_.asset);
             if (c.asset.empty() || c.tag.empty())
-                return badRow(fmt::format("tag `{}` names no asset; write it like `Kiln 3/Air-off temp`", tagName.substr(0, 60)));
+                return badRow(fmt::format("tag `{}` names no asset; write it like `Kiln 3/Air-off temp`",
+                                          tagName.substr(0, 60)));
             target = open(c, column >= 0 ? c.states : !number.has_value());
-            if (column >= 0) byColumn_[column] = target;
-            else byName_[std::string(tagName)] = target;
+            if (column >= 0)
+                byColumn_[column] = target;
+            else
+                byName_[std::string(tagName)] = target;
         }
         if (target->kind == TagKind::State) {
             target->series.push(t, stateCode(*target, value), q);
@@ -152,7 +164,9 @@ class StudySink : public RowSink {
         study_.updateImport(record_);
         if (complete)
             study_.enterInLedger("import " + record_.file, "",
-                                 {{"rows", result_.rows}, {"samples", result_.samples}, {"replaced", result_.replaced},
+                                 {{"rows", result_.rows},
+                                  {"samples", result_.samples},
+                                  {"replaced", result_.replaced},
                                   {"badRows", result_.badRowCount}});
         transaction.commit();
         waiting_ = 0;
@@ -171,8 +185,8 @@ class StudySink : public RowSink {
         std::int64_t tag = 0;  ///< 0 until it is first stored
         TagKind kind = TagKind::Continuous;
         Series series;
-        std::vector<std::string> states;      ///< in order of first sight, this import
-        std::vector<int> codes;               ///< the study's code of each
+        std::vector<std::string> states;  ///< in order of first sight, this import
+        std::vector<int> codes;           ///< the study's code of each
     };
 
     Target* find(std::string_view name) {
@@ -296,7 +310,8 @@ Result<ImportResult> importSamples(Study& study, const TextSource& source, const
             interpreter.read(rows.fields(), sink);
             if (!sink.full()) continue;
             sink.commit(false);
-            if (progress && !progress(static_cast<double>(rows.position()) / static_cast<double>(body.size()))) {
+            if (progress &&
+                !progress(static_cast<double>(rows.position()) / static_cast<double>(body.size()))) {
                 result.cancelled = true;
                 break;
             }
@@ -305,8 +320,10 @@ Result<ImportResult> importSamples(Study& study, const TextSource& source, const
         sink.listTags();
         if (!hints.zone.empty() && study.setting("zone").empty()) study.setSetting("zone", hints.zone);
         if (interpreter.times().twice() > 0)
-            result.notes.push_back(fmt::format("{} rows have a wall time that happened twice in {} (clocks put back); they were "
-                                               "taken in the order of the file", interpreter.times().twice(), zone->name()));
+            result.notes.push_back(
+                fmt::format("{} rows have a wall time that happened twice in {} (clocks put back); they were "
+                            "taken in the order of the file",
+                            interpreter.times().twice(), zone->name()));
         if (progress) progress(1.0);
     } catch (const StoreError& e) {
         study.reload();

@@ -12,14 +12,14 @@ namespace jacinth {
 struct ImportPreview {
     std::string name;
     std::int64_t bytes = 0;
-    std::int64_t rows = 0;        ///< below the header; counted by line ends
+    std::int64_t rows = 0;  ///< below the header; counted by line ends
     TextLayout layout;
     std::string zone;             ///< that times without offset would be read in
     bool timesCarryZone = false;  ///< the times name their own offset
     std::vector<std::string> header;
     std::vector<std::vector<std::string>> firstRows;
-    std::vector<std::string> tags;  ///< paths, as far as the first rows show them
-    std::vector<BadRow> badRows;    ///< among the first rows
+    std::vector<std::string> tags;        ///< paths, as far as the first rows show them
+    std::vector<BadRow> badRows;          ///< among the first rows
     std::optional<TimeRange> firstTimes;  ///< of the first rows
 };
 Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints);
@@ -27,17 +27,17 @@ Result<ImportPreview> previewImport(const Study* study, const TextSource& source
 struct ImportResult {
     std::int64_t import = 0;
     std::int64_t rows = 0, samples = 0, replaced = 0, unchanged = 0, badRowCount = 0;
-    std::vector<BadRow> badRows;    ///< the first 100; all of them are kept in the study
-    std::vector<std::string> tags;  ///< paths
-    std::vector<std::string> notes; ///< what is worth telling: an hour that happened twice, for one
+    std::vector<BadRow> badRows;     ///< the first 100; all of them are kept in the study
+    std::vector<std::string> tags;   ///< paths
+    std::vector<std::string> notes;  ///< what is worth telling: an hour that happened twice, for one
     bool cancelled = false;
 };
 
 /// Called between batches with the share done, 0 to 1; returning false stops after what is committed.
 using Progress = std::function<bool(double)>;
 
-/// Stores in batches, each one transaction: what is committed stays whatever happens next. Importing the same file
-/// again changes nothing. Where a stored sample has the same instant, the newest import stands.
+/// Stores in batches, each one transaction: what is committed stays whatever happens next. Importing the same
+/// file again changes nothing. Where a stored sample has the same instant, the newest import stands.
 Result<ImportResult> importSamples(Study& study, const TextSource& source, const LayoutHints& hints,
                                    const Progress& progress = {});
 

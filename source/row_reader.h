@@ -17,9 +17,9 @@ class RowReader {
     /// The next row that is not blank; false at the end.
     bool next();
     const std::vector<std::string_view>& fields() const { return fields_; }
-    std::int64_t line() const { return line_; }      ///< of the row's start, from 1
-    std::size_t position() const { return at_; }     ///< bytes read so far
-    bool openQuote() const { return openQuote_; }    ///< the row's last quote was never closed
+    std::int64_t line() const { return line_; }    ///< of the row's start, from 1
+    std::size_t position() const { return at_; }   ///< bytes read so far
+    bool openQuote() const { return openQuote_; }  ///< the row's last quote was never closed
     std::string_view raw() const { return raw_; }
 
   private:

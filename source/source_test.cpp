@@ -63,7 +63,8 @@ TEST_F(ImportTest, WideWithUnitsAndEmptyCells) {
 TEST_F(ImportTest, LongWithQualityQuotesAndReorderedColumns) {
     const auto r = import(
         "value;time;tag;quality\r\n1,5;01.03.2026 10:00;\"Kiln 1/Fan \"\"A\"\"\";good\r\n"
-        "2,5;01.03.2026 10:01;\"Kiln 1/Fan \"\"A\"\"\";BAD\r\n3,5;01.03.2026 10:02;\"Kiln 1/Fan \"\"A\"\"\";0\r\n",
+        "2,5;01.03.2026 10:01;\"Kiln 1/Fan \"\"A\"\"\";BAD\r\n3,5;01.03.2026 10:02;\"Kiln 1/Fan "
+        "\"\"A\"\"\";0\r\n",
         {.zone = "Europe/Oslo"});
     EXPECT_EQ(r.samples, 3);
     const Series s = read("Kiln 1/Fan \"A\"");
@@ -114,12 +115,15 @@ TEST_F(ImportTest, WhatIsNoTableIsRefusedAndChangesNothing) {
     EXPECT_EQ(refusal(std::string("PK\3\4\0\0\0", 7)), "f.csv is no text: it holds binary data");
     EXPECT_EQ(refusal("time,K 1/a\n"), "f.csv has a header and no rows");
     EXPECT_NE(refusal("K 1/a,K 1/b\n1,2\n3,4\n").find("has no time column"), std::string::npos);
-    EXPECT_NE(refusal("time,K 1/a,K 1/b\n2026-03-01,1,2\n2026-03-01 00:0").find("stops in the middle"), std::string::npos);
+    EXPECT_NE(refusal("time,K 1/a,K 1/b\n2026-03-01,1,2\n2026-03-01 00:0").find("stops in the middle"),
+              std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\n2026-03-01,\"12").find("stops in the middle"), std::string::npos);
     EXPECT_NE(refusal("time,temp\n2026-03-01,1\n").find("names no asset"), std::string::npos);
-    EXPECT_NE(refusal("time,K 1/a\n2026-03-01,1\n", {.zone = "Nowhere"}).find("no time zone"), std::string::npos);
+    EXPECT_NE(refusal("time,K 1/a\n2026-03-01,1\n", {.zone = "Nowhere"}).find("no time zone"),
+              std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\nyesterday,1\n").find("no times that can be read"), std::string::npos);
-    EXPECT_NE(refusal("time,K 1/a\n2026-03-01,1\n", {.timeColumn = "when"}).find("no column `when`"), std::string::npos);
+    EXPECT_NE(refusal("time,K 1/a\n2026-03-01,1\n", {.timeColumn = "when"}).find("no column `when`"),
+              std::string::npos);
 }
 
 TEST_F(ImportTest, ALastRowWithoutLineEndIsFine) {
@@ -197,12 +201,24 @@ TEST_F(ImportTest, EventsOfEveryKind) {
         EXPECT_TRUE(r) << (r ? "" : r.error().message);
         return r ? *r : ImportResult{};
     };
-    EXPECT_EQ(events("failures", "asset,time,kind,note\nKiln 3,2026-03-01T10:00:00Z,bearing,\"worn, noisy\"\n").samples, 1);
-    EXPECT_EQ(events("work-orders", "text,asset,opened,closed,cost\nnew bearing,Kiln 3,2026-03-01,2026-03-02,120.5\n").samples, 1);
-    EXPECT_EQ(events("readings", "tag,time,value,by\nKiln 3/RH,2026-03-01T12:00:00Z,41.9,M. L.\n").samples, 1);
-    EXPECT_EQ(events("log", "time,asset,author,text\n2026-03-01,,R. O.,quiet night\n2026-03-01,Kiln 1,R. O.,7\n").samples, 2);
+    EXPECT_EQ(
+        events("failures", "asset,time,kind,note\nKiln 3,2026-03-01T10:00:00Z,bearing,\"worn, noisy\"\n")
+            .samples,
+        1);
+    EXPECT_EQ(events("work-orders",
+                     "text,asset,opened,closed,cost\nnew bearing,Kiln 3,2026-03-01,2026-03-02,120.5\n")
+                  .samples,
+              1);
+    EXPECT_EQ(events("readings", "tag,time,value,by\nKiln 3/RH,2026-03-01T12:00:00Z,41.9,M. L.\n").samples,
+              1);
+    EXPECT_EQ(
+        events("log", "time,asset,author,text\n2026-03-01,,R. O.,quiet night\n2026-03-01,Kiln 1,R. O.,7\n")
+            .samples,
+        2);
     EXPECT_EQ(events("stops", "asset,start,end,reason\nKiln 1,2026-03-01,2026-03-02,belt\n").samples, 1);
-    EXPECT_EQ(events("alarms", "asset,start,end,text\nKiln 1,2026-03-02,2026-03-01,x\nKlin 1,2026-03-01,,y\n").badRowCount, 2);
+    EXPECT_EQ(events("alarms", "asset,start,end,text\nKiln 1,2026-03-02,2026-03-01,x\nKlin 1,2026-03-01,,y\n")
+                  .badRowCount,
+              2);
     EXPECT_EQ(events("stops", "asset,start,end,reason\nKiln 1,2026-03-01,2026-03-02,belt\n").unchanged, 1);
     const Span failure = study->spansOf(track_kind::kFailures).at(0);
     EXPECT_EQ(study->catalog().asset(failure.asset)->name, "Kiln 3");

@@ -41,28 +41,32 @@ char guessSeparator(std::string_view text) {
 Status checkIsText(const TextSource& source) {
     const std::string_view head = source.text.substr(0, 65536);
     if (trimmed(withoutMark(head)).empty()) return Error{fmt::format("{} is empty", source.name)};
-    if (std::memchr(head.data(), 0, head.size())) return Error{fmt::format("{} is no text: it holds binary data", source.name)};
-    const auto odd = std::count_if(head.begin(), head.end(), [](unsigned char c) { return c < 0x20 && !std::isspace(c); });
+    if (std::memchr(head.data(), 0, head.size()))
+        return Error{fmt::format("{} is no text: it holds binary data", source.name)};
+    const auto odd =
+        std::count_if(head.begin(), head.end(), [](unsigned char c) { return c < 0x20 && !std::isspace(c); });
     if (odd * 100 > static_cast<std::ptrdiff_t>(head.size()))
         return Error{fmt::format("{} is no text: it holds binary data", source.name)};
     return Done{};
 }
 
-/// A file cut off while it was written ends without a line end, in a row with too few fields or an open quote.
+/// A file cut off while it was written ends without a line end, in a row with too few fields or an open
+/// quote.
 Status checkEnd(const TextSource& source, char separator, std::size_t fields) {
     const std::string_view text = source.text;
     if (text.empty() || text.back() == '\n') return Done{};
     const std::size_t start = text.rfind('\n') + 1;
     RowReader last(text.substr(start), separator);
     if (last.next() && (last.openQuote() || last.fields().size() < fields))
-        return Error{fmt::format("{} stops in the middle of its last row (`{}`): it was cut off. Nothing was imported",
-                                 source.name, last.raw().substr(0, 60))};
+        return Error{
+            fmt::format("{} stops in the middle of its last row (`{}`): it was cut off. Nothing was imported",
+                        source.name, last.raw().substr(0, 60))};
     return Done{};
 }
 
 bool namesTime(const std::string& header) {
-    static const std::array<const char*, 8> names{"time", "timestamp", "date", "datetime", "date time", "date/time",
-                                                  "time stamp", "utc"};
+    static const std::array<const char*, 8> names{"time",      "timestamp", "date",       "datetime",
+                                                  "date time", "date/time", "time stamp", "utc"};
     const std::string lower = lowerCase(trimmed(header));
     return std::find(names.begin(), names.end(), lower) != names.end();
 }
@@ -76,17 +80,21 @@ int indexOf(const std::vector<std::string>& header, const std::string& name) {
 std::vector<std::string_view> cellsOfColumn(const TextHead& head, int column) {
     std::vector<std::string_view> out;
     for (const auto& row : head.rows)
-        if (static_cast<std::size_t>(column) < row.size() && !trimmed(row[column]).empty()) out.push_back(row[column]);
+        if (static_cast<std::size_t>(column) < row.size() && !trimmed(row[column]).empty())
+            out.push_back(row[column]);
     return out;
 }
 
-/// Most cells of the column are times of one order: that order. A few slips do not matter here; they become bad rows.
+/// Most cells of the column are times of one order: that order. A few slips do not matter here; they become
+/// bad rows.
 std::optional<DateOrder> orderOfColumn(const TextHead& head, int column) {
     const auto cells = cellsOfColumn(head, column);
     if (cells.empty()) return {};
     if (const auto all = guessDateOrder(cells)) return all;
     for (const DateOrder order : {DateOrder::YearFirst, DateOrder::DayFirst, DateOrder::MonthFirst}) {
-        const auto fits = std::count_if(cells.begin(), cells.end(), [&](std::string_view c) { return takeTimeApart(c, order).has_value(); });
+        const auto fits = std::count_if(cells.begin(), cells.end(), [&](std::string_view c) {
+            return takeTimeApart(c, order).has_value();
+        });
         if (fits * 2 > static_cast<std::ptrdiff_t>(cells.size())) return order;
     }
     return {};
@@ -95,14 +103,17 @@ std::optional<DateOrder> orderOfColumn(const TextHead& head, int column) {
 Result<int> findTimeColumn(const TextSource& source, const TextHead& head, const LayoutHints& hints) {
     if (!hints.timeColumn.empty()) {
         const int at = indexOf(head.header, hints.timeColumn);
-        if (at < 0) return Error{fmt::format("{} has no column `{}`; it has {}", source.name, hints.timeColumn, fmt::join(head.header, ", "))};
+        if (at < 0)
+            return Error{fmt::format("{} has no column `{}`; it has {}", source.name, hints.timeColumn,
+                                     fmt::join(head.header, ", "))};
         return at;
     }
     for (std::size_t i = 0; i < head.header.size(); ++i)
         if (namesTime(head.header[i])) return static_cast<int>(i);
     for (std::size_t i = 0; i < head.header.size(); ++i)
         if (orderOfColumn(head, static_cast<int>(i))) return static_cast<int>(i);
-    return Error{fmt::format("{} has no time column: no header says time, and no column holds times", source.name)};
+    return Error{
+        fmt::format("{} has no time column: no header says time, and no column holds times", source.name)};
 }
 
 /// A comma stands for the decimal point where cells read as numbers only that way.
@@ -120,12 +131,14 @@ bool guessDecimalComma(const TextHead& head, int timeColumn) {
 
 bool holdsStates(const TextHead& head, int column, bool decimalComma) {
     const auto cells = cellsOfColumn(head, column);
-    const auto texts = std::count_if(cells.begin(), cells.end(),
-                                     [&](std::string_view c) { return !readNumber(trimmed(c), decimalComma); });
+    const auto texts = std::count_if(cells.begin(), cells.end(), [&](std::string_view c) {
+        return !readNumber(trimmed(c), decimalComma);
+    });
     return texts * 2 > static_cast<std::ptrdiff_t>(cells.size());
 }
 
-Status fillLong(const TextSource& source, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {
+Status fillLong(const TextSource& source, const TextHead& head, const LayoutHints& hints,
+                TextLayout& layout) {
     const auto find = [&](const std::string& said, std::initializer_list<const char*> usual) {
         if (!said.empty()) return indexOf(head.header, said);
         for (const char* name : usual)
@@ -143,19 +156,24 @@ Status fillLong(const TextSource& source, const TextHead& head, const LayoutHint
     return Done{};
 }
 
-Status fillWide(const TextSource& source, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {
+Status fillWide(const TextSource& source, const TextHead& head, const LayoutHints& hints,
+                TextLayout& layout) {
     for (std::size_t i = 0; i < head.header.size(); ++i) {
         LayoutColumn column = columnFromHeader(head.header[i], hints.asset);
         if (static_cast<int>(i) != layout.timeColumn) {
             if (column.asset.empty())
-                return Error{fmt::format("{}: the header `{}` names no asset; write it like `Kiln 3/Air-off temp`, or say "
-                                         "the asset of the whole file", source.name, head.header[i])};
-            if (column.tag.empty()) return Error{fmt::format("{}: column {} has no name", source.name, i + 1)};
+                return Error{fmt::format(
+                    "{}: the header `{}` names no asset; write it like `Kiln 3/Air-off temp`, or say "
+                    "the asset of the whole file",
+                    source.name, head.header[i])};
+            if (column.tag.empty())
+                return Error{fmt::format("{}: column {} has no name", source.name, i + 1)};
             column.states = holdsStates(head, static_cast<int>(i), layout.decimalComma);
         }
         layout.columns.push_back(std::move(column));
     }
-    if (layout.columns.size() < 2) return Error{fmt::format("{} has a time column and no other", source.name)};
+    if (layout.columns.size() < 2)
+        return Error{fmt::format("{} has a time column and no other", source.name)};
     return Done{};
 }
 
@@ -177,7 +195,8 @@ Result<TextHead> readHead(const TextSource& source, std::size_t rows) {
         }
     }
     if (head.rows.empty()) return Error{fmt::format("{} has a header and no rows", source.name)};
-    if (const Status end = checkEnd({source.name, body}, head.separator, head.header.size()); !end) return end.error();
+    if (const Status end = checkEnd({source.name, body}, head.separator, head.header.size()); !end)
+        return end.error();
     return head;
 }
 
@@ -191,14 +210,19 @@ Result<TextLayout> guessLayout(const TextSource& source, const LayoutHints& hint
     layout.timeColumn = *time;
     const auto order = orderOfColumn(*head, layout.timeColumn);
     if (!order)
-        return Error{fmt::format("{}: column `{}` holds no times that can be read (`{}`); year first or day first can",
-                                 source.name, head->header[layout.timeColumn],
-                                 head->rows[0].size() > static_cast<std::size_t>(layout.timeColumn) ? head->rows[0][layout.timeColumn] : "")};
+        return Error{
+            fmt::format("{}: column `{}` holds no times that can be read (`{}`); year first or day first can",
+                        source.name, head->header[layout.timeColumn],
+                        head->rows[0].size() > static_cast<std::size_t>(layout.timeColumn)
+                            ? head->rows[0][layout.timeColumn]
+                            : "")};
     layout.dateOrder = *order;
     layout.decimalComma = guessDecimalComma(*head, layout.timeColumn);
     const bool looksLong = indexOf(head->header, "tag") >= 0 && indexOf(head->header, "value") >= 0;
-    layout.longForm = hints.longForm.value_or(looksLong || !hints.tagColumn.empty() || !hints.valueColumn.empty());
-    const Status filled = layout.longForm ? fillLong(source, *head, hints, layout) : fillWide(source, *head, hints, layout);
+    layout.longForm =
+        hints.longForm.value_or(looksLong || !hints.tagColumn.empty() || !hints.valueColumn.empty());
+    const Status filled =
+        layout.longForm ? fillLong(source, *head, hints, layout) : fillWide(source, *head, hints, layout);
     if (!filled) return filled.error();
     if (layout.longForm)
         for (const std::string& h : head->header) layout.columns.push_back({h, "", "", "", false});
@@ -217,8 +241,10 @@ LayoutColumn columnFromHeader(const std::string& header, const std::string& othe
         }
     }
     const std::size_t slash = name.find('/');
-    out.asset = slash == std::string::npos ? otherwise : std::string(trimmed(std::string_view(name).substr(0, slash)));
-    out.tag = slash == std::string::npos ? name : std::string(trimmed(std::string_view(name).substr(slash + 1)));
+    out.asset = slash == std::string::npos ? otherwise
+                                           : std::string(trimmed(std::string_view(name).substr(0, slash)));
+    out.tag =
+        slash == std::string::npos ? name : std::string(trimmed(std::string_view(name).substr(slash + 1)));
     return out;
 }
 
@@ -231,7 +257,8 @@ std::optional<double> readNumber(std::string_view field, bool decimalComma) {
         begin = copy.data();
     }
     if (*begin == '+') ++begin;
-    const char* end = (begin >= copy.data() && begin <= copy.data() + 1 ? copy.data() : field.data()) + field.size();
+    const char* end =
+        (begin >= copy.data() && begin <= copy.data() + 1 ? copy.data() : field.data()) + field.size();
     double value = 0;
     const auto result = fast_float::from_chars(begin, end, value);
     if (result.ec != std::errc() || result.ptr != end || !std::isfinite(value)) return {};

@@ -32,11 +32,11 @@ struct TextLayout {
     DateOrder dateOrder = DateOrder::YearFirst;
     int timeColumn = 0;
     int tagColumn = -1, valueColumn = -1, qualityColumn = -1;  ///< long form only
-    std::vector<LayoutColumn> columns;  ///< one a field of the header
+    std::vector<LayoutColumn> columns;                         ///< one a field of the header
 };
 
-/// The header's fields and up to `rows` rows below it. Fails on what is no table of text: empty, binary, a header alone,
-/// a last row that stops in the middle.
+/// The header's fields and up to `rows` rows below it. Fails on what is no table of text: empty, binary, a
+/// header alone, a last row that stops in the middle.
 struct TextHead {
     char separator = ',';
     std::vector<std::string> header;
@@ -50,7 +50,8 @@ Result<TextLayout> guessLayout(const TextSource& source, const LayoutHints& hint
 /// `Kiln 3/Air-off temp [°C]` → asset, tag, unit. Without `/` the asset is `otherwise`.
 LayoutColumn columnFromHeader(const std::string& header, const std::string& otherwise);
 
-/// A number in full, with decimal point or comma; nothing else in the field. NaN and infinities are no numbers.
+/// A number in full, with decimal point or comma; nothing else in the field. NaN and infinities are no
+/// numbers.
 std::optional<double> readNumber(std::string_view field, bool decimalComma);
 
 }  // namespace jacinth

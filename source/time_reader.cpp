@@ -59,7 +59,8 @@ bool takeFraction(std::string_view& text, Duration& fraction) {
 }
 
 bool takeClock(std::string_view& text, WallTime& wall) {
-    if (!takeNumber(text, 2, wall.hour) || !takeOneOf(text, ":") || !takeNumber(text, 2, wall.minute)) return false;
+    if (!takeNumber(text, 2, wall.hour) || !takeOneOf(text, ":") || !takeNumber(text, 2, wall.minute))
+        return false;
     if (!takeOneOf(text, ":")) return true;
     if (!takeNumber(text, 2, wall.second)) return false;
     return !takeOneOf(text, ".,") || takeFraction(text, wall.fraction);
@@ -86,9 +87,12 @@ bool takeOffset(std::string_view text, std::optional<Duration>& offset) {
 
 const char* dateOrderName(DateOrder order) {
     switch (order) {
-        case DateOrder::YearFirst: return "year first";
-        case DateOrder::DayFirst: return "day first";
-        case DateOrder::MonthFirst: return "month first";
+        case DateOrder::YearFirst:
+            return "year first";
+        case DateOrder::DayFirst:
+            return "day first";
+        case DateOrder::MonthFirst:
+            return "month first";
     }
     return "";
 }

@@ -12,8 +12,8 @@ namespace jacinth {
 enum class DateOrder { YearFirst, DayFirst, MonthFirst };
 const char* dateOrderName(DateOrder order);
 
-/// Turns a column of times into instants. Keeps the last instant, to tell the two hours of an autumn night apart:
-/// a wall time that happened twice is the first one unless that would go back in the file.
+/// Turns a column of times into instants. Keeps the last instant, to tell the two hours of an autumn night
+/// apart: a wall time that happened twice is the first one unless that would go back in the file.
 class TimeReader {
   public:
     TimeReader(DateOrder order, Zone zone) : order_(order), zone_(std::move(zone)) {}

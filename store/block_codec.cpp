@@ -17,10 +17,16 @@ constexpr std::uint8_t kBits = 255;  // value coding: bits, not decimals
 constexpr std::array<double, 7> kPowers{1, 10, 100, 1e3, 1e4, 1e5, 1e6};
 constexpr std::size_t kMostSamples = 1 << 20;  // a damaged count must not ask for memory without bound
 
-[[noreturn]] void damaged() { throw StoreError("a block of samples is damaged"); }
+[[noreturn]] void damaged() {
+    throw StoreError("a block of samples is damaged");
+}
 
-std::uint64_t zigzag(std::int64_t v) { return (static_cast<std::uint64_t>(v) << 1) ^ static_cast<std::uint64_t>(v >> 63); }
-std::int64_t unzigzag(std::uint64_t v) { return static_cast<std::int64_t>(v >> 1) ^ -static_cast<std::int64_t>(v & 1); }
+std::uint64_t zigzag(std::int64_t v) {
+    return (static_cast<std::uint64_t>(v) << 1) ^ static_cast<std::uint64_t>(v >> 63);
+}
+std::int64_t unzigzag(std::uint64_t v) {
+    return static_cast<std::int64_t>(v >> 1) ^ -static_cast<std::int64_t>(v & 1);
+}
 
 class Writer {
   public:
@@ -75,7 +81,8 @@ class Reader {
 };
 
 void appendCompressed(Writer& out, const Blob& plain) {
-    thread_local const std::unique_ptr<ZSTD_CCtx, decltype(&ZSTD_freeCCtx)> context(ZSTD_createCCtx(), &ZSTD_freeCCtx);
+    thread_local const std::unique_ptr<ZSTD_CCtx, decltype(&ZSTD_freeCCtx)> context(ZSTD_createCCtx(),
+                                                                                    &ZSTD_freeCCtx);
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel, 3);
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
     Blob packed(ZSTD_compressBound(plain.size()));
@@ -89,14 +96,16 @@ void appendCompressed(Writer& out, const Blob& plain) {
 Blob takeCompressed(Reader& in) {
     const auto packed = in.take(in.varint());
     const unsigned long long size = ZSTD_getFrameContentSize(packed.data(), packed.size());
-    if (size == ZSTD_CONTENTSIZE_ERROR || size == ZSTD_CONTENTSIZE_UNKNOWN || size > kMostSamples * 32) damaged();
+    if (size == ZSTD_CONTENTSIZE_ERROR || size == ZSTD_CONTENTSIZE_UNKNOWN || size > kMostSamples * 32)
+        damaged();
     Blob plain(size);
     const std::size_t got = ZSTD_decompress(plain.data(), plain.size(), packed.data(), packed.size());
     if (ZSTD_isError(got) || got != size) damaged();
     return plain;
 }
 
-/// The least number of decimals with which every value is exactly an integer over a power of ten; -1 for none.
+/// The least number of decimals with which every value is exactly an integer over a power of ten; -1 for
+/// none.
 int decimalsOf(std::span<const double> values) {
     int decimals = 0;
     for (const double v : values) {
@@ -156,7 +165,8 @@ Blob valuesToBytes(std::span<const double> values) {
     w.byte(kBits);
     std::vector<std::uint64_t> bits(values.size());
     for (std::size_t i = 0; i < values.size(); ++i)
-        bits[i] = std::bit_cast<std::uint64_t>(values[i]) ^ (i ? std::bit_cast<std::uint64_t>(values[i - 1]) : 0);
+        bits[i] =
+            std::bit_cast<std::uint64_t>(values[i]) ^ (i ? std::bit_cast<std::uint64_t>(values[i - 1]) : 0);
     for (int shift = 56; shift >= 0; shift -= 8)
         for (const std::uint64_t b : bits) w.byte(static_cast<std::uint8_t>(b >> shift));
     return w.out;
@@ -214,7 +224,8 @@ Blob encodeSamples(const SeriesView& s) {
     out.varint(s.size());
     appendCompressed(out, timesToBytes(s.times));
     appendCompressed(out, valuesToBytes(s.values));
-    const bool allGood = std::all_of(s.quality.begin(), s.quality.end(), [](Quality q) { return q == Quality::Good; });
+    const bool allGood =
+        std::all_of(s.quality.begin(), s.quality.end(), [](Quality q) { return q == Quality::Good; });
     appendCompressed(out, allGood ? Blob{} : qualityToBytes(s));
     return out.out;
 }
@@ -234,7 +245,8 @@ Series decodeSamples(std::span<const std::uint8_t> bytes) {
 
 std::vector<Summary> cellsOf(const SeriesView& s) {
     std::vector<Summary> cells((s.size() + kCellSamples - 1) / kCellSamples);
-    for (std::size_t i = 0; i < s.size(); ++i) cells[i / kCellSamples].add(s.times[i], s.values[i], s.usable(i));
+    for (std::size_t i = 0; i < s.size(); ++i)
+        cells[i / kCellSamples].add(s.times[i], s.values[i], s.usable(i));
     return cells;
 }
 
@@ -280,13 +292,15 @@ std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes) {
         before = c.lastTime;
         known += c.usable > 0;
     }
-    // The figures' coding does not carry its length: its values are counted off, the sums follow in plain form.
+    // The figures' coding does not carry its length: its values are counted off, the sums follow in plain
+    // form.
     const std::size_t sums = known * 8;
     Blob rest;
     while (!r.atEnd()) rest.push_back(r.byte());
     if (rest.size() < sums) damaged();
     std::vector<double> figures;
-    if (known) bytesToValues(Blob(rest.begin(), rest.end() - static_cast<std::ptrdiff_t>(sums)), known * 4, figures);
+    if (known)
+        bytesToValues(Blob(rest.begin(), rest.end() - static_cast<std::ptrdiff_t>(sums)), known * 4, figures);
     Reader tail(std::span<const std::uint8_t>(rest).last(sums));
     std::size_t i = 0;
     for (Summary& c : cells) {

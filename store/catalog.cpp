@@ -12,7 +12,9 @@ namespace {
 constexpr std::array<const char*, 3> kKinds{"continuous", "stepped", "state"};
 }
 
-const char* tagKindName(TagKind kind) { return kKinds[static_cast<std::size_t>(kind)]; }
+const char* tagKindName(TagKind kind) {
+    return kKinds[static_cast<std::size_t>(kind)];
+}
 
 Result<TagKind> tagKindNamed(const std::string& name) {
     for (std::size_t i = 0; i < kKinds.size(); ++i)
@@ -46,7 +48,8 @@ std::string roleFromName(const std::string& name) {
 
 std::string assetKindFromName(const std::string& name) {
     std::size_t end = name.size();
-    while (end > 0 && (std::isdigit(static_cast<unsigned char>(name[end - 1])) || name[end - 1] == ' ')) --end;
+    while (end > 0 && (std::isdigit(static_cast<unsigned char>(name[end - 1])) || name[end - 1] == ' '))
+        --end;
     return end == 0 ? name : name.substr(0, end);
 }
 
@@ -76,12 +79,21 @@ void Catalog::reload() {
     std::map<std::int64_t, std::vector<std::string>> states;
     Statement state(db_, "SELECT tag, name FROM state ORDER BY tag, code");
     while (state.step()) states[state.integer(0)].push_back(state.text(1));
-    Statement tags(db_,
-                   "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing FROM tag "
-                   "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
+    Statement tags(
+        db_,
+        "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing FROM tag "
+        "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
     while (tags.step()) {
-        Tag t{tags.integer(0), tags.integer(1), tags.text(2), tags.text(3), tags.text(4), tags.text(5),
-              static_cast<TagKind>(tags.integer(6)), {}, tags.integer(8), states[tags.integer(0)]};
+        Tag t{tags.integer(0),
+              tags.integer(1),
+              tags.text(2),
+              tags.text(3),
+              tags.text(4),
+              tags.text(5),
+              static_cast<TagKind>(tags.integer(6)),
+              {},
+              tags.integer(8),
+              states[tags.integer(0)]};
         if (!tags.isNull(7)) t.longestGap = tags.integer(7);
         tags_.push_back(std::move(t));
     }
@@ -112,7 +124,8 @@ Result<Tag> Catalog::tagAt(const std::string& path) const {
         known.push_back(t.path());
     }
     const std::string near = nearestName(path, known);
-    return Error{fmt::format("`{}` is no tag{}", path, near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    return Error{
+        fmt::format("`{}` is no tag{}", path, near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 
 const Tag* Catalog::tagInRole(std::int64_t asset, const std::string& role) const {
@@ -145,7 +158,8 @@ std::int64_t Catalog::addAsset(const std::string& name) {
     return assets_.back().id;
 }
 
-std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, const std::string& unit, TagKind kind) {
+std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, const std::string& unit,
+                             TagKind kind) {
     Tag t;
     t.asset = assetId;
     t.assetName = asset(assetId)->name;

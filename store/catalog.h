@@ -63,7 +63,7 @@ class Catalog {
 
     std::int64_t addAsset(const std::string& name);  ///< the existing one where there is one
     std::int64_t addTag(std::int64_t asset, const std::string& name, const std::string& unit, TagKind kind);
-    void updateTag(const Tag& tag);  ///< role, unit, kind, longest gap
+    void updateTag(const Tag& tag);                           ///< role, unit, kind, longest gap
     int addState(std::int64_t tag, const std::string& name);  ///< its code
     void setSpacing(std::int64_t tag, Duration spacing);
 

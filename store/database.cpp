@@ -9,11 +9,14 @@
 namespace jacinth {
 
 Statement::Statement(Database& db, std::string_view sql) : db_(db) {
-    if (sqlite3_prepare_v2(db.handle(), sql.data(), static_cast<int>(sql.size()), &statement_, nullptr) != SQLITE_OK)
+    if (sqlite3_prepare_v2(db.handle(), sql.data(), static_cast<int>(sql.size()), &statement_, nullptr) !=
+        SQLITE_OK)
         db.fail("preparing a statement");
 }
 
-Statement::~Statement() { sqlite3_finalize(statement_); }
+Statement::~Statement() {
+    sqlite3_finalize(statement_);
+}
 
 Statement::Statement(Statement&& other) noexcept : db_(other.db_), statement_(other.statement_) {
     other.statement_ = nullptr;
@@ -35,15 +38,19 @@ void Statement::reset() {
     sqlite3_clear_bindings(statement_);
 }
 
-std::int64_t Statement::integer(int column) const { return sqlite3_column_int64(statement_, column); }
+std::int64_t Statement::integer(int column) const {
+    return sqlite3_column_int64(statement_, column);
+}
 
 double Statement::real(int column) const {
-    return isNull(column) ? std::numeric_limits<double>::quiet_NaN() : sqlite3_column_double(statement_, column);
+    return isNull(column) ? std::numeric_limits<double>::quiet_NaN()
+                          : sqlite3_column_double(statement_, column);
 }
 
 std::string Statement::text(int column) const {
     const auto* text = sqlite3_column_text(statement_, column);
-    return text ? std::string(reinterpret_cast<const char*>(text), sqlite3_column_bytes(statement_, column)) : "";
+    return text ? std::string(reinterpret_cast<const char*>(text), sqlite3_column_bytes(statement_, column))
+                : "";
 }
 
 std::span<const std::uint8_t> Statement::blob(int column) const {
@@ -51,9 +58,13 @@ std::span<const std::uint8_t> Statement::blob(int column) const {
     return {data, data ? static_cast<std::size_t>(sqlite3_column_bytes(statement_, column)) : 0};
 }
 
-bool Statement::isNull(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
+bool Statement::isNull(int column) const {
+    return sqlite3_column_type(statement_, column) == SQLITE_NULL;
+}
 
-void Statement::bindOne(int i, std::int64_t v) { sqlite3_bind_int64(statement_, i, v); }
+void Statement::bindOne(int i, std::int64_t v) {
+    sqlite3_bind_int64(statement_, i, v);
+}
 void Statement::bindOne(int i, double v) {
     std::isnan(v) ? sqlite3_bind_null(statement_, i) : sqlite3_bind_double(statement_, i, v);
 }
@@ -63,8 +74,12 @@ void Statement::bindOne(int i, std::string_view v) {
 void Statement::bindOne(int i, const Blob& v) {
     sqlite3_bind_blob(statement_, i, v.data(), static_cast<int>(v.size()), SQLITE_TRANSIENT);
 }
-void Statement::bindOne(int i, const std::optional<std::int64_t>& v) { v ? bindOne(i, *v) : bindNull(i); }
-void Statement::bindNull(int i) { sqlite3_bind_null(statement_, i); }
+void Statement::bindOne(int i, const std::optional<std::int64_t>& v) {
+    v ? bindOne(i, *v) : bindNull(i);
+}
+void Statement::bindNull(int i) {
+    sqlite3_bind_null(statement_, i);
+}
 
 Database::Database(const std::string& path, Mode mode) : path_(path) {
     int flags = mode == Mode::ReadOnly ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
@@ -77,14 +92,21 @@ Database::Database(const std::string& path, Mode mode) : path_(path) {
     sqlite3_busy_timeout(db_, 10'000);
 }
 
-Database::~Database() { sqlite3_close_v2(db_); }
-
-void Database::run(std::string_view sql) {
-    if (sqlite3_exec(db_, std::string(sql).c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) fail("running a statement");
+Database::~Database() {
+    sqlite3_close_v2(db_);
 }
 
-std::int64_t Database::lastId() const { return sqlite3_last_insert_rowid(db_); }
-int Database::changes() const { return sqlite3_changes(db_); }
+void Database::run(std::string_view sql) {
+    if (sqlite3_exec(db_, std::string(sql).c_str(), nullptr, nullptr, nullptr) != SQLITE_OK)
+        fail("running a statement");
+}
+
+std::int64_t Database::lastId() const {
+    return sqlite3_last_insert_rowid(db_);
+}
+int Database::changes() const {
+    return sqlite3_changes(db_);
+}
 
 std::int64_t Database::number(std::string_view sql) {
     Statement s(*this, sql);
@@ -95,7 +117,9 @@ void Database::fail(const char* doing) const {
     throw StoreError(fmt::format("{}: {} failed: {}", path_, doing, sqlite3_errmsg(db_)));
 }
 
-Transaction::Transaction(Database& db) : db_(db) { db_.run("BEGIN IMMEDIATE"); }
+Transaction::Transaction(Database& db) : db_(db) {
+    db_.run("BEGIN IMMEDIATE");
+}
 Transaction::~Transaction() {
     if (open_) sqlite3_exec(db_.handle(), "ROLLBACK", nullptr, nullptr, nullptr);
 }

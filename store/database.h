@@ -1,4 +1,5 @@
-// A thin, safe hold on SQLite: a connection, prepared statements, transactions. Errors are thrown as StoreError.
+// A thin, safe hold on SQLite: a connection, prepared statements, transactions. Errors are thrown as
+// StoreError.
 #pragma once
 
 #include <cstdint>

@@ -21,7 +21,8 @@ void settle(Series& s) {
     if (std::is_sorted(s.times.begin(), s.times.end(), [](Instant a, Instant b) { return a <= b; })) return;
     std::vector<std::size_t> order(s.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return s.times[a] < s.times[b]; });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return s.times[a] < s.times[b]; });
     Series out;
     out.reserve(s.size());
     for (std::size_t k = 0; k < order.size(); ++k) {
@@ -31,16 +32,21 @@ void settle(Series& s) {
     s = std::move(out);
 }
 
-bool sameValue(double a, double b) { return std::memcmp(&a, &b, sizeof a) == 0; }
+bool sameValue(double a, double b) {
+    return std::memcmp(&a, &b, sizeof a) == 0;
+}
 
 /// Leaves one sample on either side of the range: two blocks may each have brought one.
 void trimToNeighbours(Series& s, TimeRange range) {
-    const std::size_t a = firstNotBefore(s.times, range.from), b = std::max(a, firstNotBefore(s.times, range.to));
+    const std::size_t a = firstNotBefore(s.times, range.from),
+                      b = std::max(a, firstNotBefore(s.times, range.to));
     const std::size_t from = a > 0 ? a - 1 : 0, to = std::min(s.size(), b + 1);
     if (from == 0 && to == s.size()) return;
     Series cut;
-    cut.append({std::span<const Instant>(s.times).subspan(from, to - from), std::span<const double>(s.values).subspan(from, to - from),
-                s.quality.empty() ? std::span<const Quality>() : std::span<const Quality>(s.quality).subspan(from, to - from)});
+    cut.append({std::span<const Instant>(s.times).subspan(from, to - from),
+                std::span<const double>(s.values).subspan(from, to - from),
+                s.quality.empty() ? std::span<const Quality>()
+                                  : std::span<const Quality>(s.quality).subspan(from, to - from)});
     s = std::move(cut);
 }
 
@@ -61,9 +67,9 @@ WriteCount countMerge(const SeriesView& older, const SeriesView& newer) {
 
 bool sameSummary(const Summary& a, const Summary& b) {
     const auto same = [](double x, double y) { return x == y || (std::isnan(x) && std::isnan(y)); };
-    return a.firstTime == b.firstTime && a.lastTime == b.lastTime && a.count == b.count && a.usable == b.usable &&
-           same(a.first, b.first) && same(a.last, b.last) && same(a.least, b.least) && same(a.greatest, b.greatest) &&
-           same(a.sum, b.sum);
+    return a.firstTime == b.firstTime && a.lastTime == b.lastTime && a.count == b.count &&
+           a.usable == b.usable && same(a.first, b.first) && same(a.last, b.last) && same(a.least, b.least) &&
+           same(a.greatest, b.greatest) && same(a.sum, b.sum);
 }
 
 }  // namespace
@@ -73,13 +79,15 @@ const SampleStore::Blocks& SampleStore::blocks(std::int64_t tag) const {
     if (known != blocks_.end()) return known->second;
     Blocks out;
     Statement s(db_,
-                "SELECT id, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing FROM block "
+                "SELECT id, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing "
+                "FROM block "
                 "WHERE tag = ? ORDER BY first_time");
     s.bind(tag);
     while (s.step())
         out.push_back({s.integer(0),
                        {s.integer(1), s.integer(2), static_cast<std::uint32_t>(s.integer(3)),
-                        static_cast<std::uint32_t>(s.integer(4)), s.real(5), s.real(6), s.real(7), s.real(8), s.real(9)},
+                        static_cast<std::uint32_t>(s.integer(4)), s.real(5), s.real(6), s.real(7), s.real(8),
+                        s.real(9)},
                        s.integer(10)});
     return blocks_.emplace(tag, std::move(out)).first->second;
 }
@@ -145,10 +153,12 @@ Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix>
         const auto block = samples(all[i].id);
         const SeriesView view = block->view();
         // Only what is asked for is copied: from the sample before the range to the one after it.
-        std::size_t a = firstNotBefore(view.times, range.from), b = std::max(a, firstNotBefore(view.times, range.to));
+        std::size_t a = firstNotBefore(view.times, range.from),
+                    b = std::max(a, firstNotBefore(view.times, range.to));
         if (a > 0) --a;
         if (b < view.size()) ++b;
-        out.append({view.times.subspan(a, b - a), view.values.subspan(a, b - a), view.quality.empty() ? view.quality : view.quality.subspan(a, b - a)});
+        out.append({view.times.subspan(a, b - a), view.values.subspan(a, b - a),
+                    view.quality.empty() ? view.quality : view.quality.subspan(a, b - a)});
     }
     trimToNeighbours(out, range);
     applyFixes(fixes, out);
@@ -218,9 +228,10 @@ Duration SampleStore::spacing(std::int64_t tag) const {
 }
 
 void SampleStore::insertBlocks(std::int64_t tag, const SeriesView& s) {
-    Statement block(db_,
-                    "INSERT INTO block(tag, first_time, last_time, count, usable, first, last, least, greatest, sum, "
-                    "spacing) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
+    Statement block(
+        db_,
+        "INSERT INTO block(tag, first_time, last_time, count, usable, first, last, least, greatest, sum, "
+        "spacing) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
     Statement samples(db_, "INSERT INTO block_samples(block, data) VALUES(?, ?)");
     Statement cells(db_, "INSERT INTO block_cells(block, data) VALUES(?, ?)");
     for (std::size_t at = 0; at < s.size(); at += kBlockSamples) {
@@ -229,8 +240,8 @@ void SampleStore::insertBlocks(std::int64_t tag, const SeriesView& s) {
                               s.quality.empty() ? s.quality : s.quality.subspan(at, n)};
         const Summary sum = summarize(part);
         block
-            .bind(tag, sum.firstTime, sum.lastTime, sum.count, sum.usable, sum.first, sum.last, sum.least, sum.greatest,
-                  sum.sum, medianSpacing(part.times))
+            .bind(tag, sum.firstTime, sum.lastTime, sum.count, sum.usable, sum.first, sum.last, sum.least,
+                  sum.greatest, sum.sum, medianSpacing(part.times))
             .run();
         const std::int64_t id = db_.lastId();
         samples.bind(id, encodeSamples(part)).run();
@@ -240,8 +251,8 @@ void SampleStore::insertBlocks(std::int64_t tag, const SeriesView& s) {
 }
 
 void SampleStore::removeBlock(std::int64_t id) {
-    for (const char* sql : {"DELETE FROM block_samples WHERE block = ?", "DELETE FROM block_cells WHERE block = ?",
-                            "DELETE FROM block WHERE id = ?"})
+    for (const char* sql : {"DELETE FROM block_samples WHERE block = ?",
+                            "DELETE FROM block_cells WHERE block = ?", "DELETE FROM block WHERE id = ?"})
         Statement(db_, sql).bind(id).run();
     samples_.erase(id);
     cells_.erase(id);
@@ -253,7 +264,8 @@ WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
     const Blocks all = blocks(tag);
     auto [first, last] = blocksIn(all, {incoming.times.front(), incoming.times.back() + 1});
     // A last block that is not full takes the new samples in, so blocks stay of one size.
-    if (first == last && first == all.size() && first > 0 && all[first - 1].summary.count < kBlockSamples) --first;
+    if (first == last && first == all.size() && first > 0 && all[first - 1].summary.count < kBlockSamples)
+        --first;
     Series older;
     for (std::size_t i = first; i < last; ++i) older.append(samples(all[i].id)->view());
     const WriteCount count = countMerge(older, incoming);
@@ -281,7 +293,8 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
                 const auto bytes = q.blob(0);
                 return Blob(bytes.begin(), bytes.end());
             }());
-            if (!sameSummary(summarize(s), b.summary)) throw StoreError("its figures do not agree with its samples");
+            if (!sameSummary(summarize(s), b.summary))
+                throw StoreError("its figures do not agree with its samples");
             const auto stored = cells(b.id);
             const CellList made = cellsOf(s);
             if (!std::equal(made.begin(), made.end(), stored->begin(), stored->end(), sameSummary))

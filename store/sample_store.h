@@ -24,10 +24,13 @@ class SampleStore {
   public:
     explicit SampleStore(Database& db) : db_(db) {}
 
-    /// Samples in [range.from, range.to), and the nearest on either side, so that lines can be drawn to the edges.
+    /// Samples in [range.from, range.to), and the nearest on either side, so that lines can be drawn to the
+    /// edges.
     Series read(std::int64_t tag, TimeRange range, std::span<const Fix> fixes) const;
-    /// At most a few summaries a pixel column, in time order, with one sample beyond either edge where there is one.
-    std::vector<Summary> columns(std::int64_t tag, TimeRange range, int pixels, std::span<const Fix> fixes) const;
+    /// At most a few summaries a pixel column, in time order, with one sample beyond either edge where there
+    /// is one.
+    std::vector<Summary> columns(std::int64_t tag, TimeRange range, int pixels,
+                                 std::span<const Fix> fixes) const;
     Summary whole(std::int64_t tag) const;  ///< of the logged samples; count 0 where there are none
 
     /// Adds samples, any order; at the same instant the later of them stands and replaces what is stored.

@@ -58,10 +58,12 @@ void prepareSchema(Database& db, bool readOnly) {
     const bool empty = db.number("SELECT count(*) FROM sqlite_master") == 0;
     if (id != kApplicationId && !empty) throw StoreError("this file is no Jacinth study");
     if (version > kSchemaVersion)
-        throw StoreError(fmt::format("this study was made by a newer Jacinth (format {}; this one reads up to {})", version,
-                                     kSchemaVersion));
+        throw StoreError(
+            fmt::format("this study was made by a newer Jacinth (format {}; this one reads up to {})",
+                        version, kSchemaVersion));
     if (readOnly) {
-        if (empty || version < kSchemaVersion) throw StoreError("this file is no study yet, or needs to be opened for writing once");
+        if (empty || version < kSchemaVersion)
+            throw StoreError("this file is no study yet, or needs to be opened for writing once");
         return;
     }
     if (empty) db.run("PRAGMA page_size = 4096");
@@ -69,7 +71,8 @@ void prepareSchema(Database& db, bool readOnly) {
     if (version == kSchemaVersion) return;
     Transaction transaction(db);
     for (auto v = static_cast<std::size_t>(version); v < kMigrations.size(); ++v) db.run(kMigrations[v]);
-    db.run(fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, kSchemaVersion));
+    db.run(
+        fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, kSchemaVersion));
     transaction.commit();
 }
 

@@ -8,8 +8,8 @@ namespace jacinth {
 inline constexpr int kSchemaVersion = 1;
 inline constexpr int kApplicationId = 0x4A414349;  // "JACI"
 
-/// Creates the tables in a new file or migrates an older one. Throws StoreError on a file of another program or of
-/// a newer Jacinth, and leaves it as it is.
+/// Creates the tables in a new file or migrates an older one. Throws StoreError on a file of another program
+/// or of a newer Jacinth, and leaves it as it is.
 void prepareSchema(Database& db, bool readOnly);
 
 /// The tables whose changes can be undone.

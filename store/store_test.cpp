@@ -20,7 +20,9 @@ Series wavy(int n, int decimals = 2, unsigned seed = 3) {
     for (int i = 0; i < n; ++i) {
         t += 30 * kSecond + static_cast<Instant>(random() % 40) * kMillisecond;
         const double scale = std::pow(10, decimals);
-        s.push(t, std::round((50 + 20 * std::sin(i * 0.01) + static_cast<double>(random() % 100) / 200) * scale) / scale);
+        s.push(t, std::round((50 + 20 * std::sin(i * 0.01) + static_cast<double>(random() % 100) / 200) *
+                             scale) /
+                      scale);
     }
     return s;
 }
@@ -99,7 +101,8 @@ class StudyTest : public ::testing::Test {
     }
     std::int64_t tag(const std::string& name = "Air-off RH") {
         Transaction t(study->database());
-        const std::int64_t id = study->catalog().addTag(study->catalog().addAsset("Kiln 3"), name, "%", TagKind::Continuous);
+        const std::int64_t id =
+            study->catalog().addTag(study->catalog().addAsset("Kiln 3"), name, "%", TagKind::Continuous);
         t.commit();
         return id;
     }
@@ -168,7 +171,8 @@ TEST_F(StudyTest, ReadGivesTheNeighboursToo) {
     EXPECT_EQ(part.values.back(), 8500);
     const Series between = study->samples().read(id, {8191 * kSecond + 1, 8191 * kSecond + 2}, {});
     EXPECT_EQ(between.values, (std::vector<double>{8191, 8192}));
-    EXPECT_EQ(study->samples().read(id, {30000 * kSecond, 30001 * kSecond}, {}).values, (std::vector<double>{19999}));
+    EXPECT_EQ(study->samples().read(id, {30000 * kSecond, 30001 * kSecond}, {}).values,
+              (std::vector<double>{19999}));
 }
 
 TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
@@ -179,7 +183,8 @@ TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
     const Instant spike = s.times[123456];
     for (Duration width = 400 * kDay; width > kMinute; width = width * 2 / 3) {
         double greatest = 0;
-        const auto columns = study->samples().columns(id, {spike - width / 3, spike - width / 3 + width}, 900, {});
+        const auto columns =
+            study->samples().columns(id, {spike - width / 3, spike - width / 3 + width}, 900, {});
         EXPECT_LT(columns.size(), 2400u) << width;
         for (const Summary& c : columns) greatest = std::max(greatest, c.usable ? c.greatest : 0);
         EXPECT_EQ(greatest, 999) << formatDuration(width);

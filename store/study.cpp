@@ -15,7 +15,8 @@ namespace jacinth {
 namespace {
 
 Instant now() {
-    return std::chrono::duration_cast<std::chrono::nanoseconds>(std::chrono::system_clock::now().time_since_epoch())
+    return std::chrono::duration_cast<std::chrono::nanoseconds>(
+               std::chrono::system_clock::now().time_since_epoch())
         .count();
 }
 
@@ -53,7 +54,8 @@ Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
 Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnly) {
     if (!std::filesystem::exists(path)) return Error{fmt::format("there is no file {}", path)};
     try {
-        auto db = std::make_unique<Database>(path, readOnly ? Database::Mode::ReadOnly : Database::Mode::ReadWrite);
+        auto db =
+            std::make_unique<Database>(path, readOnly ? Database::Mode::ReadOnly : Database::Mode::ReadWrite);
         prepareSchema(*db, readOnly);
         db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL; PRAGMA mmap_size = 1073741824");
         return std::unique_ptr<Study>(new Study(path, std::move(db)));
@@ -68,7 +70,9 @@ std::string Study::setting(const std::string& name, const std::string& otherwise
 }
 
 void Study::setSetting(const std::string& name, const std::string& value) {
-    Statement(*db_, "INSERT INTO setting(name, value) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET value = excluded.value")
+    Statement(*db_,
+              "INSERT INTO setting(name, value) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET value = "
+              "excluded.value")
         .bind(name, value)
         .run();
 }
@@ -92,12 +96,14 @@ TimeRange Study::record() const {
 }
 
 Series Study::read(const Tag& tag, TimeRange range, Which which) {
-    return samples_.read(tag.id, range, which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
+    return samples_.read(
+        tag.id, range, which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
 }
 
 std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels, Which which) {
-    return samples_.columns(tag.id, range, pixels,
-                            which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
+    return samples_.columns(
+        tag.id, range, pixels,
+        which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
 }
 
 double Study::valueAt(const Tag& tag, Instant t, Which which) {
@@ -106,10 +112,11 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) {
 
 std::vector<ImportRecord> Study::imports() const {
     std::vector<ImportRecord> out;
-    Statement s(*db_, "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete FROM import ORDER BY id");
+    Statement s(
+        *db_, "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete FROM import ORDER BY id");
     while (s.step())
-        out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.integer(4), s.integer(5), s.integer(6),
-                       s.integer(7), s.integer(8) != 0});
+        out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.integer(4), s.integer(5),
+                       s.integer(6), s.integer(7), s.integer(8) != 0});
     return out;
 }
 
@@ -122,7 +129,9 @@ std::vector<BadRow> Study::badRows(std::int64_t import) const {
 }
 
 std::int64_t Study::beginImport(const ImportRecord& r) {
-    Statement(*db_, "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) VALUES(?,?,?,?,0,0,0,0)")
+    Statement(*db_,
+              "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) "
+              "VALUES(?,?,?,?,0,0,0,0)")
         .bind(now(), r.file, r.kind, r.bytes)
         .run();
     return db_->lastId();
@@ -181,8 +190,12 @@ std::string Study::redoName() const {
     return s.step() ? s.text(0) : "";
 }
 
-Status Study::undo() { return step(true); }
-Status Study::redo() { return step(false); }
+Status Study::undo() {
+    return step(true);
+}
+Status Study::redo() {
+    return step(false);
+}
 
 Status Study::step(bool undoing) {
     try {
@@ -191,8 +204,10 @@ Status Study::step(bool undoing) {
         std::string name;
         Blob changes;
         {
-            Statement s(*db_, undoing ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                                      : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+            Statement s(
+                *db_, undoing
+                          ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+                          : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
             if (!s.step()) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
             id = s.integer(0);
             name = s.text(1);

@@ -77,7 +77,7 @@ enum class Which { Mended, AsLogged };
 /// Methods throw StoreError when the disk or the file fails, and return Result where the user can be wrong.
 class Study {
   public:
-    static Result<std::unique_ptr<Study>> create(const std::string& path);   ///< fails where the file exists
+    static Result<std::unique_ptr<Study>> create(const std::string& path);  ///< fails where the file exists
     static Result<std::unique_ptr<Study>> open(const std::string& path, bool readOnly = false);
     ~Study();
 
@@ -90,9 +90,10 @@ class Study {
     // Settings: small named texts. View settings are not undone.
     std::string setting(const std::string& name, const std::string& otherwise = {}) const;
     void setSetting(const std::string& name, const std::string& value);
-    Zone zone() const;          ///< the plant's; UTC where none was set
+    Zone zone() const;  ///< the plant's; UTC where none was set
     std::string plantName() const;
-    TimeRange record() const;   ///< from the first to just after the last sample or span; empty where there is none
+    TimeRange record()
+        const;  ///< from the first to just after the last sample or span; empty where there is none
 
     // Reading with the bridging and fixes of the tag.
     Series read(const Tag& tag, TimeRange range, Which which);
@@ -103,8 +104,8 @@ class Study {
     std::vector<Track> tracks() const;
     std::optional<Track> trackNamed(const std::string& name) const;
     std::optional<Track> firstTrackOf(const std::string& kind) const;
-    std::vector<Span> spans(std::int64_t track) const;                    ///< by start
-    std::vector<Span> spansOf(const std::string& kind) const;             ///< over all tracks of that kind
+    std::vector<Span> spans(std::int64_t track) const;         ///< by start
+    std::vector<Span> spansOf(const std::string& kind) const;  ///< over all tracks of that kind
     std::optional<Span> span(std::int64_t id) const;
 
     // Judgement.
@@ -121,11 +122,12 @@ class Study {
     std::vector<ImportRecord> imports() const;
     std::vector<BadRow> badRows(std::int64_t import) const;
 
-    /// Does `work` as one undoable step: all or nothing, entered in the ledger under `name`, with who, why and the
-    /// detail as JSON. What `work` changes through the methods below can be undone.
+    /// Does `work` as one undoable step: all or nothing, entered in the ledger under `name`, with who, why
+    /// and the detail as JSON. What `work` changes through the methods below can be undone.
     void change(const std::string& name, const std::string& why, const nlohmann::json& detail,
                 const std::function<void()>& work);
-    std::int64_t putTrack(const std::string& name, const std::string& kind, const std::string& definition = "{}");
+    std::int64_t putTrack(const std::string& name, const std::string& kind,
+                          const std::string& definition = "{}");
     void clearTrack(std::int64_t track);
     std::int64_t addSpan(std::int64_t track, const Span& span);
     void updateSpan(const Span& span);

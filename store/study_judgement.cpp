@@ -12,22 +12,31 @@ namespace {
 
 using nlohmann::json;
 
-constexpr const char* kFixColumns = "SELECT id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered FROM fix ";
+constexpr const char* kFixColumns =
+    "SELECT id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered FROM fix ";
 
 Fix fixFrom(const Statement& s) {
     const auto kind = fixKindNamed(s.text(2));
-    return {s.integer(0), s.integer(1), kind ? *kind : FixKind::Shift, s.integer(3), s.integer(4), s.real(5),
-            s.real(6),    s.integer(7) != 0, s.text(8), s.text(9), s.integer(10)};
+    return {s.integer(0), s.integer(1),      kind ? *kind : FixKind::Shift,
+            s.integer(3), s.integer(4),      s.real(5),
+            s.real(6),    s.integer(7) != 0, s.text(8),
+            s.text(9),    s.integer(10)};
 }
 
 // NaN has no place in JSON: null stands for it.
-double numberOr(const json& v) { return v.is_number() ? v.get<double>() : std::nan(""); }
+double numberOr(const json& v) {
+    return v.is_number() ? v.get<double>() : std::nan("");
+}
 
 json limitsToJson(const GoldenLimits& g) {
     json slices = json::array();
     for (const LimitSlice& s : g.slices) slices.push_back({s.offset, s.n, s.low, s.centre, s.high});
-    return {{"every", g.spec.every}, {"method", limitMethodName(g.spec.method)}, {"lineUp", lineUpName(g.spec.lineUp)},
-            {"k", g.spec.k},         {"q", g.spec.q},                            {"leastRuns", g.spec.leastRuns},
+    return {{"every", g.spec.every},
+            {"method", limitMethodName(g.spec.method)},
+            {"lineUp", lineUpName(g.spec.lineUp)},
+            {"k", g.spec.k},
+            {"q", g.spec.q},
+            {"leastRuns", g.spec.leastRuns},
             {"slices", slices}};
 }
 
@@ -40,7 +49,8 @@ GoldenLimits limitsFromJson(const json& j) {
     g.spec.q = j.at("q").get<double>();
     g.spec.leastRuns = j.at("leastRuns").get<int>();
     for (const json& s : j.at("slices"))
-        g.slices.push_back({s[0].get<Duration>(), s[1].get<int>(), numberOr(s[2]), numberOr(s[3]), numberOr(s[4])});
+        g.slices.push_back(
+            {s[0].get<Duration>(), s[1].get<int>(), numberOr(s[2]), numberOr(s[3]), numberOr(s[4])});
     return g;
 }
 
@@ -113,7 +123,8 @@ std::vector<CheckReading> Study::checkReadings(std::int64_t tag) const {
 
 std::vector<std::int64_t> Study::goldenRuns(std::int64_t track) const {
     std::vector<std::int64_t> out;
-    Statement s(*db_, "SELECT span FROM golden_run WHERE track = ? AND span IN (SELECT id FROM span) ORDER BY span");
+    Statement s(
+        *db_, "SELECT span FROM golden_run WHERE track = ? AND span IN (SELECT id FROM span) ORDER BY span");
     s.bind(track);
     while (s.step()) out.push_back(s.integer(0));
     return out;
@@ -131,7 +142,9 @@ void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& r
             Statement(*db_, "DELETE FROM golden_run WHERE track = ? AND span = ?").bind(track, run).run();
     // A run that was golden already keeps its reason.
     for (const std::int64_t run : runs)
-        Statement(*db_, "INSERT OR IGNORE INTO golden_run(track, span, why) VALUES(?, ?, ?)").bind(track, run, why).run();
+        Statement(*db_, "INSERT OR IGNORE INTO golden_run(track, span, why) VALUES(?, ?, ?)")
+            .bind(track, run, why)
+            .run();
 }
 
 std::vector<LimitSet> Study::limitSets() const {
@@ -168,10 +181,12 @@ LabelBook Study::labelBook() const {
 
 void Study::setLabelBook(const LabelBook& book) {
     db_->run("DELETE FROM label_kind");
-    Statement s(*db_, "INSERT INTO label_kind(name, place, meaning, colour, key, normal) VALUES(?, ?, ?, ?, ?, ?)");
+    Statement s(*db_,
+                "INSERT INTO label_kind(name, place, meaning, colour, key, normal) VALUES(?, ?, ?, ?, ?, ?)");
     int place = 0;
     for (const LabelKind& k : book)
-        s.bind(k.name, ++place, k.meaning, k.colour, k.key ? std::string(1, k.key) : std::string(), k.normal).run();
+        s.bind(k.name, ++place, k.meaning, k.colour, k.key ? std::string(1, k.key) : std::string(), k.normal)
+            .run();
 }
 
 void Study::setAssetFacts(std::int64_t asset, const Facts& facts) {
@@ -197,7 +212,8 @@ std::vector<Rule> Study::rules() const {
 void Study::putRule(const Rule& rule) {
     const json body{{"most", rule.spec.most}, {"least", rule.spec.least}, {"join", rule.spec.join}};
     Statement(*db_,
-              "INSERT INTO rule(name, text, body) VALUES(?, ?, ?) ON CONFLICT(name) DO UPDATE SET text = excluded.text, "
+              "INSERT INTO rule(name, text, body) VALUES(?, ?, ?) ON CONFLICT(name) DO UPDATE SET text = "
+              "excluded.text, "
               "body = excluded.body")
         .bind(rule.name, rule.text, body.dump())
         .run();

@@ -36,8 +36,12 @@ std::vector<Track> Study::tracks() const {
     return out;
 }
 
-std::optional<Track> Study::trackNamed(const std::string& name) const { return oneTrack(*db_, "name = ?", name); }
-std::optional<Track> Study::firstTrackOf(const std::string& kind) const { return oneTrack(*db_, "kind = ?", kind); }
+std::optional<Track> Study::trackNamed(const std::string& name) const {
+    return oneTrack(*db_, "name = ?", name);
+}
+std::optional<Track> Study::firstTrackOf(const std::string& kind) const {
+    return oneTrack(*db_, "kind = ?", kind);
+}
 
 std::vector<Span> Study::spans(std::int64_t track) const {
     return query(*db_, "WHERE track = ? ORDER BY start, span.id", track);
@@ -52,18 +56,24 @@ std::optional<Span> Study::span(std::int64_t id) const {
     return found.empty() ? std::nullopt : std::optional(found.front());
 }
 
-std::int64_t Study::putTrack(const std::string& name, const std::string& kind, const std::string& definition) {
+std::int64_t Study::putTrack(const std::string& name, const std::string& kind,
+                             const std::string& definition) {
     if (const auto known = trackNamed(name)) {
         if (known->kind != kind)
-            throw StoreError(fmt::format("`{}` is a track of {} already; choose another name", name, known->kind));
+            throw StoreError(
+                fmt::format("`{}` is a track of {} already; choose another name", name, known->kind));
         Statement(*db_, "UPDATE track SET definition = ? WHERE id = ?").bind(definition, known->id).run();
         return known->id;
     }
-    Statement(*db_, "INSERT INTO track(name, kind, definition) VALUES(?, ?, ?)").bind(name, kind, definition).run();
+    Statement(*db_, "INSERT INTO track(name, kind, definition) VALUES(?, ?, ?)")
+        .bind(name, kind, definition)
+        .run();
     return db_->lastId();
 }
 
-void Study::clearTrack(std::int64_t track) { Statement(*db_, "DELETE FROM span WHERE track = ?").bind(track).run(); }
+void Study::clearTrack(std::int64_t track) {
+    Statement(*db_, "DELETE FROM span WHERE track = ?").bind(track).run();
+}
 
 std::int64_t Study::addSpan(std::int64_t track, const Span& s) {
     Statement(*db_, "INSERT INTO span(track, asset, tag, start, end, facts) VALUES(?, ?, ?, ?, ?, ?)")
@@ -78,6 +88,8 @@ void Study::updateSpan(const Span& s) {
         .run();
 }
 
-void Study::removeSpan(std::int64_t id) { Statement(*db_, "DELETE FROM span WHERE id = ?").bind(id).run(); }
+void Study::removeSpan(std::int64_t id) {
+    Statement(*db_, "DELETE FROM span WHERE id = ?").bind(id).run();
+}
 
 }  // namespace jacinth

@@ -31,14 +31,16 @@ inline std::string quoted(const std::string& text) {
 
 inline Said run(const std::vector<std::string>& arguments) {
     static int serial = 0;
-    const fs::path err = fs::temp_directory_path() / ("jacinth-err-" + std::to_string(::getpid()) + "-" + std::to_string(++serial));
+    const fs::path err = fs::temp_directory_path() /
+                         ("jacinth-err-" + std::to_string(::getpid()) + "-" + std::to_string(++serial));
     std::string command = quoted(JACINTH_CLI);
     for (const std::string& a : arguments) command += " " + quoted(a);
     command += " 2>" + quoted(err.string());
     Said said;
     FILE* pipe = ::popen(command.c_str(), "r");
     std::array<char, 65536> buffer;
-    while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), pipe)) said.out.append(buffer.data(), n);
+    while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), pipe))
+        said.out.append(buffer.data(), n);
     said.code = WEXITSTATUS(::pclose(pipe));
     std::ifstream file(err);
     said.err.assign(std::istreambuf_iterator<char>(file), {});
@@ -51,12 +53,15 @@ inline nlohmann::json demoTruth() {
     return nlohmann::json::parse(file);
 }
 
-inline Instant instantOf(const nlohmann::json& iso) { return *fromIso(iso.get<std::string>()); }
+inline Instant instantOf(const nlohmann::json& iso) {
+    return *fromIso(iso.get<std::string>());
+}
 
 /// A folder of the test's own, gone afterwards.
 class Folder {
   public:
-    explicit Folder(const std::string& name) : path_(fs::temp_directory_path() / ("jacinth-" + name + "-" + std::to_string(::getpid()))) {
+    explicit Folder(const std::string& name)
+        : path_(fs::temp_directory_path() / ("jacinth-" + name + "-" + std::to_string(::getpid()))) {
         fs::remove_all(path_);
         fs::create_directories(path_);
     }
@@ -67,6 +72,8 @@ class Folder {
     fs::path path_;
 };
 
-inline void copyDemo(const std::string& to) { fs::copy_file(std::string(JACINTH_DEMO_FOLDER) + "/demo.jacinth", to); }
+inline void copyDemo(const std::string& to) {
+    fs::copy_file(std::string(JACINTH_DEMO_FOLDER) + "/demo.jacinth", to);
+}
 
 }  // namespace jacinth::test

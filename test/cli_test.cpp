@@ -6,7 +6,9 @@
 namespace jacinth::test {
 namespace {
 
-void write(const std::string& path, const std::string& text) { std::ofstream(path) << text; }
+void write(const std::string& path, const std::string& text) {
+    std::ofstream(path) << text;
+}
 
 TEST(Cli, WrongUsageIsTwoAndWhatTheDataSaysIsOne) {
     Folder f("usage");
@@ -36,7 +38,9 @@ TEST(Cli, AnImportThatFailsLeavesNoStudyBehind) {
 
 TEST(Cli, ImportSaysWhatCameAndKeepsBadRows) {
     Folder f("import");
-    write(f / "long.csv", "time;tag;value;quality\n01.03.2026 10:00;K 1/a;1,5;good\nx;K 1/a;2;good\n01.03.2026 10:02;K 1/a;3;bad\n");
+    write(f / "long.csv",
+          "time;tag;value;quality\n01.03.2026 10:00;K 1/a;1,5;good\nx;K 1/a;2;good\n01.03.2026 10:02;K "
+          "1/a;3;bad\n");
     const auto j = run({"import", f / "s.jacinth", f / "long.csv", "--zone", "Europe/Oslo", "--json"}).json();
     EXPECT_EQ(j["rows"], 3);
     EXPECT_EQ(j["samples"], 2);
@@ -57,8 +61,11 @@ class Small : public ::testing::Test {
         std::string text = "time,K 1/x [bar],K 1/mode,K 2/x [bar],K 2/mode\n";
         for (int i = 0; i < 600; ++i) {
             const bool on = i % 100 >= 20;
-            text += toIso(*fromIso("2026-03-01") + i * kMinute) + "," + std::to_string(on ? 5 + i % 100 * 0.1 : 0) + "," + (on ? "On" : "Off") + "," +
-                    std::to_string(on ? 5 + i % 100 * 0.1 + (i / 100 == 3 ? 3 : 0) + 0.05 * (i / 100 % 2) : 0) + "," + (on ? "On" : "Off") + "\n";
+            text +=
+                toIso(*fromIso("2026-03-01") + i * kMinute) + "," +
+                std::to_string(on ? 5 + i % 100 * 0.1 : 0) + "," + (on ? "On" : "Off") + "," +
+                std::to_string(on ? 5 + i % 100 * 0.1 + (i / 100 == 3 ? 3 : 0) + 0.05 * (i / 100 % 2) : 0) +
+                "," + (on ? "On" : "Off") + "\n";
         }
         write(folder / "x.csv", text);
         ASSERT_EQ(run({"import", study, folder / "x.csv"}).code, 0);
@@ -68,7 +75,10 @@ class Small : public ::testing::Test {
 };
 
 TEST_F(Small, TagSettings) {
-    EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/x", "--role", "pressure", "--unit", "kPa", "--longest-gap", "20m"}).code, 0);
+    EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/x", "--role", "pressure", "--unit", "kPa",
+                   "--longest-gap", "20m"})
+                  .code,
+              0);
     const auto tags = run({"tags", study, "--json", "--asset", "K 1"}).json();
     EXPECT_EQ(tags[0]["role"], "pressure");
     EXPECT_EQ(tags[0]["unit"], "kPa");
@@ -84,7 +94,8 @@ TEST_F(Small, EvalNumbersAndConditions) {
     ASSERT_EQ(where.size(), 6u);
     EXPECT_EQ(where[0]["start"], "2026-03-01T00:20:00Z");
     EXPECT_EQ(where[0]["end"], "2026-03-01T01:40:00Z");
-    const Said values = run({"eval", study, "`K 2/x` - `K 1/x`", "--every", "1h", "--from", "2026-03-01T05:30:00Z", "--to", "2026-03-01T06:00:00Z"});
+    const Said values = run({"eval", study, "`K 2/x` - `K 1/x`", "--every", "1h", "--from",
+                             "2026-03-01T05:30:00Z", "--to", "2026-03-01T06:00:00Z"});
     EXPECT_EQ(values.out.substr(0, 32), "time,value\n2026-03-01T05:30:00Z,");
     const Said wrong = run({"eval", study, "share(@modee over 1h)"});
     EXPECT_EQ(wrong.code, 1);
@@ -94,14 +105,21 @@ TEST_F(Small, EvalNumbersAndConditions) {
 }
 
 TEST_F(Small, FromRunsToExcursions) {
-    const auto runs = run({"runs", "find", study, "--track", "R", "--where", "@mode is \"On\"", "--json"}).json();
+    const auto runs =
+        run({"runs", "find", study, "--track", "R", "--where", "@mode is \"On\"", "--json"}).json();
     ASSERT_EQ(runs.size(), 12u);
     EXPECT_EQ(runs[0]["asset"], "K 1");
-    EXPECT_EQ(run({"limits", "build", study, "--name", "L", "--track", "R", "--tag", "x"}).code, 1);  // no golden runs yet
+    EXPECT_EQ(run({"limits", "build", study, "--name", "L", "--track", "R", "--tag", "x"}).code,
+              1);  // no golden runs yet
     EXPECT_EQ(run({"golden", "set", study, "--track", "R", "--where", "max(@x) > 99"}).code, 1);
     EXPECT_EQ(run({"golden", "set", study, "--track", "R", "--run", "4711"}).code, 1);
-    EXPECT_EQ(run({"golden", "set", study, "--track", "R", "--where", "max(@x) < 15.5", "--json"}).json()["golden"].size(), 11u);
-    const auto limits = run({"limits", "build", study, "--name", "L", "--track", "R", "--tag", "x", "--every", "5m", "--json"}).json();
+    EXPECT_EQ(run({"golden", "set", study, "--track", "R", "--where", "max(@x) < 15.5", "--json"})
+                  .json()["golden"]
+                  .size(),
+              11u);
+    const auto limits = run({"limits", "build", study, "--name", "L", "--track", "R", "--tag", "x", "--every",
+                             "5m", "--json"})
+                            .json();
     EXPECT_EQ(limits["slices"].size(), 17u);
     EXPECT_EQ(limits["slices"][3]["offset"], 900.0);
     EXPECT_EQ(limits["slices"][3]["n"], 11);
@@ -117,17 +135,22 @@ TEST_F(Small, FromRunsToExcursions) {
 }
 
 TEST_F(Small, FixesAreAddedSwitchedAndRemoved) {
-    const std::vector<std::string> stretch{"--from", "2026-03-01T01:00:00Z", "--to", "2026-03-01T02:00:00Z", "--why", "re-ranged"};
+    const std::vector<std::string> stretch{
+        "--from", "2026-03-01T01:00:00Z", "--to", "2026-03-01T02:00:00Z", "--why", "re-ranged"};
     const auto with = [&](std::vector<std::string> a) {
         a.insert(a.end(), stretch.begin(), stretch.end());
         return run(a);
     };
-    const auto added = with({"fix", "add", study, "--tag", "K 1/x", "--kind", "shift", "--by", "-2", "--json"});
+    const auto added =
+        with({"fix", "add", study, "--tag", "K 1/x", "--kind", "shift", "--by", "-2", "--json"});
     ASSERT_EQ(added.code, 0) << added.err;
     EXPECT_EQ(added.json()["by"], -2.0);
     const auto id = std::to_string(added.json()["id"].get<int>());
     const auto at = [&](std::vector<std::string> more = {}) {
-        std::vector<std::string> a{"read", study, "--tag", "K 1/x", "--from", "2026-03-01T01:30:00Z", "--to", "2026-03-01T01:30:01Z"};
+        std::vector<std::string> a{"read",   study,
+                                   "--tag",  "K 1/x",
+                                   "--from", "2026-03-01T01:30:00Z",
+                                   "--to",   "2026-03-01T01:30:01Z"};
         a.insert(a.end(), more.begin(), more.end());
         return run(a).out;
     };
@@ -141,18 +164,33 @@ TEST_F(Small, FixesAreAddedSwitchedAndRemoved) {
     EXPECT_EQ(run({"fix", "remove", study, id}).code, 1);
     EXPECT_EQ(with({"fix", "add", study, "--tag", "K 1/x", "--kind", "shift"}).code, 2);
     EXPECT_EQ(with({"fix", "add", study, "--tag", "K 1/mode", "--kind", "shift", "--by", "1"}).code, 1);
-    EXPECT_EQ(with({"fix", "add", study, "--tag", "K 1/x", "--kind", "ramp", "--fit-readings"}).code, 1);  // no readings
+    EXPECT_EQ(with({"fix", "add", study, "--tag", "K 1/x", "--kind", "ramp", "--fit-readings"}).code,
+              1);  // no readings
 }
 
 TEST_F(Small, LabelsAndReport) {
-    const std::vector<std::string> label{"label", "add", study, "--asset", "K 1", "--tag", "x", "--from", "2026-03-01T01:00:00Z", "--to", "2026-03-01T02:00:00Z", "--note", "a, \"b\""};
+    const std::vector<std::string> label{"label",
+                                         "add",
+                                         study,
+                                         "--asset",
+                                         "K 1",
+                                         "--tag",
+                                         "x",
+                                         "--from",
+                                         "2026-03-01T01:00:00Z",
+                                         "--to",
+                                         "2026-03-01T02:00:00Z",
+                                         "--note",
+                                         "a, \"b\""};
     auto named = label, unknown = label;
     named.insert(named.end(), {"--kind", "bearing wear", "--json"});
     unknown.insert(unknown.end(), {"--kind", "gremlins"});
     EXPECT_EQ(run(named).json()["kind"], "bearing wear");
     EXPECT_EQ(run(unknown).code, 1);
     EXPECT_EQ(run({"label", "list", study, "--json"}).json().size(), 1u);
-    EXPECT_NE(run({"label", "export", study}).out.find("K 1,K 1/x,2026-03-01T01:00:00Z,2026-03-01T02:00:00Z,bearing wear,"), std::string::npos);
+    EXPECT_NE(run({"label", "export", study})
+                  .out.find("K 1,K 1/x,2026-03-01T01:00:00Z,2026-03-01T02:00:00Z,bearing wear,"),
+              std::string::npos);
     EXPECT_NE(run({"label", "export", study}).out.find("\"a, \"\"b\"\"\""), std::string::npos);
     EXPECT_EQ(run({"report", study, "--out", folder / "r.html"}).code, 0);
     std::ifstream file(folder / "r.html");
@@ -165,11 +203,14 @@ TEST_F(Small, LabelsAndReport) {
 TEST_F(Small, ProveGivesEveryFigure) {
     write(folder / "f.csv", "asset,time,kind,note\nK 2,2026-03-01T06:30:00Z,seal,\n");
     ASSERT_EQ(run({"import-events", study, folder / "f.csv", "--as", "failures"}).code, 0);
-    const auto p = run({"prove", study, "--rule", "@x > 14.5", "--most", "2h", "--least", "10m", "--join", "0s", "--json"}).json();
+    const auto p = run({"prove", study, "--rule", "@x > 14.5", "--most", "2h", "--least", "10m", "--join",
+                        "0s", "--json"})
+                       .json();
     EXPECT_EQ(p["caught"], 1);
     EXPECT_EQ(p["failures"][0]["asset"], "K 2");
     EXPECT_GT(p["failures"][0]["warningSeconds"], 600);
-    for (const char* key : {"missed", "untestable", "alarms", "cameTrue", "falseAlarms", "open", "catchRate", "cameTrueShare", "falsePerAssetMonth", "countingSeconds"})
+    for (const char* key : {"missed", "untestable", "alarms", "cameTrue", "falseAlarms", "open", "catchRate",
+                            "cameTrueShare", "falsePerAssetMonth", "countingSeconds"})
         EXPECT_TRUE(p.contains(key)) << key;
     EXPECT_EQ(run({"prove", study, "--rule", "@x > 14.5", "--failures", "Failrues"}).code, 1);
     EXPECT_EQ(run({"prove", study, "--rule", "@x + 1"}).code, 1);

@@ -42,13 +42,15 @@ TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
     for (int i = 0; i < 20; ++i) {
         const std::string study = folder / ("s" + std::to_string(i) + ".jacinth");
         // A fan's record alone is one batch; with the wide files there are several commits to fall between.
-        killed += importAndKill({"import", study, files + "record-states.csv", files + "record-kiln-1-10-s.csv", files + "record-kiln-1-30-s.csv", files + "record-kiln-2-10-s.csv",
-                                 files + "record-kiln-2-30-s.csv"},
+        killed += importAndKill({"import", study, files + "record-states.csv",
+                                 files + "record-kiln-1-10-s.csv", files + "record-kiln-1-30-s.csv",
+                                 files + "record-kiln-2-10-s.csv", files + "record-kiln-2-30-s.csv"},
                                 std::chrono::milliseconds(5 + random() % 900));
         if (!fs::exists(study)) continue;  // killed before the file was made
         auto opened = Study::open(study);
         if (!opened) {
-            // Between making the file and its tables there is nothing to lose, and the message says what it is.
+            // Between making the file and its tables there is nothing to lose, and the message says what it
+            // is.
             EXPECT_LT(fs::file_size(study), 200'000u) << opened.error().message;
             continue;
         }

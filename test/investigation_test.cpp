@@ -27,8 +27,11 @@ class Investigation : public ::testing::Test {
         std::sort(import.begin() + 3, import.end());
         imported = new json(run(import).json());
         for (const char* kind : {"failures", "work-orders", "readings", "log", "alarms", "stops", "batches"})
-            ASSERT_EQ(run({"import-events", study, (files / kind).string() + ".csv", "--as", kind}).code, 0) << kind;
-        for (int k = 1; k <= 6; ++k) run({"tag", "set", study, "--tag", "Kiln " + std::to_string(k) + "/Bearing vib.", "--role", "bearing_vibration"});
+            ASSERT_EQ(run({"import-events", study, (files / kind).string() + ".csv", "--as", kind}).code, 0)
+                << kind;
+        for (int k = 1; k <= 6; ++k)
+            run({"tag", "set", study, "--tag", "Kiln " + std::to_string(k) + "/Bearing vib.", "--role",
+                 "bearing_vibration"});
     }
     static void TearDownTestSuite() {
         delete folder;
@@ -49,10 +52,14 @@ TEST_F(Investigation, TheFilesGiveTheSameStudyAsTheDemo) {
     EXPECT_EQ((*imported)["badRowCount"], 0);
     const auto key = [](const json& tags) {
         std::map<std::string, std::string> out;
-        for (const json& t : tags) out[t["asset"].get<std::string>() + "/" + t["tag"].get<std::string>()] = t["count"].dump() + t["unit"].dump() + t["kind"].dump() + t["first"].dump() + t["last"].dump();
+        for (const json& t : tags)
+            out[t["asset"].get<std::string>() + "/" + t["tag"].get<std::string>()] =
+                t["count"].dump() + t["unit"].dump() + t["kind"].dump() + t["first"].dump() +
+                t["last"].dump();
         return out;
     };
-    const auto mine = key(run({"tags", study, "--json"}).json()), theirs = key(run({"tags", demo, "--json"}).json());
+    const auto mine = key(run({"tags", study, "--json"}).json()),
+               theirs = key(run({"tags", demo, "--json"}).json());
     EXPECT_EQ(mine, theirs);
     EXPECT_EQ(mine.size(), 80u);
     for (const auto& [path, facts] : mine)
@@ -62,13 +69,16 @@ TEST_F(Investigation, TheFilesGiveTheSameStudyAsTheDemo) {
 }
 
 TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
-    const auto runs = run({"runs", "find", study, "--track", "Runs", "--where", "@kiln_step is not \"Idle\"", "--json"}).json();
+    const auto runs =
+        run({"runs", "find", study, "--track", "Runs", "--where", "@kiln_step is not \"Idle\"", "--json"})
+            .json();
     const json& happened = (*truth)["runs"];
     ASSERT_EQ(runs.size(), happened.size());
     std::map<std::int64_t, const json*> truthOf;
     for (const json& t : happened) {
         const auto found = std::find_if(runs.begin(), runs.end(), [&](const json& r) {
-            return r["asset"] == t["asset"] && std::abs(instantOf(r["start"]) - instantOf(t["start"])) <= 30 * kSecond;
+            return r["asset"] == t["asset"] &&
+                   std::abs(instantOf(r["start"]) - instantOf(t["start"])) <= 30 * kSecond;
         });
         ASSERT_NE(found, runs.end()) << t.dump();
         if (t["complete"]) {
@@ -79,28 +89,39 @@ TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
     }
     std::vector<std::int64_t> quiet;
     for (const auto& [id, t] : truthOf)
-        if ((*t)["offPath"].is_null() && (*t)["complete"] && !(*t)["interrupted"] && (*t)["lookAlike"].is_null() && (*t)["asset"] != "Kiln 4" && (*t)["asset"] != "Kiln 2") quiet.push_back(id);
+        if ((*t)["offPath"].is_null() && (*t)["complete"] && !(*t)["interrupted"] &&
+            (*t)["lookAlike"].is_null() && (*t)["asset"] != "Kiln 4" && (*t)["asset"] != "Kiln 2")
+            quiet.push_back(id);
     std::shuffle(quiet.begin(), quiet.end(), std::mt19937(3));
     std::vector<std::string> golden{"golden", "set", study, "--track", "Runs", "--why", "quiet runs"};
-    for (int i = 0; i < 12; ++i) golden.insert(golden.end(), {"--run", std::to_string(quiet[static_cast<std::size_t>(i)])});
+    for (int i = 0; i < 12; ++i)
+        golden.insert(golden.end(), {"--run", std::to_string(quiet[static_cast<std::size_t>(i)])});
     ASSERT_EQ(run(golden).code, 0);
-    ASSERT_EQ(run({"limits", "build", study, "--name", "L", "--track", "Runs", "--tag", "air_on_temp", "--tag", "air_off_temp", "--tag", "fan_current", "--every", "2m"}).code, 0);
+    ASSERT_EQ(run({"limits", "build", study, "--name", "L", "--track", "Runs", "--tag", "air_on_temp",
+                   "--tag", "air_off_temp", "--tag", "fan_current", "--every", "2m"})
+                  .code,
+              0);
     const auto excursions = run({"screen", study, "--limits", "L", "--json"}).json();
     int serious = 0, flagged = 0;
     for (const auto& [id, t] : truthOf) {
         const json& off = (*t)["offPath"];
         if (off.is_null() || off["severity"] != "serious") continue;
         ++serious;
-        flagged += std::any_of(excursions.begin(), excursions.end(), [&, wanted = id](const json& e) { return e["run"] == wanted && e["tag"] == off["tag"]; });
+        flagged += std::any_of(excursions.begin(), excursions.end(), [&, wanted = id](const json& e) {
+            return e["run"] == wanted && e["tag"] == off["tag"];
+        });
     }
-    std::printf("runs %zu, excursions %zu, serious runs flagged on the right tag %d of %d\n", runs.size(), excursions.size(), flagged, serious);
+    std::printf("runs %zu, excursions %zu, serious runs flagged on the right tag %d of %d\n", runs.size(),
+                excursions.size(), flagged, serious);
     EXPECT_GE(serious, 9);
     EXPECT_GE(flagged, 0.9 * serious);
 }
 
 /// RMS of mended value − true value, at the hours the truth tells.
 double misfit(const std::string& study, const json& truth, const std::string& tag, Instant from, Instant to) {
-    const auto values = run({"eval", study, "`" + tag + "`", "--every", "30s", "--from", toIso(from), "--to", toIso(to), "--json"}).json();
+    const auto values = run({"eval", study, "`" + tag + "`", "--every", "30s", "--from", toIso(from), "--to",
+                             toIso(to), "--json"})
+                            .json();
     double sum = 0;
     int n = 0;
     for (const json& v : truth["trueValues"]) {
@@ -118,7 +139,11 @@ TEST_F(Investigation, ARampAndAShiftBringTheHumidityBack) {
     const json& d = (*truth)["drifts"][0];
     const Instant from = instantOf(d["start"]) + kMinute, to = instantOf(d["end"]) - kMinute;
     const double before = misfit(study, *truth, d["tag"], from, to);
-    ASSERT_EQ(run({"fix", "add", study, "--tag", d["tag"], "--kind", "ramp", "--from", d["start"], "--to", d["end"], "--start-by", "0", "--end-by", std::to_string(-d["endError"].get<double>()), "--why", "drift"}).code, 0);
+    ASSERT_EQ(
+        run({"fix", "add", study, "--tag", d["tag"], "--kind", "ramp", "--from", d["start"], "--to", d["end"],
+             "--start-by", "0", "--end-by", std::to_string(-d["endError"].get<double>()), "--why", "drift"})
+            .code,
+        0);
     const double after = misfit(study, *truth, d["tag"], from, to);
     std::printf("ramp: misfit %.2f -> %.2f %%\n", before, after);
     EXPECT_GT(before, 2);
@@ -127,7 +152,10 @@ TEST_F(Investigation, ARampAndAShiftBringTheHumidityBack) {
         if (s["tag"] != "Kiln 4/Air-off RH") continue;
         const Instant a = instantOf(s["time"]) + kMinute, b = instantOf(s["returns"]) - kMinute;
         EXPECT_GT(misfit(study, *truth, s["tag"], a, b), 5);
-        ASSERT_EQ(run({"fix", "add", study, "--tag", s["tag"], "--kind", "shift", "--from", s["time"], "--to", s["returns"], "--by", std::to_string(-s["size"].get<double>()), "--why", "knocked"}).code, 0);
+        ASSERT_EQ(run({"fix", "add", study, "--tag", s["tag"], "--kind", "shift", "--from", s["time"], "--to",
+                       s["returns"], "--by", std::to_string(-s["size"].get<double>()), "--why", "knocked"})
+                      .code,
+                  0);
         const double left = misfit(study, *truth, s["tag"], a, b);
         std::printf("shift: misfit left %.2f %%\n", left);
         EXPECT_LT(left, 0.6);
@@ -135,8 +163,11 @@ TEST_F(Investigation, ARampAndAShiftBringTheHumidityBack) {
 }
 
 TEST_F(Investigation, ARuleCatchesMostBearingsAndRarelyCriesWolf) {
-    const auto p = run({"prove", study, "--rule", "mean(@bearing_vibration over 2h) > 2.75 for 20m", "--most", "48h", "--least", "12h", "--join", "6h", "--json"}).json();
-    std::printf("caught %d of 7, false alarms a kiln-month %.2f\n", p["caught"].get<int>(), p["falsePerAssetMonth"].get<double>());
+    const auto p = run({"prove", study, "--rule", "mean(@bearing_vibration over 2h) > 2.75 for 20m", "--most",
+                        "48h", "--least", "12h", "--join", "6h", "--json"})
+                       .json();
+    std::printf("caught %d of 7, false alarms a kiln-month %.2f\n", p["caught"].get<int>(),
+                p["falsePerAssetMonth"].get<double>());
     EXPECT_EQ(p["failures"].size(), 7u);
     EXPECT_GE(p["caught"], 5);
     EXPECT_LE(p["falsePerAssetMonth"], 1.0);

@@ -17,7 +17,9 @@ WindowDriver::WindowDriver(const std::string& path) {
     settle();
 }
 
-WindowDriver::~WindowDriver() { close(); }
+WindowDriver::~WindowDriver() {
+    close();
+}
 
 void WindowDriver::close() {
     if (!window_) return;
@@ -60,7 +62,8 @@ void WindowDriver::drag(QWidget* widget, QPoint from, QPoint to, Qt::KeyboardMod
     QTest::mousePress(widget, Qt::LeftButton, modifiers, from);
     for (int i = 1; i <= 5; ++i) {
         const QPoint at = from + (to - from) * i / 5;
-        QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, modifiers);
+        QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                         modifiers);
         QApplication::sendEvent(widget, &move);
         QTest::qWait(5);
     }
@@ -69,7 +72,8 @@ void WindowDriver::drag(QWidget* widget, QPoint from, QPoint to, Qt::KeyboardMod
 }
 
 void WindowDriver::wheel(QWidget* widget, QPoint at, int steps, Qt::KeyboardModifiers modifiers) {
-    QWheelEvent e(at, widget->mapToGlobal(at), {}, {0, steps * 120}, Qt::NoButton, modifiers, Qt::NoScrollPhase, false);
+    QWheelEvent e(at, widget->mapToGlobal(at), {}, {0, steps * 120}, Qt::NoButton, modifiers,
+                  Qt::NoScrollPhase, false);
     QApplication::sendEvent(widget, &e);
     settle();
 }
@@ -128,12 +132,15 @@ void WindowDriver::clickRow(QTableView* table, int row) {
     clickAt(table->viewport(), table->visualRect(index).center());
 }
 
-QString WindowDriver::statusText() { return find<QLabel>("statusMessage")->text(); }
+QString WindowDriver::statusText() {
+    return find<QLabel>("statusMessage")->text();
+}
 
 }  // namespace jacinth::test
 
 int main(int argc, char** argv) {
-    qputenv("QT_QPA_PLATFORM", qgetenv("QT_QPA_PLATFORM").isEmpty() ? "offscreen" : qgetenv("QT_QPA_PLATFORM"));
+    qputenv("QT_QPA_PLATFORM",
+            qgetenv("QT_QPA_PLATFORM").isEmpty() ? "offscreen" : qgetenv("QT_QPA_PLATFORM"));
     ::testing::InitGoogleTest(&argc, argv);
     QStandardPaths::setTestModeEnabled(true);
     qputenv("JACINTH_USER", "M. L.");

@@ -1,4 +1,5 @@
-// Drives the real window by mouse and keys, as a user would, and waits for what it does beside the interface thread.
+// Drives the real window by mouse and keys, as a user would, and waits for what it does beside the interface
+// thread.
 #pragma once
 
 #include <gtest/gtest.h>

@@ -17,14 +17,17 @@ std::map<std::string, std::vector<int>> quietRuns() {
     for (const json& r : truth["runs"]) {
         const std::string asset = r["asset"];
         if (asset != "Kiln 1" && asset != "Kiln 3" && asset != "Kiln 6") continue;
-        if (r["offPath"].is_null() && r["complete"] && !r["interrupted"] && r["lookAlike"].is_null() && out[asset].size() < 4) out[asset].push_back(r["number"]);
+        if (r["offPath"].is_null() && r["complete"] && !r["interrupted"] && r["lookAlike"].is_null() &&
+            out[asset].size() < 4)
+            out[asset].push_back(r["number"]);
     }
     return out;
 }
 
 std::int64_t runId(Study& study, const std::string& asset, int number) {
     for (const Span& s : study.spansOf(track_kind::kRuns))
-        if (study.catalog().asset(s.asset)->name == asset && factNumber(s.facts, "number") == number) return s.id;
+        if (study.catalog().asset(s.asset)->name == asset && factNumber(s.facts, "number") == number)
+            return s.id;
     return 0;
 }
 
@@ -39,7 +42,9 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     d.bench(app::BenchId::Screen);
     d.type("runsWhere", "@kiln_step is not \"Idle\"");
     d.click("findRuns");
-    const auto cliRuns = run({"runs", "find", twin, "--track", "Runs", "--where", "@kiln_step is not \"Idle\"", "--least", "1h", "--json"}).json();
+    const auto cliRuns = run({"runs", "find", twin, "--track", "Runs", "--where",
+                              "@kiln_step is not \"Idle\"", "--least", "1h", "--json"})
+                             .json();
     const auto found = d.study().spansOf(track_kind::kRuns);
     ASSERT_EQ(found.size(), cliRuns.size());
     EXPECT_EQ(found.size(), demoTruth()["runs"].size());
@@ -64,8 +69,12 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     d.type("limitTags", "air_on_temp, air_off_temp, fan_current");
     d.type("limitEvery", "2m");
     d.click("buildLimits");
-    ASSERT_EQ(run({"limits", "build", twin, "--name", "L", "--track", "Runs", "--tag", "air_on_temp", "--tag", "air_off_temp", "--tag", "fan_current", "--every", "2m"}).code, 0);
-    const auto cliExcursions = run({"screen", twin, "--limits", "L", "--ignore", "20m", "--join", "10m", "--json"}).json();
+    ASSERT_EQ(run({"limits", "build", twin, "--name", "L", "--track", "Runs", "--tag", "air_on_temp", "--tag",
+                   "air_off_temp", "--tag", "fan_current", "--every", "2m"})
+                  .code,
+              0);
+    const auto cliExcursions =
+        run({"screen", twin, "--limits", "L", "--ignore", "20m", "--join", "10m", "--json"}).json();
     const auto excursions = excursionsOf(d.study());
     ASSERT_EQ(excursions.size(), cliExcursions.size()) << d.statusText().toStdString();
     ASSERT_GT(excursions.size(), 20u);
@@ -77,13 +86,16 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     }
 
     // From an excursion to its moment, and back to a label of it.
-    const auto worst = std::max_element(excursions.begin(), excursions.end(), [](const auto& a, const auto& b) { return a.severity < b.severity; });
+    const auto worst = std::max_element(excursions.begin(), excursions.end(),
+                                        [](const auto& a, const auto& b) { return a.severity < b.severity; });
     const Tag worstTag = *d.study().catalog().tag(worst->span.tag);
     d.clickAsset(QString::fromStdString(worstTag.assetName));
     app::RunSheet* sheet = d.window().screen()->sheet();
     int row = 0;
     for (const Tag& t : d.study().catalog().tags()) {
-        if (t.asset != worstTag.asset || (t.role != "air_on_temp" && t.role != "air_off_temp" && t.role != "fan_current")) continue;
+        if (t.asset != worstTag.asset ||
+            (t.role != "air_on_temp" && t.role != "air_off_temp" && t.role != "fan_current"))
+            continue;
         if (t.id == worstTag.id) break;
         ++row;
     }
@@ -127,10 +139,15 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     ASSERT_EQ(fixes.size(), 1u) << d.statusText().toStdString();
     EXPECT_EQ(fixes[0].from, from);
     EXPECT_EQ(fixes[0].to, to);
-    ASSERT_EQ(run({"fix", "add", twin, "--tag", drift["tag"], "--kind", "ramp", "--from", toIso(from), "--to", toIso(to), "--start-by", "0", "--end-by",
-                   QString::number(-drift["endError"].get<double>(), 'f', 2).toStdString(), "--why", "drift against hand readings"}).code, 0);
+    ASSERT_EQ(run({"fix", "add", twin, "--tag", drift["tag"], "--kind", "ramp", "--from", toIso(from), "--to",
+                   toIso(to), "--start-by", "0", "--end-by",
+                   QString::number(-drift["endError"].get<double>(), 'f', 2).toStdString(), "--why",
+                   "drift against hand readings"})
+                  .code,
+              0);
     const std::vector<std::string> day{"--from", toIso(to - kDay), "--to", toIso(to + kDay)};
-    std::vector<std::string> mine{"read", study, "--tag", drift["tag"]}, theirs{"read", twin, "--tag", drift["tag"]};
+    std::vector<std::string> mine{"read", study, "--tag", drift["tag"]},
+        theirs{"read", twin, "--tag", drift["tag"]};
     mine.insert(mine.end(), day.begin(), day.end());
     theirs.insert(theirs.end(), day.begin(), day.end());
     EXPECT_EQ(run(mine).out, run(theirs).out);
@@ -141,10 +158,13 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     editor->selectAll();
     QTest::keyClicks(editor, "mean(@bearing_vibration over 2h) > 2.75 for 20m");
     d.settle();
-    EXPECT_TRUE(d.find<QLabel>("ruleState")->text().startsWith("valid")) << d.find<QLabel>("ruleState")->text().toStdString();
+    EXPECT_TRUE(d.find<QLabel>("ruleState")->text().startsWith("valid"))
+        << d.find<QLabel>("ruleState")->text().toStdString();
     d.type("proveMost", "48h");
     d.click("proveButton");
-    const auto cliProof = run({"prove", twin, "--rule", "mean(@bearing_vibration over 2h) > 2.75 for 20m", "--most", "48h", "--least", "12h", "--join", "6h", "--json"}).json();
+    const auto cliProof = run({"prove", twin, "--rule", "mean(@bearing_vibration over 2h) > 2.75 for 20m",
+                               "--most", "48h", "--least", "12h", "--join", "6h", "--json"})
+                              .json();
     const auto& proof = d.window().prove()->proof();
     ASSERT_TRUE(proof);
     EXPECT_EQ(proof->caught, cliProof["caught"].get<int>());
@@ -152,7 +172,8 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     EXPECT_EQ(proof->alarms.size(), cliProof["alarms"].size());
     EXPECT_DOUBLE_EQ(proof->catchRate.low, cliProof["catchRate"]["low"].get<double>());
     EXPECT_DOUBLE_EQ(toSeconds(proof->countingTime), cliProof["countingSeconds"].get<double>());
-    EXPECT_EQ(d.find<QLabel>("caughtFigure")->text(), QString("%1 of %2").arg(proof->caught).arg(proof->caught + proof->missed));
+    EXPECT_EQ(d.find<QLabel>("caughtFigure")->text(),
+              QString("%1 of %2").arg(proof->caught).arg(proof->caught + proof->missed));
 
     // Everything of it is on the record strip.
     std::array<int, 5> rows{};
@@ -167,7 +188,8 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     EXPECT_EQ(again.view().view(), view);
     EXPECT_EQ(again.view().shown(), shown);
     EXPECT_EQ(again.view().bench(), app::BenchId::Prove);
-    EXPECT_EQ(again.window().prove()->editor()->toPlainText(), "mean(@bearing_vibration over 2h) > 2.75 for 20m");
+    EXPECT_EQ(again.window().prove()->editor()->toPlainText(),
+              "mean(@bearing_vibration over 2h) > 2.75 for 20m");
     ASSERT_TRUE(again.window().prove()->proof());
     EXPECT_EQ(again.window().prove()->proof()->caught, cliProof["caught"].get<int>());
     EXPECT_EQ(excursionsOf(again.study()).size(), excursions.size());

@@ -133,7 +133,8 @@ TEST_F(Window, FilterHidesWhatDoesNotFit) {
     QTreeWidget* tree = d->window().plant()->tree();
     int seen = 0;
     for (int i = 0; i < tree->topLevelItemCount(); ++i)
-        for (int k = 0; k < tree->topLevelItem(i)->childCount(); ++k) seen += !tree->topLevelItem(i)->child(k)->isHidden();
+        for (int k = 0; k < tree->topLevelItem(i)->childCount(); ++k)
+            seen += !tree->topLevelItem(i)->child(k)->isHidden();
     EXPECT_EQ(seen, 2);
 }
 
@@ -205,7 +206,8 @@ TEST_F(Window, AFixByDraggingItsHandlesThenUndo) {
     d->type("fixTo", "13 Mar 2026 06:00");
     // Down by the end's grip: the end changes by less than nothing; the start stays.
     app::TimePlot* p = mend->plot();
-    const double reads = d->study().valueAt(*d->study().catalog().tagAt("Kiln 1/Air-off RH"), mend->draft().to, Which::Mended);
+    const double reads =
+        d->study().valueAt(*d->study().catalog().tagAt("Kiln 1/Air-off RH"), mend->draft().to, Which::Mended);
     const QPoint grip(static_cast<int>(p->xOf(mend->draft().to)), static_cast<int>(p->yOf(0, reads)));
     d->drag(p, grip, {grip.x(), static_cast<int>(p->yOf(0, reads - 8))});
     EXPECT_NEAR(mend->draft().endBy, -8, 1.2);
@@ -237,7 +239,10 @@ TEST_F(Window, FitToReadingsSaysTheMisfitBeforeAndAfter) {
     d->bench(app::BenchId::Mend);
     const auto drift = demoTruth()["drifts"][0];
     const Zone zone = d->study().zone();
-    d->type("timeField", QString::fromStdString(zone.text(instantOf(drift["start"]) - kDay) + " to " + zone.text(instantOf(drift["end"]) + kDay)), true);
+    d->type("timeField",
+            QString::fromStdString(zone.text(instantOf(drift["start"]) - kDay) + " to " +
+                                   zone.text(instantOf(drift["end"]) + kDay)),
+            true);
     d->type("fixFrom", QString::fromStdString(zone.text(instantOf(drift["start"]))));
     d->type("fixTo", QString::fromStdString(zone.text(instantOf(drift["end"]))));
     d->type("fixStartBy", "0");
@@ -269,7 +274,8 @@ TEST_F(Window, MarksAreDraggedNamedMovedAndRemoved) {
     // Its right edge, by the handle.
     const QPoint edge(static_cast<int>(std::lround(p->xOf(all[0].end))), at.y());
     d->drag(p, edge, edge + QPoint(70, 0));
-    EXPECT_NEAR(toSeconds(d->study().spansOf(track_kind::kLabels)[0].end - p->timeAt(edge.x() + 70)), 0, 2000);
+    EXPECT_NEAR(toSeconds(d->study().spansOf(track_kind::kLabels)[0].end - p->timeAt(edge.x() + 70)), 0,
+                2000);
     EXPECT_EQ(d->study().spansOf(track_kind::kLabels)[0].start, all[0].start);
     d->type("labelNote", "seen by ear");
     EXPECT_EQ(factText(d->study().spansOf(track_kind::kLabels)[0].facts, "note"), "seen by ear");
@@ -286,7 +292,8 @@ TEST_F(Window, ARuleWithASlipSaysWhereAndIsNotProved) {
     QTest::keyClicks(editor, "mean(@bearing_vibratoin over 2h) > 2.75");
     d->settle();
     QTest::qWait(300);
-    EXPECT_EQ(d->find<QLabel>("ruleState")->text(), "column 6: `bearing_vibratoin` is no role of Kiln; nearest is `bearing_vibration`");
+    EXPECT_EQ(d->find<QLabel>("ruleState")->text(),
+              "column 6: `bearing_vibratoin` is no role of Kiln; nearest is `bearing_vibration`");
     EXPECT_FALSE(d->find("proveButton")->isEnabled());
     editor->selectAll();
     QTest::keyClicks(editor, "mean(@bearing_vibration over 2h)");
@@ -295,7 +302,9 @@ TEST_F(Window, ARuleWithASlipSaysWhereAndIsNotProved) {
 }
 
 TEST_F(Window, ImportPreviewThenImport) {
-    std::ofstream(folder / "new.csv") << "time;Kiln 7/Air-on temp [°C];Kiln 7/Burner mode\n02.04.2026 10:00;61,5;Auto\n02.04.2026 10:01;x;Auto\n02.04.2026 10:02;62,5;Off\n";
+    std::ofstream(folder / "new.csv")
+        << "time;Kiln 7/Air-on temp [°C];Kiln 7/Burner mode\n02.04.2026 10:00;61,5;Auto\n02.04.2026 "
+           "10:01;x;Auto\n02.04.2026 10:02;62,5;Off\n";
     QTimer::singleShot(300, [&] {
         auto* dialog = d->window().findChild<QDialog*>("importDialog");
         ASSERT_NE(dialog, nullptr);
@@ -340,7 +349,8 @@ TEST_F(Window, ASpikeOfOneSampleIsDrawnAtEveryZoom) {
             d->view().setView({instantOf(s["time"]) - width / 2, instantOf(s["time"]) + width / 2});
             d->settle();
             double greatest = 0;
-            for (const Summary& c : plot()->columnsOf(0, 0)) greatest = std::max(greatest, c.usable ? c.greatest : 0);
+            for (const Summary& c : plot()->columnsOf(0, 0))
+                greatest = std::max(greatest, c.usable ? c.greatest : 0);
             const int y = static_cast<int>(plot()->yOf(0, greatest));
             EXPECT_GT(greatest, 60);
             // The picture itself: some pixel near the top of the spike has the trace's colour.
@@ -350,7 +360,9 @@ TEST_F(Window, ASpikeOfOneSampleIsDrawnAtEveryZoom) {
             for (int x = plot()->paneRect(0).left(); x < plot()->paneRect(0).right(); ++x)
                 for (int dy = 0; dy < 4; ++dy) {
                     const QColor c = image.pixelColor(x, std::min(image.height() - 1, y + dy));
-                    hits += std::abs(c.red() - colour.red()) + std::abs(c.green() - colour.green()) + std::abs(c.blue() - colour.blue()) < 90;
+                    hits += std::abs(c.red() - colour.red()) + std::abs(c.green() - colour.green()) +
+                                std::abs(c.blue() - colour.blue()) <
+                            90;
                 }
             EXPECT_GT(hits, 0) << formatDuration(width);
         }

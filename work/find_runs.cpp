@@ -38,7 +38,9 @@ Result<std::vector<Span>> findRuns(Study& study, const RunSearch& search, Which 
     std::vector<Span> out;
     for (const auto& [asset, expression] : fleet->byAsset) {
         if (expression.type != ValueType::Condition)
-            return Error{fmt::format("this is a {}; a condition that is true while a run lasts would fit", typeName(expression.type)), 1};
+            return Error{fmt::format("this is a {}; a condition that is true while a run lasts would fit",
+                                     typeName(expression.type)),
+                         1};
         StudyInputs inputs(study, asset.id, record, expression.lookBack, which);
         const auto value = evaluate(expression, inputs, record);
         if (!value) return value.error();
@@ -55,8 +57,10 @@ Result<std::vector<Span>> findRuns(Study& study, const RunSearch& search, Which 
     return out;
 }
 
-std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearch& search, const std::vector<Span>& runs) {
-    const nlohmann::json definition{{"where", search.where}, {"least", search.least}, {"most", search.most}, {"join", search.join}};
+std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearch& search,
+                      const std::vector<Span>& runs) {
+    const nlohmann::json definition{
+        {"where", search.where}, {"least", search.least}, {"most", search.most}, {"join", search.join}};
     std::int64_t track = 0;
     study.change(fmt::format("runs on {}", trackName), "", definition, [&] {
         track = study.putTrack(trackName, track_kind::kRuns, definition.dump());
@@ -79,14 +83,17 @@ std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearc
     return track;
 }
 
-Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where, Which which) {
+Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where,
+                                            Which which) {
     const std::vector<Span> runs = study.spans(track);
     std::vector<std::int64_t> out;
     for (const Span& run : runs) {
         const auto expression = compileExpression(where, namesAboutRuns(study, run, runs));
         if (!expression) return expression.error();
         if (expression->type != ValueType::Condition)
-            return Error{fmt::format("this is a {}; a condition about a run would fit", typeName(expression->type)), 1};
+            return Error{
+                fmt::format("this is a {}; a condition about a run would fit", typeName(expression->type)),
+                1};
         StudyInputs inputs(study, run.asset, run.range(), expression->lookBack, which);
         const auto value = evaluateAbout(run, *expression, inputs);
         if (!value) return value.error();

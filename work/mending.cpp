@@ -9,7 +9,11 @@ namespace jacinth {
 namespace {
 
 nlohmann::json detailOf(const Fix& f) {
-    return {{"tag", f.tag}, {"from", toIso(f.from)}, {"to", toIso(f.to)}, {"startBy", f.startBy}, {"endBy", f.endBy}};
+    return {{"tag", f.tag},
+            {"from", toIso(f.from)},
+            {"to", toIso(f.to)},
+            {"startBy", f.startBy},
+            {"endBy", f.endBy}};
 }
 
 Result<Fix> findFix(const Study& study, std::int64_t id) {
@@ -29,7 +33,8 @@ Result<std::int64_t> enterFix(Study& study, const Fix& fix) {
     if (const Status valid = validateFix(fix); !valid) return valid.error();
     const Tag* tag = study.catalog().tag(fix.tag);
     if (!tag) return Error{"there is no such tag"};
-    if (tag->kind == TagKind::State) return Error{fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind))};
+    if (tag->kind == TagKind::State)
+        return Error{fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind))};
     std::int64_t id = 0;
     study.change(fixName(study, fix), fix.why, detailOf(fix), [&] { id = study.addFix(fix); });
     return id;
@@ -38,23 +43,27 @@ Result<std::int64_t> enterFix(Study& study, const Fix& fix) {
 Status switchFix(Study& study, std::int64_t id, bool on) {
     const auto fix = findFix(study, id);
     if (!fix) return fix.error();
-    study.change(fmt::format("{} {}", fixName(study, *fix), on ? "switched on" : "switched off"), "", detailOf(*fix), [&] { study.setFixOn(id, on); });
+    study.change(fmt::format("{} {}", fixName(study, *fix), on ? "switched on" : "switched off"), "",
+                 detailOf(*fix), [&] { study.setFixOn(id, on); });
     return Done{};
 }
 
 Status takeFixAway(Study& study, std::int64_t id) {
     const auto fix = findFix(study, id);
     if (!fix) return fix.error();
-    study.change(fmt::format("{} removed", fixName(study, *fix)), "", detailOf(*fix), [&] { study.removeFix(id); });
+    study.change(fmt::format("{} removed", fixName(study, *fix)), "", detailOf(*fix),
+                 [&] { study.removeFix(id); });
     return Done{};
 }
 
-Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch, std::optional<double> fixedStart) {
+Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
+                              std::optional<double> fixedStart) {
     const Series series = study.read(tag, {stretch.from, stretch.to + 1}, Which::Mended);
     return fitRamp(series, tag.bridging(), stretch, study.checkReadings(tag.id), fixedStart);
 }
 
-Result<std::int64_t> addLabelled(Study& study, const Span& given, const std::string& kind, const std::string& note) {
+Result<std::int64_t> addLabelled(Study& study, const Span& given, const std::string& kind,
+                                 const std::string& note) {
     if (given.end <= given.start) return Error{"a label needs a start and a later end"};
     const LabelBook book = study.labelBook();
     if (!kind.empty() && !findKind(book, kind)) {
@@ -68,15 +77,20 @@ Result<std::int64_t> addLabelled(Study& study, const Span& given, const std::str
     span.facts["by"] = study.who();
     std::int64_t id = 0;
     const Asset* asset = study.catalog().asset(span.asset);
-    study.change(fmt::format("label on {}", asset ? asset->name : "the plant"), "", {{"kind", kind}, {"start", toIso(span.start)}, {"end", toIso(span.end)}}, [&] {
-        id = study.addSpan(study.putTrack("Labels", track_kind::kLabels), span);
-    });
+    study.change(fmt::format("label on {}", asset ? asset->name : "the plant"), "",
+                 {{"kind", kind}, {"start", toIso(span.start)}, {"end", toIso(span.end)}},
+                 [&] { id = study.addSpan(study.putTrack("Labels", track_kind::kLabels), span); });
     return id;
 }
 
 Status changeLabel(Study& study, const Span& span, const std::string& name) {
     if (span.end <= span.start) return Error{"a label needs a start and a later end"};
-    study.change(name, "", {{"id", span.id}, {"start", toIso(span.start)}, {"end", toIso(span.end)}, {"kind", factText(span.facts, "kind")}}, [&] { study.updateSpan(span); });
+    study.change(name, "",
+                 {{"id", span.id},
+                  {"start", toIso(span.start)},
+                  {"end", toIso(span.end)},
+                  {"kind", factText(span.facts, "kind")}},
+                 [&] { study.updateSpan(span); });
     return Done{};
 }
 

@@ -11,13 +11,15 @@ Status switchFix(Study& study, std::int64_t id, bool on);
 Status takeFixAway(Study& study, std::int64_t id);
 
 /// The ramp that brings the tag, as mended so far, closest to its check readings in the stretch.
-Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch, std::optional<double> fixedStart);
+Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
+                              std::optional<double> fixedStart);
 
 /// “ramp on Kiln 3 Air-off RH”
 std::string fixName(const Study& study, const Fix& fix);
 
 /// A mark of a kind of the label book, on the track “Labels”; the id.
-Result<std::int64_t> addLabelled(Study& study, const Span& span, const std::string& kind, const std::string& note);
+Result<std::int64_t> addLabelled(Study& study, const Span& span, const std::string& kind,
+                                 const std::string& note);
 Status changeLabel(Study& study, const Span& span, const std::string& name);
 Status removeLabel(Study& study, std::int64_t id);
 

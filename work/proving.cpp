@@ -8,15 +8,18 @@ namespace jacinth {
 namespace {
 
 /// Outages after failures: from the failure to the end of the stop that belongs to it.
-std::vector<TimeRange> outages(const std::vector<Instant>& failures, const std::vector<Span>& stops, std::int64_t asset) {
+std::vector<TimeRange> outages(const std::vector<Instant>& failures, const std::vector<Span>& stops,
+                               std::int64_t asset) {
     std::vector<TimeRange> out;
     for (const Instant failure : failures)
         for (const Span& s : stops)
-            if (s.asset == asset && s.start <= failure + kHour && s.end > failure) out.push_back({failure, s.end});
+            if (s.asset == asset && s.start <= failure + kHour && s.end > failure)
+                out.push_back({failure, s.end});
     return out;
 }
 
-Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<std::string>& names, const char* otherwise) {
+Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<std::string>& names,
+                                        const char* otherwise) {
     if (names.empty()) return study.spansOf(otherwise);
     std::vector<Span> out;
     for (const std::string& name : names) {
@@ -25,7 +28,8 @@ Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<st
             std::vector<std::string> known;
             for (const Track& t : study.tracks()) known.push_back(t.name);
             const std::string near = nearestName(name, known);
-            return Error{fmt::format("there is no track `{}`{}", name, near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+            return Error{fmt::format("there is no track `{}`{}", name,
+                                     near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
         }
         const auto spans = study.spans(track->id);
         out.insert(out.end(), spans.begin(), spans.end());
@@ -37,9 +41,11 @@ struct RuleOnAsset {
     std::vector<TimeRange> where, covered;
 };
 
-Result<RuleOnAsset> evaluateRule(Study& study, const Asset& asset, const Expression& expression, Which which) {
+Result<RuleOnAsset> evaluateRule(Study& study, const Asset& asset, const Expression& expression,
+                                 Which which) {
     if (expression.type != ValueType::Condition)
-        return Error{fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(expression.type)), 1};
+        return Error{
+            fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(expression.type)), 1};
     const TimeRange record = study.record();
     StudyInputs inputs(study, asset.id, record, expression.lookBack, which);
     const auto value = evaluate(expression, inputs, record);
@@ -53,15 +59,18 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::fu
     if (request.spec.least > request.spec.most) return Error{"the least warning is longer than the most"};
     const auto fleet = compileForFleet(study, request.rule, request.asset);
     if (!fleet) return fleet.error();
-    const auto failures = spansOfTracks(study, request.failuresTrack.empty() ? std::vector<std::string>{} : std::vector{request.failuresTrack},
-                                        track_kind::kFailures);
+    const auto failures = spansOfTracks(
+        study,
+        request.failuresTrack.empty() ? std::vector<std::string>{} : std::vector{request.failuresTrack},
+        track_kind::kFailures);
     if (!failures) return failures.error();
     const auto masks = spansOfTracks(study, request.masks, track_kind::kStops);
     if (!masks) return masks.error();
     const std::vector<Span> stops = study.spansOf(track_kind::kStops);
     std::vector<AssetCase> cases;
     for (const auto& [asset, expression] : fleet->byAsset) {
-        if (goOn && !goOn(static_cast<double>(cases.size()) / static_cast<double>(fleet->byAsset.size()))) return Error{"cancelled"};
+        if (goOn && !goOn(static_cast<double>(cases.size()) / static_cast<double>(fleet->byAsset.size())))
+            return Error{"cancelled"};
         auto rule = evaluateRule(study, asset, expression, request.which);
         if (!rule) return rule.error();
         AssetCase c{asset.id, std::move(rule->where), {}, {}, std::move(rule->covered), study.record().to};

@@ -8,17 +8,19 @@ namespace jacinth {
 struct ProveRequest {
     std::string rule;
     ProveSpec spec;
-    std::string failuresTrack;          ///< all failures where empty
-    std::vector<std::string> masks;     ///< tracks whose time does not count; every track of stops where empty
-    std::string asset;                  ///< only this one; empty for all
+    std::string failuresTrack;       ///< all failures where empty
+    std::vector<std::string> masks;  ///< tracks whose time does not count; every track of stops where empty
+    std::string asset;               ///< only this one; empty for all
     Which which = Which::Mended;
 };
 
-/// Fails where the rule has an error, gives no condition, or a track is not there. After a failure, time does not count
-/// until the end of a stop that begins within an hour of it. `goOn` is asked between assets.
-Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::function<bool(double)>& goOn = {});
+/// Fails where the rule has an error, gives no condition, or a track is not there. After a failure, time does
+/// not count until the end of a stop that begins within an hour of it. `goOn` is asked between assets.
+Result<Proof> proveRule(Study& study, const ProveRequest& request,
+                        const std::function<bool(double)>& goOn = {});
 
-/// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the record.
+/// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the
+/// record.
 struct RuleReach {
     std::map<std::int64_t, std::vector<TimeRange>> trueStretches;
     double shareTrue = 0;  ///< of the time in which the rule's tags have values

@@ -13,16 +13,22 @@ namespace {
 std::string escaped(const std::string& text) {
     std::string out;
     for (const char c : text) {
-        if (c == '<') out += "&lt;";
-        else if (c == '>') out += "&gt;";
-        else if (c == '&') out += "&amp;";
-        else if (c == '"') out += "&quot;";
-        else out += c;
+        if (c == '<')
+            out += "&lt;";
+        else if (c == '>')
+            out += "&gt;";
+        else if (c == '&')
+            out += "&amp;";
+        else if (c == '"')
+            out += "&quot;";
+        else
+            out += c;
     }
     return out;
 }
 
-constexpr const char* kHead = R"(<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{0}</title><style>
+constexpr const char* kHead =
+    R"(<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{0}</title><style>
 body{{font:14px/1.45 Inter,system-ui,sans-serif;color:#23262D;background:#FBFAF7;max-width:960px;margin:32px auto;padding:0 24px}}
 h1{{font-size:22px}}h2{{font-size:16px;margin-top:32px}}table{{border-collapse:collapse;width:100%;font-variant-numeric:tabular-nums}}
 td,th{{text-align:left;padding:3px 12px 3px 0;border-bottom:1px solid #D9D4CB;font-weight:normal}}th{{color:#6B6F76}}
@@ -38,8 +44,9 @@ class Report {
         out_ = fmt::format(fmt::runtime(kHead), escaped(study_.plantName()));
         std::int64_t samples = 0;
         for (const Tag& t : study_.catalog().tags()) samples += study_.samples().whole(t.id).count;
-        line(fmt::format("{} to {} · {} tags on {} assets · {} samples · all times {}", zone_.text(record.from), zone_.text(record.to),
-                         study_.catalog().tags().size(), study_.catalog().assets().size(), samples, zone_.name()));
+        line(fmt::format("{} to {} · {} tags on {} assets · {} samples · all times {}",
+                         zone_.text(record.from), zone_.text(record.to), study_.catalog().tags().size(),
+                         study_.catalog().assets().size(), samples, zone_.name()));
         for (const LimitSet& set : study_.limitSets()) limits(set);
         excursions();
         fixes();
@@ -94,33 +101,45 @@ class Report {
         const auto y = [&](double v) { return 250 - (v - low) / (high - low) * 230; };
         std::string upper, lower, path;
         for (const LimitSlice& s : g.slices) {
-            const Duration offset = g.spec.lineUp == LineUp::Start ? s.offset : run->end - run->start - s.offset;
+            const Duration offset =
+                g.spec.lineUp == LineUp::Start ? s.offset : run->end - run->start - s.offset;
             if (!std::isfinite(s.low) || toHours(offset) > length || offset < 0) continue;
             upper += fmt::format("{:.1f},{:.1f} ", x(toHours(offset)), y(s.high));
             lower = fmt::format("{:.1f},{:.1f} ", x(toHours(offset)), y(s.low)) + lower;
         }
         for (const Summary& c : columns)
             if (c.usable && c.firstTime >= run->start && c.lastTime <= run->end)
-                path += fmt::format("{:.1f},{:.1f} {:.1f},{:.1f} ", x(toHours(c.firstTime - run->start)), y(c.least), x(toHours(c.firstTime - run->start)), y(c.greatest));
-        out_ += fmt::format("<svg viewBox='0 0 940 290' width='100%'><polygon points='{}{}' fill='#F2C14E' fill-opacity='.33' stroke='#A87B08'/>"
-                            "<polyline points='{}' fill='none' stroke='#23262D' stroke-width='1.4'/>"
-                            "<rect x='{:.1f}' y='256' width='{:.1f}' height='6' fill='#B93A14'/>"
-                            "<text x='40' y='282' font-size='12' fill='#6B6F76'>0 h</text><text x='900' y='282' font-size='12' fill='#6B6F76'>{:.1f} h</text>"
-                            "<text x='2' y='24' font-size='12' fill='#6B6F76'>{:.4g}</text><text x='2' y='250' font-size='12' fill='#6B6F76'>{:.4g}</text></svg>\n",
-                            upper, lower, path, x(toHours(e.span.start - run->start)), std::max(2.0, toHours(e.span.end - e.span.start) / length * 880), length, high, low);
-        line(fmt::format("{}, {}: the run from {} against the limits; outside for {}, peak {:+.3g}", tag->path(), tag->unit, zone_.text(run->start), sayDuration(e.span.end - e.span.start), e.peak));
+                path += fmt::format("{:.1f},{:.1f} {:.1f},{:.1f} ", x(toHours(c.firstTime - run->start)),
+                                    y(c.least), x(toHours(c.firstTime - run->start)), y(c.greatest));
+        out_ += fmt::format(
+            "<svg viewBox='0 0 940 290' width='100%'><polygon points='{}{}' fill='#F2C14E' "
+            "fill-opacity='.33' stroke='#A87B08'/>"
+            "<polyline points='{}' fill='none' stroke='#23262D' stroke-width='1.4'/>"
+            "<rect x='{:.1f}' y='256' width='{:.1f}' height='6' fill='#B93A14'/>"
+            "<text x='40' y='282' font-size='12' fill='#6B6F76'>0 h</text><text x='900' y='282' "
+            "font-size='12' fill='#6B6F76'>{:.1f} h</text>"
+            "<text x='2' y='24' font-size='12' fill='#6B6F76'>{:.4g}</text><text x='2' y='250' "
+            "font-size='12' fill='#6B6F76'>{:.4g}</text></svg>\n",
+            upper, lower, path, x(toHours(e.span.start - run->start)),
+            std::max(2.0, toHours(e.span.end - e.span.start) / length * 880), length, high, low);
+        line(fmt::format("{}, {}: the run from {} against the limits; outside for {}, peak {:+.3g}",
+                         tag->path(), tag->unit, zone_.text(run->start),
+                         sayDuration(e.span.end - e.span.start), e.peak));
     }
 
     void excursions() {
         auto all = excursionsOf(study_);
         if (all.empty()) return;
-        std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.severity > b.severity; });
+        std::stable_sort(all.begin(), all.end(),
+                         [](const auto& a, const auto& b) { return a.severity > b.severity; });
         title(fmt::format("Excursions ({})", all.size()));
         header({"severity", "tag", "start", "length", "peak", "area"});
         for (std::size_t i = 0; i < all.size() && i < 40; ++i) {
             const Tag* tag = study_.catalog().tag(all[i].span.tag);
-            row({std::to_string(all[i].severity), tag ? tag->path() : "", zone_.text(all[i].span.start), sayDuration(all[i].span.end - all[i].span.start),
-                 fmt::format("{:+.3g} {}", all[i].peak, tag ? tag->unit : ""), fmt::format("{:.3g} {}·h", all[i].area, tag ? tag->unit : "")});
+            row({std::to_string(all[i].severity), tag ? tag->path() : "", zone_.text(all[i].span.start),
+                 sayDuration(all[i].span.end - all[i].span.start),
+                 fmt::format("{:+.3g} {}", all[i].peak, tag ? tag->unit : ""),
+                 fmt::format("{:.3g} {}·h", all[i].area, tag ? tag->unit : "")});
         }
         out_ += "</table>\n";
         if (all.size() > 40) line(fmt::format("and {} more", all.size() - 40));
@@ -133,8 +152,11 @@ class Report {
         header({"on", "fix", "tag", "from", "to", "amount", "why", "by"});
         for (const Fix& f : all) {
             const Tag* tag = study_.catalog().tag(f.tag);
-            row({f.on ? "on" : "off", fixKindName(f.kind), tag ? tag->path() : "", zone_.text(f.from), zone_.text(f.to),
-                 f.kind == FixKind::Shift ? fmt::format("{:+.3g}", f.startBy) : fmt::format("{:+.3g} → {:+.3g}", f.startBy, f.endBy), f.why, f.who});
+            row({f.on ? "on" : "off", fixKindName(f.kind), tag ? tag->path() : "", zone_.text(f.from),
+                 zone_.text(f.to),
+                 f.kind == FixKind::Shift ? fmt::format("{:+.3g}", f.startBy)
+                                          : fmt::format("{:+.3g} → {:+.3g}", f.startBy, f.endBy),
+                 f.why, f.who});
         }
         out_ += "</table>\n";
     }
@@ -145,7 +167,8 @@ class Report {
         title("Labels");
         header({"asset", "start", "length", "kind", "note", "by"});
         for (const Span& s : all)
-            row({assetName(s.asset), zone_.text(s.start), sayDuration(s.end - s.start), factText(s.facts, "kind"), factText(s.facts, "note"), factText(s.facts, "by")});
+            row({assetName(s.asset), zone_.text(s.start), sayDuration(s.end - s.start),
+                 factText(s.facts, "kind"), factText(s.facts, "note"), factText(s.facts, "by")});
         out_ += "</table>\n";
     }
 
@@ -154,14 +177,23 @@ class Report {
         out_ += "<p><code>" + escaped(rule.text) + "</code></p>\n";
         const auto p = proveRule(study_, {rule.text, rule.spec});
         if (!p) return line(p.error().message);
-        line(fmt::format("{} of {} failures caught ({:.0f} – {:.0f} %); {} of {} alarms came true; {:.2g} false alarms per asset-month", p->caught, p->caught + p->missed,
-                         p->catchRate.low * 100, p->catchRate.high * 100, p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));
+        line(
+            fmt::format("{} of {} failures caught ({:.0f} – {:.0f} %); {} of {} alarms came true; {:.2g} "
+                        "false alarms per asset-month",
+                        p->caught, p->caught + p->missed, p->catchRate.low * 100, p->catchRate.high * 100,
+                        p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));
         header({"failure", "time", "verdict", "warning"});
         for (const FailureVerdict& f : p->failures)
-            row({assetName(f.asset), zone_.text(f.time), !f.testable ? "no data" : f.caught ? "caught" : "missed", f.caught ? sayDuration(f.warning) : ""});
+            row({assetName(f.asset), zone_.text(f.time),
+                 !f.testable ? "no data"
+                 : f.caught  ? "caught"
+                             : "missed",
+                 f.caught ? sayDuration(f.warning) : ""});
         out_ += "</table>\n";
         header({"alarm", "start", "length", "verdict"});
-        for (const AlarmVerdict& a : p->alarms) row({assetName(a.asset), zone_.text(a.range.from), sayDuration(a.range.length()), verdictName(a.verdict)});
+        for (const AlarmVerdict& a : p->alarms)
+            row({assetName(a.asset), zone_.text(a.range.from), sayDuration(a.range.length()),
+                 verdictName(a.verdict)});
         out_ += "</table>\n";
     }
 
@@ -172,19 +204,31 @@ class Report {
 
 }  // namespace
 
-std::string reportHtml(Study& study) { return Report(study).make(); }
+std::string reportHtml(Study& study) {
+    return Report(study).make();
+}
 
 std::string proofText(const Study& study, const Proof& p) {
     const Zone zone = study.zone();
     std::string out;
     const auto name = [&](std::int64_t id) { return study.catalog().asset(id)->name; };
     for (const FailureVerdict& f : p.failures)
-        out += fmt::format("{:<10} {:<18} {}\n", name(f.asset), zone.text(f.time), !f.testable ? "no data" : f.caught ? "caught, " + sayDuration(f.warning) + " before" : "missed");
+        out += fmt::format("{:<10} {:<18} {}\n", name(f.asset), zone.text(f.time),
+                           !f.testable ? "no data"
+                           : f.caught  ? "caught, " + sayDuration(f.warning) + " before"
+                                       : "missed");
     for (const AlarmVerdict& a : p.alarms)
-        if (a.verdict == Verdict::False) out += fmt::format("{:<10} {:<18} false alarm, {}\n", name(a.asset), zone.text(a.range.from), sayDuration(a.range.length()));
-    out += fmt::format("{} of {} failures caught ({:.0f} – {:.0f} %), {} without data\n", p.caught, p.caught + p.missed, p.catchRate.low * 100, p.catchRate.high * 100, p.untestable);
-    out += fmt::format("{} of {} alarms came true ({:.0f} – {:.0f} %); {} late, {} open, {} masked\n", p.cameTrue, p.cameTrue + p.falseAlarms, p.cameTrueShare.low * 100, p.cameTrueShare.high * 100, p.late, p.open, p.masked);
-    out += fmt::format("median warning {:.0f} h; {:.2f} false alarms per asset-month in {:.1f} asset-months\n", p.medianWarningHours, p.falsePerAssetMonth, toHours(p.countingTime) / 730.5);
+        if (a.verdict == Verdict::False)
+            out += fmt::format("{:<10} {:<18} false alarm, {}\n", name(a.asset), zone.text(a.range.from),
+                               sayDuration(a.range.length()));
+    out += fmt::format("{} of {} failures caught ({:.0f} – {:.0f} %), {} without data\n", p.caught,
+                       p.caught + p.missed, p.catchRate.low * 100, p.catchRate.high * 100, p.untestable);
+    out += fmt::format("{} of {} alarms came true ({:.0f} – {:.0f} %); {} late, {} open, {} masked\n",
+                       p.cameTrue, p.cameTrue + p.falseAlarms, p.cameTrueShare.low * 100,
+                       p.cameTrueShare.high * 100, p.late, p.open, p.masked);
+    out +=
+        fmt::format("median warning {:.0f} h; {:.2f} false alarms per asset-month in {:.1f} asset-months\n",
+                    p.medianWarningHours, p.falsePerAssetMonth, toHours(p.countingTime) / 730.5);
     return out;
 }
 

@@ -5,7 +5,8 @@
 
 namespace jacinth {
 
-/// One page: record, runs, limits with the worst run drawn against them, excursions, fixes, labels, rules as proved now.
+/// One page: record, runs, limits with the worst run drawn against them, excursions, fixes, labels, rules as
+/// proved now.
 std::string reportHtml(Study& study);
 
 /// A proof as a few lines of text.

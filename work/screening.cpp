@@ -8,38 +8,43 @@
 namespace jacinth {
 namespace {
 
-std::vector<AlignedRun> alignGolden(Study& study, const std::vector<Span>& runs, const std::vector<std::int64_t>& golden,
-                                    const std::string& role, const LimitSpec& spec, Which which) {
+std::vector<AlignedRun> alignGolden(Study& study, const std::vector<Span>& runs,
+                                    const std::vector<std::int64_t>& golden, const std::string& role,
+                                    const LimitSpec& spec, Which which) {
     std::vector<AlignedRun> out;
     for (const Span& run : runs) {
         if (std::find(golden.begin(), golden.end(), run.id) == golden.end()) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        out.push_back(alignRun(study.read(*tag, {run.start, run.end + 1}, which), tag->bridging(), run, spec));
+        out.push_back(
+            alignRun(study.read(*tag, {run.start, run.end + 1}, which), tag->bridging(), run, spec));
     }
     return out;
 }
 
 /// Screens the runs of one role; limits without each golden run are made once.
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
-                const ScreenSpec& spec, Which which, const std::function<bool()>& goOn, std::vector<ScreenedRun>& out) {
+                const ScreenSpec& spec, Which which, const std::function<bool()>& goOn,
+                std::vector<ScreenedRun>& out) {
     const GoldenLimits& limits = set.byRole.at(role);
     const auto aligned = alignGolden(study, runs, set.goldenRuns, role, limits.spec, which);
     for (const Span& run : runs) {
         if (goOn && !goOn()) return;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        const bool golden = std::any_of(aligned.begin(), aligned.end(), [&](const AlignedRun& a) { return a.run == run.id; });
+        const bool golden =
+            std::any_of(aligned.begin(), aligned.end(), [&](const AlignedRun& a) { return a.run == run.id; });
         const Series series = study.read(*tag, {run.start, run.end + 1}, which);
         const GoldenLimits own = golden ? buildLimitsWithout(limits.spec, aligned, run.id) : GoldenLimits{};
-        out.push_back({run, role, tag->id, findExcursions(series, tag->bridging(), run, golden ? own : limits, spec)});
+        out.push_back(
+            {run, role, tag->id, findExcursions(series, tag->bridging(), run, golden ? own : limits, spec)});
     }
 }
 
 }  // namespace
 
-Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track, const std::vector<std::string>& roles,
-                            const LimitSpec& spec, Which which) {
+Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
+                            const std::vector<std::string>& roles, const LimitSpec& spec, Which which) {
     LimitSet set{0, name, track, study.goldenRuns(track), {}};
     if (set.goldenRuns.empty()) return Error{"no golden runs are chosen; choose some first"};
     if (spec.every <= 0) return Error{"the slice has no length"};
@@ -48,7 +53,8 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
         const auto aligned = alignGolden(study, runs, set.goldenRuns, role, spec, which);
         if (aligned.empty()) {
             const std::string near = nearestName(role, study.catalog().roles());
-            return Error{fmt::format("no golden run has a tag in the role `{}`{}", role, near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+            return Error{fmt::format("no golden run has a tag in the role `{}`{}", role,
+                                     near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
         }
         set.byRole[role] = buildLimits(spec, aligned);
     }
@@ -58,14 +64,18 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
 void keepLimits(Study& study, const LimitSet& set) {
     std::vector<std::string> roles;
     for (const auto& [role, limits] : set.byRole) roles.push_back(role);
-    study.change(fmt::format("limits {}", set.name), "", {{"golden", set.goldenRuns}, {"roles", roles}}, [&] { study.putLimitSet(set); });
+    study.change(fmt::format("limits {}", set.name), "", {{"golden", set.goldenRuns}, {"roles", roles}},
+                 [&] { study.putLimitSet(set); });
 }
 
-GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run, Which which) {
+GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run,
+                       Which which) {
     const auto found = set.byRole.find(role);
     if (found == set.byRole.end()) return {};
-    if (std::find(set.goldenRuns.begin(), set.goldenRuns.end(), run) == set.goldenRuns.end()) return found->second;
-    const auto aligned = alignGolden(study, study.spans(set.track), set.goldenRuns, role, found->second.spec, which);
+    if (std::find(set.goldenRuns.begin(), set.goldenRuns.end(), run) == set.goldenRuns.end())
+        return found->second;
+    const auto aligned =
+        alignGolden(study, study.spans(set.track), set.goldenRuns, role, found->second.spec, which);
     return buildLimitsWithout(found->second.spec, aligned, run);
 }
 
@@ -78,15 +88,19 @@ std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const Scr
     bool stopped = false;
     for (const auto& [role, limits] : set.byRole) {
         if (stopped) break;
-        screenRole(study, set, role, runs, spec, which, [&] {
-            stopped = goOn && !goOn(done++ / total);
-            return !stopped;
-        }, out);
+        screenRole(
+            study, set, role, runs, spec, which,
+            [&] {
+                stopped = goOn && !goOn(done++ / total);
+                return !stopped;
+            },
+            out);
     }
     return out;
 }
 
-void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec, const std::vector<ScreenedRun>& screened) {
+void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec,
+                    const std::vector<ScreenedRun>& screened) {
     const nlohmann::json definition{{"limits", set.name}, {"ignore", spec.ignore}, {"join", spec.join}};
     study.change("screen against " + set.name, "", definition, [&] {
         const std::int64_t track = study.putTrack("Excursions", track_kind::kExcursions, definition.dump());

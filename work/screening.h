@@ -5,9 +5,11 @@
 
 namespace jacinth {
 
-/// Limits for each role from the golden runs of a track. Fails without golden runs or for a role no golden run has.
-Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track, const std::vector<std::string>& roles,
-                            const LimitSpec& spec, Which which = Which::Mended);
+/// Limits for each role from the golden runs of a track. Fails without golden runs or for a role no golden
+/// run has.
+Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
+                            const std::vector<std::string>& roles, const LimitSpec& spec,
+                            Which which = Which::Mended);
 void keepLimits(Study& study, const LimitSet& set);
 
 /// One run's values in one role against the limits that apply to it.
@@ -19,14 +21,17 @@ struct ScreenedRun {
 };
 
 /// The limits a run is judged by: without itself where it is golden.
-GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run, Which which = Which::Mended);
+GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run,
+                       Which which = Which::Mended);
 
 /// Screens every run of the set's track in every role; stops when `goOn` says no. In order of role, then run.
-std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const ScreenSpec& spec, Which which = Which::Mended,
+std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const ScreenSpec& spec,
+                                    Which which = Which::Mended,
                                     const std::function<bool(double)>& goOn = {});
 
 /// Puts the excursions on the track “Excursions”, in place of those there, as one undoable change.
-void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec, const std::vector<ScreenedRun>& screened);
+void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec,
+                    const std::vector<ScreenedRun>& screened);
 
 /// An excursion on record, as keepExcursions wrote it.
 struct KeptExcursion {

@@ -40,15 +40,18 @@ std::vector<TimeRange> StudyInputs::covered() const {
             const bool last = i + 1 == signal.times.size();
             if (!signal.stepped && (last || !std::isfinite(signal.values[i + 1]))) continue;
             const TimeRange part{signal.times[i], last ? range_.to : signal.times[i + 1]};
-            if (!known.empty() && known.back().to == part.from) known.back().to = part.to;
-            else known.push_back(part);
+            if (!known.empty() && known.back().to == part.from)
+                known.back().to = part.to;
+            else
+                known.push_back(part);
         }
         out = intersect(out, known);
     }
     return out;
 }
 
-Result<FleetExpression> compileForFleet(const Study& study, const std::string& text, const std::string& onlyAsset) {
+Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
+                                        const std::string& onlyAsset) {
     const Catalog& catalog = study.catalog();
     FleetExpression out;
     Error error{"the study has no assets yet"};

@@ -28,13 +28,14 @@ class StudyInputs : public Inputs {
     std::map<std::int64_t, Signal> read_;
 };
 
-/// An expression checked for every asset that can use it: all that have its roles, or, where it names only paths,
-/// the owners of those tags.
+/// An expression checked for every asset that can use it: all that have its roles, or, where it names only
+/// paths, the owners of those tags.
 struct FleetExpression {
     std::vector<std::pair<Asset, Expression>> byAsset;
 };
 
 /// With `onlyAsset` empty, every asset. The error is that of the asset which has most of the tags.
-Result<FleetExpression> compileForFleet(const Study& study, const std::string& text, const std::string& onlyAsset = {});
+Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
+                                        const std::string& onlyAsset = {});
 
 }  // namespace jacinth

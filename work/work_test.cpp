@@ -43,7 +43,9 @@ class WorkTest : public ::testing::Test {
         study.reset();
         std::filesystem::remove(path);
     }
-    std::int64_t runs() { return keepRuns(*study, "Runs", {"@step is \"Dry\""}, *findRuns(*study, {"@step is \"Dry\""})); }
+    std::int64_t runs() {
+        return keepRuns(*study, "Runs", {"@step is \"Dry\""}, *findRuns(*study, {"@step is \"Dry\""}));
+    }
     std::string path;
     std::unique_ptr<Study> study;
 };

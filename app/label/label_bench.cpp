@@ -20,7 +20,9 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     plot_->setObjectName("labelPlot");
     plot_->setAccessibleName("Traces with marks");
     plot_->setDragMarks(true);
-    plot_->setEmptyText("No traces are shown. Choose a tag in the plant panel and press Space, then drag over its trace to mark a stretch.");
+    plot_->setEmptyText(
+        "No traces are shown. Choose a tag in the plant panel and press Space, then drag over its trace to "
+        "mark a stretch.");
     plot_->installEventFilter(this);
     model_ = new RowsModel({"kind", "asset", "tag", "from", "length", "note", "by"}, this);
     list_ = makeTable(model_, "labelTable", {120, 60, 96, 100, 86, 0, 76});
@@ -48,8 +50,14 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     connect(plot_, &TimePlot::handleDropped, this, &LabelBench::commitEdges);
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
     connect(list_, &QTableView::clicked, this, [this] { open(currentKey(list_)); });
-    connect(&session, &Session::studyChanged, this, [this] { rebuildPanes(); refresh(); });
-    connect(&session, &Session::themeChanged, this, [this] { rebuildPanes(); refresh(); });
+    connect(&session, &Session::studyChanged, this, [this] {
+        rebuildPanes();
+        refresh();
+    });
+    connect(&session, &Session::themeChanged, this, [this] {
+        rebuildPanes();
+        refresh();
+    });
     connect(&session.view(), &ViewState::shownChanged, this, &LabelBench::rebuildPanes);
     connect(&session.view(), &ViewState::selectionChanged, this, &LabelBench::refresh);
     rebuildPanes();
@@ -85,13 +93,17 @@ void LabelBench::buildInspector() {
         if (i.row() < static_cast<int>(book.size())) name(book[static_cast<std::size_t>(i.row())].name);
     });
     connect(remove_, &QPushButton::clicked, this, &LabelBench::removeChosen);
-    for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), note_}) connect(f, &QLineEdit::editingFinished, this, &LabelBench::readFields);
+    for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), note_})
+        connect(f, &QLineEdit::editingFinished, this, &LabelBench::readFields);
 }
 
-void LabelBench::entered() { plot_->setFocus(); }
+void LabelBench::entered() {
+    plot_->setFocus();
+}
 
 QString LabelBench::pointerText() const {
-    return plot_->pointer() ? QString::fromStdString(session_.zone().preciseText(*plot_->pointer())) : QString();
+    return plot_->pointer() ? QString::fromStdString(session_.zone().preciseText(*plot_->pointer()))
+                            : QString();
 }
 
 void LabelBench::rebuildPanes() {
@@ -111,7 +123,9 @@ void LabelBench::rebuildPanes() {
     plot_->setPanes(std::move(panes));
 }
 
-std::optional<Span> LabelBench::chosenSpan() const { return chosen_ ? session_.study().span(chosen_) : std::nullopt; }
+std::optional<Span> LabelBench::chosenSpan() const {
+    return chosen_ ? session_.study().span(chosen_) : std::nullopt;
+}
 
 void LabelBench::refresh() {
     const Study& study = session_.study();
@@ -120,7 +134,9 @@ void LabelBench::refresh() {
     title_->setText(asset ? "Labels on " + QString::fromStdString(asset->name) : "Labels");
     std::vector<RowsModel::Row> bookRows, rows;
     for (const LabelKind& k : book) {
-        RowsModel::Row row{static_cast<std::int64_t>(bookRows.size()) + 1, {QString::fromStdString(k.name), QString(QChar(k.key)), QString::fromStdString(k.meaning)}};
+        RowsModel::Row row{
+            static_cast<std::int64_t>(bookRows.size()) + 1,
+            {QString::fromStdString(k.name), QString(QChar(k.key)), QString::fromStdString(k.meaning)}};
         row.swatch = QColor(QString::fromStdString(k.colour));
         bookRows.push_back(std::move(row));
     }
@@ -133,13 +149,22 @@ void LabelBench::refresh() {
         unnamed += kind.empty();
         const Asset* a = study.catalog().asset(s.asset);
         const Tag* t = session_.tag(s.tag);
-        RowsModel::Row row{s.id, {kind.empty() ? "not named yet" : QString::fromStdString(kind), a ? QString::fromStdString(a->name) : "", t ? QString::fromStdString(t->name) : "all",
-                                  QString::fromStdString(session_.zone().shortText(s.start)), QString::fromStdString(sayDuration(s.end - s.start)),
-                                  QString::fromStdString(factText(s.facts, "note")), QString::fromStdString(factText(s.facts, "by"))}};
+        RowsModel::Row row{
+            s.id,
+            {kind.empty() ? "not named yet" : QString::fromStdString(kind),
+             a ? QString::fromStdString(a->name) : "", t ? QString::fromStdString(t->name) : "all",
+             QString::fromStdString(session_.zone().shortText(s.start)),
+             QString::fromStdString(sayDuration(s.end - s.start)),
+             QString::fromStdString(factText(s.facts, "note")),
+             QString::fromStdString(factText(s.facts, "by"))}};
         row.swatch = colourOf(session_, book, kind);
         rows.push_back(std::move(row));
     }
-    state_->setText(all.empty() ? "none yet: drag over the traces" : QString("%1 %2%3").arg(all.size()).arg(all.size() == 1 ? "mark" : "marks", unnamed ? QString(", %1 not named yet").arg(unnamed) : QString()));
+    state_->setText(all.empty() ? "none yet: drag over the traces"
+                                : QString("%1 %2%3")
+                                      .arg(all.size())
+                                      .arg(all.size() == 1 ? "mark" : "marks",
+                                           unnamed ? QString(", %1 not named yet").arg(unnamed) : QString()));
     model_->setRows(std::move(rows));
     showChosen();
 }
@@ -152,7 +177,8 @@ void LabelBench::showChosen() {
         if (s.asset != session_.view().asset()) continue;
         const bool strong = s.id == chosen_;
         const std::string kind = factText(s.facts, "kind");
-        marks.push_back({strong && span ? span->range() : s.range(), colourOf(session_, book, kind), kind.empty() ? "not named yet" : QString::fromStdString(kind), strong, s.id});
+        marks.push_back({strong && span ? span->range() : s.range(), colourOf(session_, book, kind),
+                         kind.empty() ? "not named yet" : QString::fromStdString(kind), strong, s.id});
     }
     plot_->setMarks(std::move(marks));
     std::vector<Handle> handles;
@@ -161,14 +187,18 @@ void LabelBench::showChosen() {
         handles.push_back({1, span->end, 0, {}, {}});
     }
     plot_->setHandles(std::move(handles));
-    for (QWidget* w : {static_cast<QWidget*>(from_), static_cast<QWidget*>(to_), static_cast<QWidget*>(note_), static_cast<QWidget*>(remove_)}) w->setEnabled(span.has_value());
+    for (QWidget* w : {static_cast<QWidget*>(from_), static_cast<QWidget*>(to_), static_cast<QWidget*>(note_),
+                       static_cast<QWidget*>(remove_)})
+        w->setEnabled(span.has_value());
     if (!span) {
         chosenTitle_->setText("No mark chosen");
         for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), note_}) f->clear();
         return;
     }
     const std::string kind = factText(span->facts, "kind");
-    chosenTitle_->setText(QString("%1 · %2").arg(kind.empty() ? "Mark not named yet" : QString::fromStdString(kind), QString::fromStdString(sayDuration(span->end - span->start))));
+    chosenTitle_->setText(
+        QString("%1 · %2").arg(kind.empty() ? "Mark not named yet" : QString::fromStdString(kind),
+                               QString::fromStdString(sayDuration(span->end - span->start))));
     from_->setMoment(span->start);
     to_->setMoment(span->end);
     note_->setText(QString::fromStdString(factText(span->facts, "note")));
@@ -195,7 +225,8 @@ void LabelBench::mark(TimeRange range, std::int64_t asset, std::int64_t tag, con
     range.from = range.from / kSecond * kSecond;
     range.to = range.to / kSecond * kSecond;
     session_.tryChange([&] {
-        const auto id = addLabelled(session_.study(), Span{0, asset, tag, range.from, range.to, {}}, "", note.toStdString());
+        const auto id = addLabelled(session_.study(), Span{0, asset, tag, range.from, range.to, {}}, "",
+                                    note.toStdString());
         if (session_.tell(id)) chosen_ = *id;
     });
     plot_->setFocus();
@@ -207,7 +238,10 @@ void LabelBench::markExcursion(std::int64_t id) {
     session_.lookAt(span->asset, span->tag);
     session_.view().goTo(span->start, span->end);
     const Tag* tag = session_.tag(span->tag);
-    mark(span->range(), span->asset, span->tag, QString("outside golden limits in %1, severity %2").arg(tag ? QString::fromStdString(tag->name) : "").arg(factNumber(span->facts, "severity")));
+    mark(span->range(), span->asset, span->tag,
+         QString("outside golden limits in %1, severity %2")
+             .arg(tag ? QString::fromStdString(tag->name) : "")
+             .arg(factNumber(span->facts, "severity")));
 }
 
 void LabelBench::name(const std::string& kind) {
@@ -250,8 +284,10 @@ void LabelBench::readFields() {
     Span changed = *span;
     if (from_->isModified()) changed.start = *from;
     if (to_->isModified()) changed.end = *to;
-    if (note_->text().isEmpty()) changed.facts.erase("note");
-    else changed.facts["note"] = note_->text().toStdString();
+    if (note_->text().isEmpty())
+        changed.facts.erase("note");
+    else
+        changed.facts["note"] = note_->text().toStdString();
     if (changed.start == span->start && changed.end == span->end && changed.facts == span->facts) return;
     session_.tryChange([&] { session_.tell(changeLabel(session_.study(), changed, "edit label")); });
 }
@@ -263,7 +299,8 @@ bool LabelBench::eventFilter(QObject* watched, QEvent* e) {
             removeChosen();
             return true;
         }
-        if (!(key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::ShiftModifier)) && key->text().size() == 1) {
+        if (!(key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::ShiftModifier)) &&
+            key->text().size() == 1) {
             for (const LabelKind& k : session_.study().labelBook())
                 if (k.key && key->text() == QString(QChar(k.key)) && chosen_) {
                     name(k.name);

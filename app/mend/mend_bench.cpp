@@ -72,7 +72,8 @@ void MendBench::buildMiddle() {
         session_.tryChange([&] { session_.tell(switchFix(session_.study(), id, on)); });
     });
     connect(ledger_, &QTableView::doubleClicked, this, [this] { open(currentKey(ledger_)); });
-    connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] { remove_->setEnabled(currentKey(ledger_) != 0); });
+    connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this,
+            [this] { remove_->setEnabled(currentKey(ledger_) != 0); });
 }
 
 void MendBench::buildInspector() {
@@ -122,13 +123,17 @@ void MendBench::buildInspector() {
     remove_ = makeButton("Remove the chosen fix", "removeFix");
     remove_->setEnabled(false);
     side->addWidget(remove_);
-    auto* legend = makeLabel("Grey is as logged, colour is mended, dashes are the fix in hand. Lozenges are check readings. Drag a handle sideways to move it, up and down to change the amount.", "second");
+    auto* legend = makeLabel(
+        "Grey is as logged, colour is mended, dashes are the fix in hand. Lozenges are check readings. Drag "
+        "a handle sideways to move it, up and down to change the amount.",
+        "second");
     legend->setWordWrap(true);
     side->addWidget(legend);
     side->addStretch();
     connect(ramp_, &QPushButton::clicked, this, [this] { newDraft(FixKind::Ramp); });
     connect(shift_, &QPushButton::clicked, this, [this] { newDraft(FixKind::Shift); });
-    for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), startBy_, endBy_}) connect(f, &QLineEdit::editingFinished, this, &MendBench::readFields);
+    for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), startBy_, endBy_})
+        connect(f, &QLineEdit::editingFinished, this, &MendBench::readFields);
     connect(endReads_, &QLineEdit::editingFinished, this, [this] {
         const auto v = numberIn(endReads_);
         const double now = tag() ? session_.study().valueAt(*tag(), draft_.to, Which::Mended) : std::nan("");
@@ -161,14 +166,17 @@ QString MendBench::pointerText() const {
     const auto t = plot_->pointer();
     if (!t || !tag()) return {};
     const QString unit = QString::fromStdString(tag()->unit);
-    return QString("%1 · logged %2 · mended %3").arg(QString::fromStdString(session_.zone().preciseText(*t)),
-        valueText(session_.study().valueAt(*tag(), *t, Which::AsLogged), unit), valueText(session_.study().valueAt(*tag(), *t, Which::Mended), unit));
+    return QString("%1 · logged %2 · mended %3")
+        .arg(QString::fromStdString(session_.zone().preciseText(*t)),
+             valueText(session_.study().valueAt(*tag(), *t, Which::AsLogged), unit),
+             valueText(session_.study().valueAt(*tag(), *t, Which::Mended), unit));
 }
 
 void MendBench::newDraft(FixKind kind) {
     const TimeRange view = session_.view().view();
     const bool keep = draft_.from > view.from && draft_.to < view.to && draft_.to > draft_.from;
-    const TimeRange stretch = keep ? TimeRange{draft_.from, draft_.to} : TimeRange{view.from + view.length() / 4, view.to - view.length() / 4};
+    const TimeRange stretch = keep ? TimeRange{draft_.from, draft_.to}
+                                   : TimeRange{view.from + view.length() / 4, view.to - view.length() / 4};
     const std::string why = draft_.why;
     draft_ = Fix{};
     draft_.kind = kind;
@@ -218,9 +226,11 @@ void MendBench::rebuild() {
         return;
     }
     const QString unit = QString::fromStdString(t->unit);
-    title_->setText(QString::fromStdString(t->path()).replace("/", " · ") + (unit.isEmpty() ? "" : ", " + unit));
+    title_->setText(QString::fromStdString(t->path()).replace("/", " · ") +
+                    (unit.isEmpty() ? "" : ", " + unit));
     const std::int64_t id = t->id;
-    TraceSpec logged = traceOf(session_, id, Which::AsLogged), mended = traceOf(session_, id, Which::Mended), draft = mended;
+    TraceSpec logged = traceOf(session_, id, Which::AsLogged), mended = traceOf(session_, id, Which::Mended),
+              draft = mended;
     logged.name = "as logged";
     logged.colour = session_.theme().dark ? QColor("#76716A") : QColor("#B4ADA3");
     mended.name = "mended";
@@ -232,9 +242,12 @@ void MendBench::rebuild() {
     draft.read = [this, id](TimeRange range, int pixels) {
         const TimeRange part{std::max(range.from, draft_.from), std::min(range.to, draft_.to + 1)};
         if (part.length() <= 0 || (draft_.startBy == 0 && draft_.endBy == 0)) return std::vector<Summary>{};
-        const int wide = std::max(2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) / static_cast<double>(range.length())));
+        const int wide =
+            std::max(2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) /
+                                         static_cast<double>(range.length())));
         auto columns = session_.study().samples().columns(id, part, wide, withDraft());
-        std::erase_if(columns, [&](const Summary& c) { return c.firstTime < draft_.from || c.lastTime > draft_.to; });
+        std::erase_if(columns,
+                      [&](const Summary& c) { return c.firstTime < draft_.from || c.lastTime > draft_.to; });
         return columns;
     };
     draft.at = {};
@@ -260,7 +273,8 @@ void MendBench::rebuild() {
         return out;
     };
     change.at = [this](Instant at) { return changeAt(withDraft(), at); };
-    std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}}, PaneSpec{{std::move(change)}}};
+    std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}},
+                                PaneSpec{{std::move(change)}}};
     panes[0].stretch = 4;
     panes[1].stretch = 1;
     panes[1].zeroLine = true;
@@ -288,12 +302,16 @@ void MendBench::showDraft() {
     endBy_->setText(amountText(draft_.endBy));
     const double end = grippedValue(draft_.to);
     endReads_->setText(std::isfinite(end) ? amountText(end) : "");
-    const auto pill = [](const char* what, double v) { return QString("%1 %2").arg(what, valueText(v, {}, true)); };
+    const auto pill = [](const char* what, double v) {
+        return QString("%1 %2").arg(what, valueText(v, {}, true));
+    };
     std::vector<Handle> handles;
     if (tag()) {
         const double start = grippedValue(draft_.from);
-        handles.push_back({0, draft_.from, 0, pill("start", draft_.startBy), std::isfinite(start) ? std::optional(start) : std::nullopt});
-        handles.push_back({1, draft_.to, 0, pill("end", draft_.endBy), std::isfinite(end) ? std::optional(end) : std::nullopt});
+        handles.push_back({0, draft_.from, 0, pill("start", draft_.startBy),
+                           std::isfinite(start) ? std::optional(start) : std::nullopt});
+        handles.push_back({1, draft_.to, 0, pill("end", draft_.endBy),
+                           std::isfinite(end) ? std::optional(end) : std::nullopt});
     }
     plot_->setHandles(std::move(handles));
     plot_->setShade(tag() ? std::optional(TimeRange{draft_.from, draft_.to}) : std::nullopt);
@@ -320,7 +338,8 @@ void MendBench::readFields() {
 
 void MendBench::moveHandle(int id, Instant t, double value) {
     if (!tag()) return;
-    // To whole seconds; the amount by where the grip stands against the value there. A sideways pull keeps the amount.
+    // To whole seconds; the amount by where the grip stands against the value there. A sideways pull keeps
+    // the amount.
     Instant& edge = id == 0 ? draft_.from : draft_.to;
     const Instant before = edge;
     edge = t / kSecond * kSecond;
@@ -337,7 +356,8 @@ void MendBench::moveHandle(int id, Instant t, double value) {
 void MendBench::fitToReadings() {
     if (!tag()) return;
     // One end stays at what it is: a drift starts where the sensor still read true.
-    const auto fit = jacinth::fitToReadings(session_.study(), *tag(), {draft_.from, draft_.to}, draft_.startBy);
+    const auto fit =
+        jacinth::fitToReadings(session_.study(), *tag(), {draft_.from, draft_.to}, draft_.startBy);
     if (!fit) {
         setRole(misfit_, "bad");
         misfit_->setText(QString::fromStdString(fit.error().message));
@@ -348,7 +368,10 @@ void MendBench::fitToReadings() {
     draft_.endBy = fit->endBy;
     setRole(misfit_, "good");
     const QString unit = QString::fromStdString(tag()->unit);
-    misfit_->setText(QString("Misfit at %1: %2 → %3 (RMS)").arg(fit->readings == 1 ? QString("one reading") : QString("%1 readings").arg(fit->readings)).arg(valueText(fit->misfitBefore), valueText(fit->misfitAfter, unit)));
+    misfit_->setText(
+        QString("Misfit at %1: %2 → %3 (RMS)")
+            .arg(fit->readings == 1 ? QString("one reading") : QString("%1 readings").arg(fit->readings))
+            .arg(valueText(fit->misfitBefore), valueText(fit->misfitAfter, unit)));
     showDraft();
 }
 
@@ -372,8 +395,10 @@ void MendBench::enter() {
     const bool done = session_.tryChange([&] {
         if (!session_.tell(enterFix(session_.study(), entered))) draft_ = entered;
     });
-    if (!done) draft_ = entered;
-    else why_->clear();
+    if (!done)
+        draft_ = entered;
+    else
+        why_->clear();
     showDraft();
 }
 
@@ -383,14 +408,22 @@ void MendBench::fillLedger() {
         const Tag* t = session_.tag(f.tag);
         const bool own = tag() && f.tag == tag()->id;
         const QString unit = t ? QString::fromStdString(t->unit) : "";
-        const QString amount = f.kind == FixKind::Shift ? valueText(f.startBy, unit, true) : valueText(f.startBy, {}, f.startBy != 0) + " → " + valueText(f.endBy, unit, true);
-        RowsModel::Row row{f.id, {"", fixKindName(f.kind), QString::fromStdString(session_.zone().shortText(f.from) + " – " + session_.zone().shortText(f.to)), amount,
-                                  QString::fromStdString(own || !t ? f.why : t->path() + ": " + f.why), QString::fromStdString(f.who), QString::fromStdString(session_.zone().shortText(f.entered))}};
+        const QString amount = f.kind == FixKind::Shift ? valueText(f.startBy, unit, true)
+                                                        : valueText(f.startBy, {}, f.startBy != 0) + " → " +
+                                                              valueText(f.endBy, unit, true);
+        RowsModel::Row row{
+            f.id,
+            {"", fixKindName(f.kind),
+             QString::fromStdString(session_.zone().shortText(f.from) + " – " +
+                                    session_.zone().shortText(f.to)),
+             amount, QString::fromStdString(own || !t ? f.why : t->path() + ": " + f.why),
+             QString::fromStdString(f.who), QString::fromStdString(session_.zone().shortText(f.entered))}};
         row.ticked = f.on;
         if (!own || !f.on) row.ink = session_.theme().second;
         rows.push_back(std::move(row));
     }
-    std::stable_partition(rows.begin(), rows.end(), [&](const RowsModel::Row& r) { return !r.ink.isValid(); });
+    std::stable_partition(rows.begin(), rows.end(),
+                          [&](const RowsModel::Row& r) { return !r.ink.isValid(); });
     ledgerModel_->setRows(std::move(rows));
     remove_->setEnabled(false);
 }

@@ -23,9 +23,9 @@ class MendBench : public Bench {
   private:
     void buildMiddle();
     void buildInspector();
-    void rebuild();         ///< another tag, or the study changed
+    void rebuild();  ///< another tag, or the study changed
     void newDraft(FixKind kind);
-    void showDraft();       ///< fields, handles and preview follow the draft
+    void showDraft();  ///< fields, handles and preview follow the draft
     void readFields();
     void moveHandle(int id, Instant t, double value);
     void fitToReadings();

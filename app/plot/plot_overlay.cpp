@@ -2,8 +2,10 @@
 
 namespace jacinth::app {
 
-void drawGem(QPainter* p, const QPointF& c, double r, int facets, const QColor& edge, const QColor& fill, const QColor& inside) {
-    const std::array<QPointF, 4> corner{QPointF(c.x(), c.y() - r), QPointF(c.x() + r, c.y()), QPointF(c.x(), c.y() + r), QPointF(c.x() - r, c.y())};
+void drawGem(QPainter* p, const QPointF& c, double r, int facets, const QColor& edge, const QColor& fill,
+             const QColor& inside) {
+    const std::array<QPointF, 4> corner{QPointF(c.x(), c.y() - r), QPointF(c.x() + r, c.y()),
+                                        QPointF(c.x(), c.y() + r), QPointF(c.x() - r, c.y())};
     p->setPen(QPen(edge, 1.1));
     p->setBrush(inside);
     p->drawPolygon(corner.data(), 4);
@@ -39,7 +41,8 @@ void PlotOverlay::draw(QCPPainter* p) {
 
 void PlotOverlay::drawEmpty(QCPPainter* p) const {
     p->setPen(plot_.session_.theme().second);
-    p->drawText(plot_.rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, plot_.emptyText_);
+    p->drawText(plot_.rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+                plot_.emptyText_);
 }
 
 void PlotOverlay::drawMarks(QCPPainter* p) const {
@@ -47,21 +50,25 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
     p->save();
     p->setClipRect(all);
     if (plot_.shade_)
-        p->fillRect(QRectF(plot_.xOf(plot_.shade_->from), all.top(), plot_.xOf(plot_.shade_->to) - plot_.xOf(plot_.shade_->from), plot_.paneRect(0).height()),
-                    faded(plot_.session_.theme().accent, 0.08));
+        p->fillRect(
+            QRectF(plot_.xOf(plot_.shade_->from), all.top(),
+                   plot_.xOf(plot_.shade_->to) - plot_.xOf(plot_.shade_->from), plot_.paneRect(0).height()),
+            faded(plot_.session_.theme().accent, 0.08));
     for (const SpanMark& m : plot_.marks_) {
         const double left = plot_.xOf(m.range.from), right = std::max(left + 1.5, plot_.xOf(m.range.to));
         if (right < all.left() || left > all.right()) continue;
         if (m.wedge) {
             p->setPen(QPen(m.colour, 1.2));
             p->drawLine(QPointF(left, all.top()), QPointF(left, all.bottom()));
-            const std::array<QPointF, 3> wedge{QPointF(left - 6, all.top()), QPointF(left + 6, all.top()), QPointF(left, all.top() + 10)};
+            const std::array<QPointF, 3> wedge{QPointF(left - 6, all.top()), QPointF(left + 6, all.top()),
+                                               QPointF(left, all.top() + 10)};
             p->setBrush(m.colour);
             p->drawPolygon(wedge.data(), 3);
             p->setBrush(Qt::NoBrush);
             continue;
         }
-        p->fillRect(QRectF(left, all.top(), right - left, all.height()), faded(m.colour, m.strong ? 0.22 : 0.12));
+        p->fillRect(QRectF(left, all.top(), right - left, all.height()),
+                    faded(m.colour, m.strong ? 0.22 : 0.12));
         p->fillRect(QRectF(left, all.top(), right - left, 3), m.colour);
         if (m.strong) {
             p->setPen(QPen(m.colour, 1.4));
@@ -71,8 +78,11 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
         const double from = std::max<double>(left, all.left());
         if (m.text.isEmpty() || std::min<double>(right, all.right()) - from < 30) continue;
         p->setPen(m.colour);
-        p->drawText(QRectF(from + 5, textBottom() - 18, std::min<double>(right, all.right()) - from - 8, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                    p->fontMetrics().elidedText(m.text, Qt::ElideRight, static_cast<int>(std::min<double>(right, all.right()) - from - 8)));
+        p->drawText(
+            QRectF(from + 5, textBottom() - 18, std::min<double>(right, all.right()) - from - 8, 16),
+            Qt::AlignLeft | Qt::AlignVCenter,
+            p->fontMetrics().elidedText(m.text, Qt::ElideRight,
+                                        static_cast<int>(std::min<double>(right, all.right()) - from - 8)));
     }
     p->restore();
 }
@@ -83,7 +93,8 @@ void PlotOverlay::drawPoints(QCPPainter* p) const {
         p->save();
         p->setClipRect(plot_.paneRect(static_cast<int>(i)));
         for (const auto& [t, v] : plot_.panes_[i].points)
-            drawGem(p, {plot_.xOf(t), plot_.yOf(static_cast<int>(i), v)}, 6, 0, theme.ink, theme.ink, theme.plot);
+            drawGem(p, {plot_.xOf(t), plot_.yOf(static_cast<int>(i), v)}, 6, 0, theme.ink, theme.ink,
+                    theme.plot);
         p->restore();
     }
 }
@@ -102,7 +113,8 @@ void PlotOverlay::drawTitles(QCPPainter* p) const {
             p->setFont(small);
             if (tag) {
                 const QString name = QString::fromStdString(tag->name);
-                p->drawText(QRect(0, r.top(), r.left() - 6, r.height()), Qt::AlignRight | Qt::AlignVCenter, p->fontMetrics().elidedText(name.section(' ', -1), Qt::ElideRight, r.left() - 6));
+                p->drawText(QRect(0, r.top(), r.left() - 6, r.height()), Qt::AlignRight | Qt::AlignVCenter,
+                            p->fontMetrics().elidedText(name.section(' ', -1), Qt::ElideRight, r.left() - 6));
             }
             continue;
         }
@@ -148,12 +160,14 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
         p->drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
         p->setBrush(theme.accent);
         p->setPen(Qt::NoPen);
-        const double grip = std::clamp<double>(h.grip ? plot_.yOf(h.pane, *h.grip) : r.center().y(), r.top() + 10, r.bottom() - 10);
+        const double grip = std::clamp<double>(h.grip ? plot_.yOf(h.pane, *h.grip) : r.center().y(),
+                                               r.top() + 10, r.bottom() - 10);
         p->drawRoundedRect(QRectF(x - 5, grip - 9, 10, 18), 3, 3);
         if (h.pill.isEmpty()) continue;
         const double wide = p->fontMetrics().horizontalAdvance(h.pill) + 16;
         const double left = std::clamp<double>(x - wide / 2, r.left(), r.right() - wide);
-        const double top = r.top() + (left < lastPillRight ? 44 : 22);  // two that would overlap stand below each other
+        const double top =
+            r.top() + (left < lastPillRight ? 44 : 22);  // two that would overlap stand below each other
         lastPillRight = left + wide;
         p->drawRoundedRect(QRectF(left, top, wide, 18), 9, 9);
         p->setPen(theme.dark ? theme.plot : QColor(Qt::white));

@@ -28,6 +28,7 @@ class PlotOverlay : public QCPLayerable {
 };
 
 /// A lozenge with `facets` of four filled: the severity mark. Also used for check readings (none filled).
-void drawGem(QPainter* p, const QPointF& centre, double radius, int facets, const QColor& edge, const QColor& fill, const QColor& inside);
+void drawGem(QPainter* p, const QPointF& centre, double radius, int facets, const QColor& edge,
+             const QColor& fill, const QColor& inside);
 
 }  // namespace jacinth::app

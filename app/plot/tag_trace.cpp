@@ -14,7 +14,8 @@ TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which)
     Session* s = &session;
     out.read = [s, id, which](TimeRange range, int pixels) {
         const Tag* t = s->tag(id);
-        return t ? s->study().columns(*t, range, pixels, which.value_or(s->view().which())) : std::vector<Summary>{};
+        return t ? s->study().columns(*t, range, pixels, which.value_or(s->view().which()))
+                 : std::vector<Summary>{};
     };
     out.at = [s, id, which](Instant t) {
         const Tag* known = s->tag(id);

@@ -10,7 +10,8 @@ constexpr int kLeft = 54, kRight = 10, kAxisHeight = 22, kBandHeight = 20, kPane
 constexpr int kGrab = 7;  // how near the pointer has to be to take hold of a handle
 }  // namespace
 
-TimePlot::TimePlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session), reload_(new QTimer(this)) {
+TimePlot::TimePlot(Session& session, QWidget* parent)
+    : QCustomPlot(parent), session_(session), reload_(new QTimer(this)) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setNoAntialiasingOnDrag(true);
@@ -21,8 +22,13 @@ TimePlot::TimePlot(Session& session, QWidget* parent) : QCustomPlot(parent), ses
     ViewState& view = session.view();
     connect(&view, &ViewState::viewChanged, this, &TimePlot::reloadSoon);
     connect(&view, &ViewState::whichChanged, this, &TimePlot::reloadSoon);
-    connect(&view, &ViewState::cursorChanged, this, [this] { if (isVisible()) replot(rpQueuedReplot); });
-    connect(&session, &Session::themeChanged, this, [this] { dress(); reloadSoon(); });
+    connect(&view, &ViewState::cursorChanged, this, [this] {
+        if (isVisible()) replot(rpQueuedReplot);
+    });
+    connect(&session, &Session::themeChanged, this, [this] {
+        dress();
+        reloadSoon();
+    });
     addLayer("over", layer("main"), limAbove);
     new PlotOverlay(*this);
     dress();
@@ -49,11 +55,13 @@ void TimePlot::build() {
         pane.rect->setupFullAxesBox(false);
         pane.rect->axis(QCPAxis::atBottom)->setTicker(ticker_);
         if (pane.spec.states) {
-            pane.bands = new BandPlottable(pane.rect->axis(QCPAxis::atBottom), pane.rect->axis(QCPAxis::atLeft), origin_);
+            pane.bands = new BandPlottable(pane.rect->axis(QCPAxis::atBottom),
+                                           pane.rect->axis(QCPAxis::atLeft), origin_);
             continue;
         }
         for (const TraceSpec& t : pane.spec.traces) {
-            auto* trace = new TracePlottable(pane.rect->axis(QCPAxis::atBottom), pane.rect->axis(QCPAxis::atLeft), origin_);
+            auto* trace = new TracePlottable(pane.rect->axis(QCPAxis::atBottom),
+                                             pane.rect->axis(QCPAxis::atLeft), origin_);
             trace->setBridging(t.bridging);
             pane.traces.push_back(trace);
         }
@@ -65,12 +73,17 @@ void TimePlot::build() {
 void TimePlot::dress() {
     const Theme& theme = session_.theme();
     setBackground(theme.window);
-    const QFont small = [] { QFont f = uiFont(); f.setPixelSize(11); return f; }();
+    const QFont small = [] {
+        QFont f = uiFont();
+        f.setPixelSize(11);
+        return f;
+    }();
     for (Pane& pane : panes_) {
         pane.rect->setBackground(pane.spec.states ? QBrush(theme.window) : QBrush(theme.plot));
         const bool last = &pane == &panes_.back();
         for (QCPAxis* axis : pane.rect->axes()) {
-            const bool bottom = axis->axisType() == QCPAxis::atBottom, left = axis->axisType() == QCPAxis::atLeft;
+            const bool bottom = axis->axisType() == QCPAxis::atBottom,
+                       left = axis->axisType() == QCPAxis::atLeft;
             axis->setBasePen(QPen(pane.spec.states ? Qt::transparent : theme.hairline));
             axis->setTickPen(Qt::NoPen);
             axis->setSubTicks(false);
@@ -80,7 +93,8 @@ void TimePlot::dress() {
             axis->setTickLabelColor(theme.second);
             axis->setTickLabelFont(small);
             axis->grid()->setPen(QPen(faded(theme.hairline, 0.55), 1));
-            axis->grid()->setZeroLinePen(pane.spec.zeroLine && left ? QPen(theme.second, 1) : QPen(faded(theme.hairline, 0.55), 1));
+            axis->grid()->setZeroLinePen(pane.spec.zeroLine && left ? QPen(theme.second, 1)
+                                                                    : QPen(faded(theme.hairline, 0.55), 1));
             axis->grid()->setVisible(left && !pane.spec.states);
         }
         QSharedPointer<QCPAxisTicker> ticker(new QCPAxisTicker);
@@ -90,7 +104,8 @@ void TimePlot::dress() {
         pane.rect->axis(QCPAxis::atLeft)->setNumberFormat("gb");
         pane.rect->axis(QCPAxis::atLeft)->setNumberPrecision(5);
         for (std::size_t i = 0; i < pane.traces.size(); ++i)
-            pane.traces[i]->setPen(QPen(pane.spec.traces[i].colour, pane.spec.traces[i].width, pane.spec.traces[i].style));
+            pane.traces[i]->setPen(
+                QPen(pane.spec.traces[i].colour, pane.spec.traces[i].width, pane.spec.traces[i].style));
     }
 }
 
@@ -98,12 +113,14 @@ void TimePlot::layOut() {
     if (panes_.empty()) return;
     double stretch = 0;
     int fixed = 0;
-    for (const Pane& p : panes_) p.spec.states ? void(fixed += kBandHeight + kPaneGap) : void(stretch += p.spec.stretch);
+    for (const Pane& p : panes_)
+        p.spec.states ? void(fixed += kBandHeight + kPaneGap) : void(stretch += p.spec.stretch);
     const int free = std::max(0, height() - fixed - kAxisHeight);
     for (std::size_t i = 0; i < panes_.size(); ++i) {
         Pane& p = panes_[i];
         const bool last = i + 1 == panes_.size();
-        const int tall = p.spec.states ? kBandHeight + kPaneGap : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
+        const int tall = p.spec.states ? kBandHeight + kPaneGap
+                                       : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
         p.rect->setMargins(QMargins(kLeft, 0, kRight, last ? kAxisHeight : kPaneGap));
         p.rect->setMinimumSize(100, std::max(10, tall - kPaneGap));
         p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + (last ? kAxisHeight : 0));
@@ -123,10 +140,12 @@ void TimePlot::reloadNow() {
     const TimeRange view = session_.view().view();
     const int pixels = std::max(50, width() - kLeft - kRight);
     for (Pane& pane : panes_) {
-        pane.rect->axis(QCPAxis::atBottom)->setRange(toSeconds(view.from - origin_), toSeconds(view.to - origin_));
+        pane.rect->axis(QCPAxis::atBottom)
+            ->setRange(toSeconds(view.from - origin_), toSeconds(view.to - origin_));
         try {
             if (pane.bands) loadBands(pane);
-            for (std::size_t i = 0; i < pane.traces.size(); ++i) pane.traces[i]->setColumns(pane.spec.traces[i].read(view, pixels));
+            for (std::size_t i = 0; i < pane.traces.size(); ++i)
+                pane.traces[i]->setColumns(pane.spec.traces[i].read(view, pixels));
         } catch (const StoreError& e) {
             emit session_.failed(e.what());
             return;
@@ -156,7 +175,8 @@ void TimePlot::loadBands(Pane& pane) {
     for (std::size_t i = 0; i < tag->states.size(); ++i) {
         names.push_back(QString::fromStdString(tag->states[i]));
         const bool rest = tag->states[i] == "Idle" || tag->states[i] == "Off";
-        colours.push_back(rest ? faded(theme.second, 0.10) : faded(theme.traces[i % theme.traces.size()], theme.dark ? 0.42 : 0.24));
+        colours.push_back(rest ? faded(theme.second, 0.10)
+                               : faded(theme.traces[i % theme.traces.size()], theme.dark ? 0.42 : 0.24));
     }
     if (colours.empty()) colours.push_back(theme.hairline);
     pane.bands->setBands(std::move(bands), std::move(names), std::move(colours), theme.ink);
@@ -211,12 +231,14 @@ void TimePlot::setShade(std::optional<TimeRange> shade) {
 
 double TimePlot::xOf(Instant t) const {
     const TimeRange view = session_.view().view();
-    return kLeft + static_cast<double>(t - view.from) / static_cast<double>(view.length()) * (width() - kLeft - kRight);
+    return kLeft + static_cast<double>(t - view.from) / static_cast<double>(view.length()) *
+                       (width() - kLeft - kRight);
 }
 
 Instant TimePlot::timeAt(double x) const {
     const TimeRange view = session_.view().view();
-    return view.from + static_cast<Duration>((x - kLeft) / (width() - kLeft - kRight) * static_cast<double>(view.length()));
+    return view.from + static_cast<Duration>((x - kLeft) / (width() - kLeft - kRight) *
+                                             static_cast<double>(view.length()));
 }
 
 int TimePlot::paneAt(const QPoint& p) const {
@@ -225,9 +247,15 @@ int TimePlot::paneAt(const QPoint& p) const {
     return -1;
 }
 
-QRect TimePlot::paneRect(int pane) const { return panes_[static_cast<std::size_t>(pane)].rect->rect(); }
-double TimePlot::valueAt(int pane, double y) const { return panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->pixelToCoord(y); }
-double TimePlot::yOf(int pane, double v) const { return panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->coordToPixel(v); }
+QRect TimePlot::paneRect(int pane) const {
+    return panes_[static_cast<std::size_t>(pane)].rect->rect();
+}
+double TimePlot::valueAt(int pane, double y) const {
+    return panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->pixelToCoord(y);
+}
+double TimePlot::yOf(int pane, double v) const {
+    return panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->coordToPixel(v);
+}
 const std::vector<Summary>& TimePlot::columnsOf(int pane, int trace) const {
     return panes_[static_cast<std::size_t>(pane)].traces[static_cast<std::size_t>(trace)]->columns();
 }
@@ -250,16 +278,20 @@ void TimePlot::mousePressEvent(QMouseEvent* e) {
     pressed_ = now_ = e->pos();
     pressedView_ = session_.view().view();
     draggedHandle_ = e->button() == Qt::LeftButton ? handleAt(e->pos()) : -1;
-    if (draggedHandle_ >= 0) drag_ = Drag::Handle;
-    else if (e->modifiers() & Qt::ShiftModifier) drag_ = Drag::Box;
-    else drag_ = dragMarks_ && e->button() == Qt::LeftButton ? Drag::Mark : Drag::Pan;
+    if (draggedHandle_ >= 0)
+        drag_ = Drag::Handle;
+    else if (e->modifiers() & Qt::ShiftModifier)
+        drag_ = Drag::Box;
+    else
+        drag_ = dragMarks_ && e->button() == Qt::LeftButton ? Drag::Mark : Drag::Pan;
 }
 
 void TimePlot::mouseMoveEvent(QMouseEvent* e) {
     now_ = e->pos();
     pointer_ = timeAt(e->pos().x());
     if (drag_ == Drag::Pan) {
-        const double share = static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - kRight);
+        const double share =
+            static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - kRight);
         const auto by = static_cast<Duration>(share * static_cast<double>(pressedView_.length()));
         session_.view().setView({pressedView_.from + by, pressedView_.to + by});
     } else if (drag_ == Drag::Handle) {
@@ -278,14 +310,19 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
     now_ = e->pos();
     const bool moved = (now_ - pressed_).manhattanLength() > 3;
     if (was == Drag::Handle) {
-        const int id = handles_.size() > static_cast<std::size_t>(draggedHandle_) ? handles_[static_cast<std::size_t>(draggedHandle_)].id : -1;
+        const int id = handles_.size() > static_cast<std::size_t>(draggedHandle_)
+                           ? handles_[static_cast<std::size_t>(draggedHandle_)].id
+                           : -1;
         draggedHandle_ = -1;
         emit handleDropped(id);
     } else if (was == Drag::Box && moved) {
         const Instant a = timeAt(pressed_.x()), b = timeAt(now_.x());
         const int pane = paneAt(pressed_);
-        if (pane >= 0 && !panes_[static_cast<std::size_t>(pane)].bands && std::abs(now_.y() - pressed_.y()) > 12)
-            panes_[static_cast<std::size_t>(pane)].fixedValues = QCPRange(valueAt(pane, std::max(pressed_.y(), now_.y())), valueAt(pane, std::min(pressed_.y(), now_.y())));
+        if (pane >= 0 && !panes_[static_cast<std::size_t>(pane)].bands &&
+            std::abs(now_.y() - pressed_.y()) > 12)
+            panes_[static_cast<std::size_t>(pane)].fixedValues =
+                QCPRange(valueAt(pane, std::max(pressed_.y(), now_.y())),
+                         valueAt(pane, std::min(pressed_.y(), now_.y())));
         session_.view().setView({std::min(a, b), std::max(a, b)});
         reloadSoon();
     } else if (was == Drag::Mark && moved) {
@@ -295,7 +332,9 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
         const Instant t = timeAt(now_.x());
         const SpanMark* hit = nullptr;
         for (const SpanMark& m : marks_)
-            if (m.id && m.range.from <= t && t <= m.range.to && (!hit || m.range.length() < hit->range.length())) hit = &m;
+            if (m.id && m.range.from <= t && t <= m.range.to &&
+                (!hit || m.range.length() < hit->range.length()))
+                hit = &m;
         if (hit) emit markClicked(hit->id);
     }
     replot(rpQueuedReplot);
@@ -317,12 +356,14 @@ void TimePlot::wheelEvent(QWheelEvent* e) {
         if (pane < 0 || panes_[static_cast<std::size_t>(pane)].bands) return;
         const double at = valueAt(pane, e->position().y());
         const QCPRange r = panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->range();
-        panes_[static_cast<std::size_t>(pane)].fixedValues = QCPRange(at - (at - r.lower) * factor, at + (r.upper - at) * factor);
+        panes_[static_cast<std::size_t>(pane)].fixedValues =
+            QCPRange(at - (at - r.lower) * factor, at + (r.upper - at) * factor);
         return reloadSoon();
     }
     const TimeRange view = session_.view().view();
     const Instant at = timeAt(e->position().x());
-    session_.view().setView({at - static_cast<Duration>(static_cast<double>(at - view.from) * factor), at + static_cast<Duration>(static_cast<double>(view.to - at) * factor)});
+    session_.view().setView({at - static_cast<Duration>(static_cast<double>(at - view.from) * factor),
+                             at + static_cast<Duration>(static_cast<double>(view.to - at) * factor)});
 }
 
 void TimePlot::leaveEvent(QEvent*) {
@@ -342,21 +383,31 @@ void TimePlot::keyPressEvent(QKeyEvent* e) {
     const Duration half = view.length() / 2;
     const auto by = [&](Duration d) { state.setView({view.from + d, view.to + d}); };
     switch (e->key()) {
-        case Qt::Key_BracketLeft: return by(-view.length());
-        case Qt::Key_BracketRight: return by(view.length());
-        case Qt::Key_Left: return by(-view.length() / 10);
-        case Qt::Key_Right: return by(view.length() / 10);
+        case Qt::Key_BracketLeft:
+            return by(-view.length());
+        case Qt::Key_BracketRight:
+            return by(view.length());
+        case Qt::Key_Left:
+            return by(-view.length() / 10);
+        case Qt::Key_Right:
+            return by(view.length() / 10);
         case Qt::Key_Plus:
-        case Qt::Key_Equal: return state.setView({view.from + half / 4, view.to - half / 4});
-        case Qt::Key_Minus: return state.setView({view.from - half / 3, view.to + half / 3});
-        case Qt::Key_Home: return state.setView({state.record().from, state.record().from + view.length()});
-        case Qt::Key_End: return state.setView({state.record().to - view.length(), state.record().to});
-        case Qt::Key_C: return dropCursor(e->modifiers() & Qt::ShiftModifier ? 1 : 0);
+        case Qt::Key_Equal:
+            return state.setView({view.from + half / 4, view.to - half / 4});
+        case Qt::Key_Minus:
+            return state.setView({view.from - half / 3, view.to + half / 3});
+        case Qt::Key_Home:
+            return state.setView({state.record().from, state.record().from + view.length()});
+        case Qt::Key_End:
+            return state.setView({state.record().to - view.length(), state.record().to});
+        case Qt::Key_C:
+            return dropCursor(e->modifiers() & Qt::ShiftModifier ? 1 : 0);
         case Qt::Key_Escape:
             state.setCursor(0, {});
             state.setCursor(1, {});
             break;
-        default: break;
+        default:
+            break;
     }
     QCustomPlot::keyPressEvent(e);
 }

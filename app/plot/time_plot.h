@@ -24,7 +24,7 @@ struct TraceSpec {
 
 struct PaneSpec {
     std::vector<TraceSpec> traces;
-    QString title;       ///< in place of the traces' names
+    QString title;            ///< in place of the traces' names
     std::int64_t states = 0;  ///< a state tag, drawn as bands; then no traces
     double stretch = 1;
     bool zeroLine = false;
@@ -59,7 +59,8 @@ class TimePlot : public QCustomPlot {
     void reloadNow();
     void setHandles(std::vector<Handle> handles);
     void setMarks(std::vector<SpanMark> marks);
-    void setPoints(int pane, std::vector<std::pair<Instant, double>> points);  ///< check readings: open lozenges
+    void setPoints(int pane,
+                   std::vector<std::pair<Instant, double>> points);  ///< check readings: open lozenges
     void setShade(std::optional<TimeRange> shade);
     void setDragMarks(bool on) { dragMarks_ = on; }  ///< a plain drag marks a stretch instead of panning
     void setEmptyText(const QString& text) { emptyText_ = text; }
@@ -77,10 +78,10 @@ class TimePlot : public QCustomPlot {
     void fitValues();
 
   signals:
-    void pointed();                                   ///< the pointer is over another moment
+    void pointed();  ///< the pointer is over another moment
     void handleMoved(int id, jacinth::Instant t, double value);
     void handleDropped(int id);
-    void marked(jacinth::TimeRange range);            ///< a stretch was dragged (see setDragMarks)
+    void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
     void markClicked(std::int64_t id);
     void framed();
 

@@ -4,9 +4,10 @@ namespace jacinth::app {
 
 Duration roundStep(Duration length, int most) {
     static const std::array<Duration, 25> steps{
-        kMillisecond * 100, kSecond, 2 * kSecond, 5 * kSecond, 10 * kSecond, 30 * kSecond, kMinute, 2 * kMinute, 5 * kMinute,
-        10 * kMinute, 15 * kMinute, 30 * kMinute, kHour, 2 * kHour, 3 * kHour, 6 * kHour, 12 * kHour, kDay, 2 * kDay,
-        4 * kDay, kWeek, 2 * kWeek, 4 * kWeek, 13 * kWeek, 52 * kWeek};
+        kMillisecond * 100, kSecond,     2 * kSecond,  5 * kSecond,  10 * kSecond, 30 * kSecond, kMinute,
+        2 * kMinute,        5 * kMinute, 10 * kMinute, 15 * kMinute, 30 * kMinute, kHour,        2 * kHour,
+        3 * kHour,          6 * kHour,   12 * kHour,   kDay,         2 * kDay,     4 * kDay,     kWeek,
+        2 * kWeek,          4 * kWeek,   13 * kWeek,   52 * kWeek};
     for (const Duration step : steps)
         if (length / step <= std::max(1, most)) return step;
     return steps.back();
@@ -48,7 +49,8 @@ double TimeTicker::getTickStep(const QCPRange& range) {
 
 QVector<double> TimeTicker::createTickVector(double, const QCPRange& range) {
     QVector<double> out;
-    const TimeRange times{origin_ + static_cast<Instant>(range.lower * 1e9), origin_ + static_cast<Instant>(range.upper * 1e9)};
+    const TimeRange times{origin_ + static_cast<Instant>(range.lower * 1e9),
+                          origin_ + static_cast<Instant>(range.upper * 1e9)};
     for (const Instant t : momentsEvery(step_, times)) out.append(toSeconds(t - origin_));
     return out;
 }

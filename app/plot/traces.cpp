@@ -3,12 +3,15 @@
 namespace jacinth::app {
 namespace {
 
-/// Draws lines as pixel columns, each from the least to the greatest height the line has in it, with soft ends. Qt's own
-/// antialiased polylines take twenty times as long for lines as ragged as sensor traces.
+/// Draws lines as pixel columns, each from the least to the greatest height the line has in it, with soft
+/// ends. Qt's own antialiased polylines take twenty times as long for lines as ragged as sensor traces.
 class ColumnPainter {
   public:
     ColumnPainter(const QRect& area, const QPen& pen)
-        : area_(area), pen_(pen), top_(static_cast<std::size_t>(area.width()), kNothing), bottom_(top_.size(), -kNothing) {}
+        : area_(area),
+          pen_(pen),
+          top_(static_cast<std::size_t>(area.width()), kNothing),
+          bottom_(top_.size(), -kNothing) {}
 
     void add(const QPolygonF& line) {
         if (line.size() == 1) extend(line[0].x(), line[0].y(), line[0].y());
@@ -20,7 +23,8 @@ class ColumnPainter {
         const double half = pen_.widthF() / 2;
         for (std::size_t i = 0; i < top_.size(); ++i) {
             if (top_[i] > bottom_[i]) continue;
-            const double from = std::max<double>(top_[i] - half, area_.top()), to = std::min<double>(bottom_[i] + half, area_.bottom() + 1);
+            const double from = std::max<double>(top_[i] - half, area_.top()),
+                         to = std::min<double>(bottom_[i] + half, area_.bottom() + 1);
             if (to <= from) continue;
             const int x = area_.left() + static_cast<int>(i);
             const int first = static_cast<int>(std::floor(from)), last = static_cast<int>(std::ceil(to)) - 1;
@@ -51,7 +55,8 @@ class ColumnPainter {
         if (a.x() > b.x()) std::swap(a, b);
         if (std::floor(a.x()) == std::floor(b.x())) return extend(a.x(), a.y(), b.y());
         const double slope = (b.y() - a.y()) / (b.x() - a.x());
-        const double from = std::max<double>(a.x(), area_.left()), to = std::min<double>(b.x(), area_.right() + 1);
+        const double from = std::max<double>(a.x(), area_.left()),
+                     to = std::min<double>(b.x(), area_.right() + 1);
         for (double x = from; x < to;) {
             const double next = std::min(std::floor(x) + 1, to);
             extend(x, a.y() + (x - a.x()) * slope, a.y() + (next - a.x()) * slope);
@@ -85,8 +90,10 @@ QPolygonF TracePlottable::pointsOf(const Summary& c) const {
     const double middle = (left + right) / 2;
     const double low = y(c.least), high = y(c.greatest);
     // Go first to the extreme that is nearer, so that the line does not cross itself more than the data does.
-    if (std::abs(c.first - c.least) < std::abs(c.first - c.greatest)) out << QPointF(middle, low) << QPointF(middle, high);
-    else out << QPointF(middle, high) << QPointF(middle, low);
+    if (std::abs(c.first - c.least) < std::abs(c.first - c.greatest))
+        out << QPointF(middle, low) << QPointF(middle, high);
+    else
+        out << QPointF(middle, high) << QPointF(middle, low);
     return out << QPointF(right, y(c.last));
 }
 
@@ -96,9 +103,12 @@ std::vector<QPolygonF> TracePlottable::lines() const {
     Instant before = kNoInstant;
     for (const Summary& c : columns_) {
         if (!c.usable) continue;
-        if (before != kNoInstant && bridging_.longestGap != kWithoutEnd && c.firstTime - before > bridging_.longestGap) out.emplace_back();
+        if (before != kNoInstant && bridging_.longestGap != kWithoutEnd &&
+            c.firstTime - before > bridging_.longestGap)
+            out.emplace_back();
         const QPolygonF points = pointsOf(c);
-        if (stepped && !out.back().isEmpty()) out.back() << QPointF(points.front().x(), out.back().back().y());
+        if (stepped && !out.back().isEmpty())
+            out.back() << QPointF(points.front().x(), out.back().back().y());
         out.back() << points;
         before = c.lastTime;
     }
@@ -134,16 +144,20 @@ void BandPlottable::draw(QCPPainter* painter) {
     const QRect r = mKeyAxis->axisRect()->rect();
     QFontMetrics metrics(painter->font());
     for (const Band& b : bands_) {
-        const double left = std::max<double>(r.left(), mKeyAxis->coordToPixel(toSeconds(b.range.from - origin_)));
-        const double right = std::min<double>(r.right() + 1, mKeyAxis->coordToPixel(toSeconds(b.range.to - origin_)));
+        const double left =
+            std::max<double>(r.left(), mKeyAxis->coordToPixel(toSeconds(b.range.from - origin_)));
+        const double right =
+            std::min<double>(r.right() + 1, mKeyAxis->coordToPixel(toSeconds(b.range.to - origin_)));
         if (right <= left) continue;
         const auto code = static_cast<std::size_t>(b.code);
-        painter->fillRect(QRectF(left, r.top(), std::max(1.0, right - left), r.height()), colours_[code % colours_.size()]);
+        painter->fillRect(QRectF(left, r.top(), std::max(1.0, right - left), r.height()),
+                          colours_[code % colours_.size()]);
         painter->setPen(QPen(mKeyAxis->axisRect()->backgroundBrush().color(), 1));
         painter->drawLine(QPointF(left, r.top()), QPointF(left, r.bottom()));
         if (code < names_.size() && metrics.horizontalAdvance(names_[code]) + 10 < right - left) {
             painter->setPen(ink_);
-            painter->drawText(QRectF(left + 5, r.top(), right - left - 6, r.height()), Qt::AlignVCenter | Qt::AlignLeft, names_[code]);
+            painter->drawText(QRectF(left + 5, r.top(), right - left - 6, r.height()),
+                              Qt::AlignVCenter | Qt::AlignLeft, names_[code]);
         }
     }
 }

@@ -10,7 +10,8 @@ namespace jacinth::app {
 /// Pixel columns drawn so that the true least and greatest value of each show. No line across a gap.
 class TracePlottable : public QCPAbstractPlottable {
   public:
-    TracePlottable(QCPAxis* key, QCPAxis* value, Instant origin) : QCPAbstractPlottable(key, value), origin_(origin) {}
+    TracePlottable(QCPAxis* key, QCPAxis* value, Instant origin)
+        : QCPAbstractPlottable(key, value), origin_(origin) {}
     void setColumns(std::vector<Summary> columns) { columns_ = std::move(columns); }
     const std::vector<Summary>& columns() const { return columns_; }
     void setBridging(const Bridging& bridging) { bridging_ = bridging; }
@@ -19,7 +20,9 @@ class TracePlottable : public QCPAbstractPlottable {
 
     double selectTest(const QPointF&, bool, QVariant*) const override { return -1; }
     QCPRange getKeyRange(bool& found, QCP::SignDomain) const override { return found = false, QCPRange(); }
-    QCPRange getValueRange(bool& found, QCP::SignDomain, const QCPRange&) const override { return found = false, QCPRange(); }
+    QCPRange getValueRange(bool& found, QCP::SignDomain, const QCPRange&) const override {
+        return found = false, QCPRange();
+    }
 
   protected:
     void draw(QCPPainter* painter) override;
@@ -39,12 +42,14 @@ class TracePlottable : public QCPAbstractPlottable {
 /// States of a tag, each stretch as a band with its name where there is room.
 class BandPlottable : public QCPAbstractPlottable {
   public:
-    BandPlottable(QCPAxis* key, QCPAxis* value, Instant origin) : QCPAbstractPlottable(key, value), origin_(origin) {}
+    BandPlottable(QCPAxis* key, QCPAxis* value, Instant origin)
+        : QCPAbstractPlottable(key, value), origin_(origin) {}
     struct Band {
         TimeRange range;
         int code;
     };
-    void setBands(std::vector<Band> bands, std::vector<QString> names, std::vector<QColor> colours, QColor ink) {
+    void setBands(std::vector<Band> bands, std::vector<QString> names, std::vector<QColor> colours,
+                  QColor ink) {
         bands_ = std::move(bands);
         names_ = std::move(names);
         colours_ = std::move(colours);
@@ -53,7 +58,9 @@ class BandPlottable : public QCPAbstractPlottable {
     const std::vector<Band>& bands() const { return bands_; }
     double selectTest(const QPointF&, bool, QVariant*) const override { return -1; }
     QCPRange getKeyRange(bool& found, QCP::SignDomain) const override { return found = false, QCPRange(); }
-    QCPRange getValueRange(bool& found, QCP::SignDomain, const QCPRange&) const override { return found = false, QCPRange(); }
+    QCPRange getValueRange(bool& found, QCP::SignDomain, const QCPRange&) const override {
+        return found = false, QCPRange();
+    }
 
   protected:
     void draw(QCPPainter* painter) override;

@@ -13,7 +13,8 @@ LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QCustomPlot(parent),
     connect(&session, &Session::themeChanged, this, &LeadUpPlot::draw);
 }
 
-void LeadUpPlot::show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec, const std::vector<AlarmVerdict>& alarms) {
+void LeadUpPlot::show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec,
+                      const std::vector<AlarmVerdict>& alarms) {
     failures_ = std::move(failures);
     roles_ = std::move(roles);
     spec_ = spec;
@@ -36,7 +37,13 @@ void LeadUpPlot::draw() {
         plotLayout()->addElement(static_cast<int>(i), 0, rect);
         drawPane(rect, roles_[i], i + 1 == roles_.size());
     }
-    if (roles_.empty()) plotLayout()->addElement(0, 0, new QCPTextElement(this, failures_.empty() ? "No failures on record. Import them with File › Import." : "Write a rule: the tags it uses are lined up here.", uiFont()));
+    if (roles_.empty())
+        plotLayout()->addElement(
+            0, 0,
+            new QCPTextElement(this,
+                               failures_.empty() ? "No failures on record. Import them with File › Import."
+                                                 : "Write a rule: the tags it uses are lined up here.",
+                               uiFont()));
     replot(rpQueuedReplot);
 }
 
@@ -62,7 +69,8 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     x->setTickLabels(last);
     x->setRange(-toHours(before), toHours(kAfter));
     QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
-    for (int d = 0; d <= static_cast<int>(before / kDay); ++d) ticker->addTick(-24.0 * d, d == 0 ? "failure" : QString("−%1 d").arg(d));
+    for (int d = 0; d <= static_cast<int>(before / kDay); ++d)
+        ticker->addTick(-24.0 * d, d == 0 ? "failure" : QString("−%1 d").arg(d));
     x->setTicker(ticker);
     y->ticker()->setTickCount(3);
     QColor colour = theme.traces[0];
@@ -77,9 +85,12 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
         QCPGraph* g = addGraph(x, y);
         g->setPen(strong ? QPen(theme.ink, 1.8) : QPen(faded(colour, strong_.first ? 0.3 : 0.6), 1.1));
         Instant seen = kNoInstant;
-        for (const Summary& c : session_.study().columns(*tag, {f.failure - before, f.failure + kAfter}, 420, session_.view().which())) {
+        for (const Summary& c : session_.study().columns(*tag, {f.failure - before, f.failure + kAfter}, 420,
+                                                         session_.view().which())) {
             if (!c.usable) continue;
-            if (seen != kNoInstant && c.firstTime - seen > std::max<Duration>(tag->bridging().longestGap, kHour)) g->addData(toHours(seen - f.failure), qQNaN());
+            if (seen != kNoInstant &&
+                c.firstTime - seen > std::max<Duration>(tag->bridging().longestGap, kHour))
+                g->addData(toHours(seen - f.failure), qQNaN());
             g->addData(toHours(c.firstTime - f.failure), c.sum / c.usable);
             seen = c.lastTime;
         }
@@ -119,9 +130,13 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
         item->setFont(bold);
     };
     words(name + (unit.isEmpty() ? "" : ", " + unit), colour, 0.01, Qt::AlignLeft | Qt::AlignTop);
-    const double middle = (toHours(before) - toHours(spec_.most + spec_.least) / 2) / toHours(before + kAfter);
+    const double middle =
+        (toHours(before) - toHours(spec_.most + spec_.least) / 2) / toHours(before + kAfter);
     if (role == roles_.front())
-        words(QString("useful warning: %1 to %2 before").arg(QString::fromStdString(sayDuration(spec_.most)), QString::fromStdString(sayDuration(spec_.least))), theme.goldEdge, middle, Qt::AlignHCenter | Qt::AlignTop);
+        words(QString("useful warning: %1 to %2 before")
+                  .arg(QString::fromStdString(sayDuration(spec_.most)),
+                       QString::fromStdString(sayDuration(spec_.least))),
+              theme.goldEdge, middle, Qt::AlignHCenter | Qt::AlignTop);
     if (!last) return;
     // Where the rule first spoke before each failure.
     for (const Line& f : failures_)

@@ -1,4 +1,5 @@
-// The days before each failure: chosen tags of the failed assets, lined up at the failure, with the useful warning time.
+// The days before each failure: chosen tags of the failed assets, lined up at the failure, with the useful
+// warning time.
 #pragma once
 
 #include <qcustomplot.h>
@@ -16,7 +17,8 @@ class LeadUpPlot : public QCustomPlot {
         std::int64_t asset;
         Instant failure;
     };
-    void show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec, const std::vector<AlarmVerdict>& alarms);
+    void show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec,
+              const std::vector<AlarmVerdict>& alarms);
     void setStrong(std::int64_t asset, Instant failure);  ///< one failure drawn strong; 0 for none
     int graphsDrawn() const { return graphCount(); }
 

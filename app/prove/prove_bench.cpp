@@ -9,7 +9,8 @@ namespace {
 const char* const kRuleName = "Rule in hand";
 /// Hours for what is counted in hours: 48h, not 2d.
 QString hoursText(Duration d) {
-    return d % kHour == 0 && d < 5 * kDay ? QString("%1h").arg(d / kHour) : QString::fromStdString(formatDuration(d));
+    return d % kHour == 0 && d < 5 * kDay ? QString("%1h").arg(d / kHour)
+                                          : QString::fromStdString(formatDuration(d));
 }
 const char* const kFirstRule = "mean(@bearing_vibration over 2h) > 2.75 for 20m";
 }  // namespace
@@ -81,7 +82,8 @@ void ProveBench::buildMiddle() {
         leadUp_->setStrong(span ? span->asset : 0, span ? span->start : 0);
     });
     const auto tagOf = [this](std::int64_t asset) {
-        const Tag* tag = roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
+        const Tag* tag =
+            roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
         return tag ? tag->id : 0;
     };
     connect(failures_, &QTableView::doubleClicked, this, [this, tagOf] {
@@ -130,14 +132,23 @@ void ProveBench::buildInspector() {
     addRow(side, "Join alarms within", join_);
     prove_ = makeButton("Prove", "proveButton", true);
     side->addWidget(prove_);
-    proved_ = makeLabel("Stops do not count, nor does the time after a failure until the stop ends.", "second");
+    side->addWidget(makeRule());
+    also_ = makeField("leadUpTags", "Show beside the rule's tags");
+    also_->setPlaceholderText("roles, like fan_current");
+    addRow(side, "Line up also", also_);
+    connect(also_, &QLineEdit::editingFinished, this, &ProveBench::showLeadUp);
+    side->addWidget(makeRule());
+    proved_ =
+        makeLabel("Stops do not count, nor does the time after a failure until the stop ends.", "second");
     proved_->setWordWrap(true);
     side->addWidget(proved_);
     side->addStretch();
     connect(prove_, &QPushButton::clicked, this, &ProveBench::proveIt);
     for (QLineEdit* f : {most_, least_, join_}) {
         connect(f, &QLineEdit::returnPressed, this, &ProveBench::proveIt);
-        connect(f, &QLineEdit::editingFinished, this, [this] { if (specFromFields()) showLeadUp(); });
+        connect(f, &QLineEdit::editingFinished, this, [this] {
+            if (specFromFields()) showLeadUp();
+        });
     }
 }
 
@@ -152,7 +163,9 @@ void ProveBench::open(std::int64_t failure) {
 }
 
 std::optional<ProveSpec> ProveBench::specFromFields() {
-    const auto most = parseDuration(most_->text().toStdString()), least = parseDuration(least_->text().toStdString()), join = parseDuration(join_->text().toStdString());
+    const auto most = parseDuration(most_->text().toStdString()),
+               least = parseDuration(least_->text().toStdString()),
+               join = parseDuration(join_->text().toStdString());
     markWrong(most_, !most || *most <= 0, "a duration like 48h");
     markWrong(least_, !least || (most && *least > *most), "a duration, not longer than the most");
     markWrong(join_, !join, "a duration like 6h");
@@ -175,7 +188,9 @@ void ProveBench::checkText() {
     if (!fleet || !condition) {
         editor_->setErrorColumn(fleet ? 1 : fleet.error().column);
         setRole(state_, "bad");
-        state_->setText(fleet ? QString("this is a %1; a rule is a condition, like `… > 3`").arg(typeName(fleet->byAsset.front().second.type)) : QString::fromStdString(fleet.error().message));
+        state_->setText(fleet ? QString("this is a %1; a rule is a condition, like `… > 3`")
+                                    .arg(typeName(fleet->byAsset.front().second.type))
+                              : QString::fromStdString(fleet.error().message));
         return;
     }
     editor_->setErrorColumn(0);
@@ -184,14 +199,17 @@ void ProveBench::checkText() {
     prove_->setEnabled(true);
     roles_.assign(fleet->byAsset.front().second.roles.begin(), fleet->byAsset.front().second.roles.end());
     showLeadUp();
-    session_.runJob("reach", "Reading the rule", [this, text, which = session_.view().which()](JobContext& job) -> std::function<void()> {
-        const auto reach = ruleReach(job.study, text, which);
-        if (!reach) return {};
-        return [this, share = reach->shareTrue, n = reach->trueStretches.size()] {
-            setRole(state_, "good");
-            state_->setText(QString("valid on %1 assets · true for %2 % of the record").arg(n).arg(share * 100, 0, 'f', share < 0.1 ? 1 : 0));
-        };
-    });
+    session_.runJob("reach", "Reading the rule",
+                    [this, text, which = session_.view().which()](JobContext& job) -> std::function<void()> {
+                        const auto reach = ruleReach(job.study, text, which);
+                        if (!reach) return {};
+                        return [this, share = reach->shareTrue, n = reach->trueStretches.size()] {
+                            setRole(state_, "good");
+                            state_->setText(QString("valid on %1 assets · true for %2 % of the record")
+                                                .arg(n)
+                                                .arg(share * 100, 0, 'f', share < 0.1 ? 1 : 0));
+                        };
+                    });
 }
 
 void ProveBench::proveIt() {
@@ -206,41 +224,56 @@ void ProveBench::proveIt() {
         QElapsedTimer timer;
         timer.start();
         auto proof = proveRule(job.study, request, job.progress);
-        return [this, request, proof = std::move(proof), seconds = static_cast<double>(timer.elapsed()) / 1000] {
-            prove_->setEnabled(true);
-            if (!session_.tell(proof)) return;
-            proof_ = *proof;
-            const auto rules = session_.study().rules();
-            const bool known = !rules.empty() && rules.front().text == request.rule && rules.front().spec.most == request.spec.most && rules.front().spec.least == request.spec.least && rules.front().spec.join == request.spec.join;
-            if (!known)
-                session_.tryChange([&] {
-                    session_.study().change("rule", "", {{"text", request.rule}}, [&] { session_.study().putRule({kRuleName, request.rule, request.spec}); });
-                });
-            proved_->setText(QString("Proved in %1 s over %2 asset-months. Stops do not count, nor does the time after a failure until the stop ends.").arg(seconds, 0, 'f', 2).arg(toHours(proof_->countingTime) / 730.5, 0, 'f', 1));
-            showProof();
-        };
+        return
+            [this, request, proof = std::move(proof), seconds = static_cast<double>(timer.elapsed()) / 1000] {
+                prove_->setEnabled(true);
+                if (!session_.tell(proof)) return;
+                proof_ = *proof;
+                const auto rules = session_.study().rules();
+                const bool known = !rules.empty() && rules.front().text == request.rule &&
+                                   rules.front().spec.most == request.spec.most &&
+                                   rules.front().spec.least == request.spec.least &&
+                                   rules.front().spec.join == request.spec.join;
+                if (!known)
+                    session_.tryChange([&] {
+                        session_.study().change("rule", "", {{"text", request.rule}}, [&] {
+                            session_.study().putRule({kRuleName, request.rule, request.spec});
+                        });
+                    });
+                proved_->setText(QString("Proved in %1 s over %2 asset-months. Stops do not count, nor does "
+                                         "the time after a failure until the stop ends.")
+                                     .arg(seconds, 0, 'f', 2)
+                                     .arg(toHours(proof_->countingTime) / 730.5, 0, 'f', 1));
+                showProof();
+            };
     });
 }
 
 void ProveBench::showLeadUp() {
     std::vector<LeadUpPlot::Line> lines;
     for (const Span& f : session_.study().spansOf(track_kind::kFailures)) lines.push_back({f.asset, f.start});
-    std::vector<std::string> roles;
-    for (const std::string& r : roles_) {
+    // The tags the rule is about, and those asked for beside them.
+    const std::vector<std::string> also = rolesIn(also_->text());
+    std::vector<std::string> wanted = roles_, roles, unknown;
+    wanted.insert(wanted.end(), also.begin(), also.end());
+    for (const std::string& r : wanted) {
         const bool number = std::any_of(lines.begin(), lines.end(), [&](const LeadUpPlot::Line& l) {
             const Tag* t = session_.study().catalog().tagInRole(l.asset, r);
             return t && t->kind != TagKind::State;
         });
-        if (number && roles.size() < 3) roles.push_back(r);
+        const bool known = std::find(roles.begin(), roles.end(), r) != roles.end();
+        if (number && !known && roles.size() < 4) roles.push_back(r);
+        if (!number && std::find(also.begin(), also.end(), r) != also.end()) unknown.push_back(r);
     }
-    // Tags shown in the plant panel come along, so that other signs of the same failures can be looked for.
-    for (const std::int64_t id : session_.view().shown()) {
-        const Tag* t = session_.tag(id);
-        if (t && t->kind != TagKind::State && roles.size() < 2 && !roles.empty() && std::find(roles.begin(), roles.end(), t->role) == roles.end() && t->role == "fan_current") roles.push_back(t->role);
-    }
-    leadUpState_->setText(lines.empty() ? "" : QString("%1 failures lined up at the moment of failure").arg(lines.size()));
+    markWrong(also_, !unknown.empty(),
+              unknown.empty()
+                  ? QString()
+                  : "no failed asset has numbers in the role " + QString::fromStdString(unknown.front()));
+    leadUpState_->setText(
+        lines.empty() ? "" : QString("%1 failures lined up at the moment of failure").arg(lines.size()));
     const auto spec = specFromFields();
-    leadUp_->show(std::move(lines), std::move(roles), spec ? *spec : ProveSpec{}, proof_ ? proof_->alarms : std::vector<AlarmVerdict>{});
+    leadUp_->show(std::move(lines), std::move(roles), spec ? *spec : ProveSpec{},
+                  proof_ ? proof_->alarms : std::vector<AlarmVerdict>{});
 }
 
 void ProveBench::showProof() {
@@ -259,41 +292,69 @@ void ProveBench::showProof() {
                 if (v.asset == f.asset && v.time == f.start) {
                     row.cells[2] = !v.testable ? "no data" : v.caught ? "caught" : "missed";
                     row.cells[3] = v.caught ? QString::fromStdString(sayDuration(v.warning)) : "";
-                    if (v.caught) row.ink = theme.good;
-                    else if (v.testable) row.ink = theme.accent;
+                    if (v.caught)
+                        row.ink = theme.good;
+                    else if (v.testable)
+                        row.ink = theme.accent;
                 }
         failures.push_back(std::move(row));
     }
     failureModel_->setRows(std::move(failures));
     if (proof_)
         for (const AlarmVerdict& a : proof_->alarms) {
-            RowsModel::Row row{static_cast<std::int64_t>(alarms.size()) + 1, {name(a.asset), when(a.range.from), QString::fromStdString(sayDuration(a.range.length())), a.verdict == Verdict::True ? "came true" : a.verdict == Verdict::False ? "false" : verdictName(a.verdict)}};
-            if (a.verdict == Verdict::True) row.ink = theme.good;
-            else if (a.verdict == Verdict::False) row.ink = theme.accent;
-            else row.ink = theme.second;
+            RowsModel::Row row{
+                static_cast<std::int64_t>(alarms.size()) + 1,
+                {name(a.asset), when(a.range.from), QString::fromStdString(sayDuration(a.range.length())),
+                 a.verdict == Verdict::True    ? "came true"
+                 : a.verdict == Verdict::False ? "false"
+                                               : verdictName(a.verdict)}};
+            if (a.verdict == Verdict::True)
+                row.ink = theme.good;
+            else if (a.verdict == Verdict::False)
+                row.ink = theme.accent;
+            else
+                row.ink = theme.second;
             alarms.push_back(std::move(row));
         }
     alarmModel_->setRows(std::move(alarms));
-    alarmState_->setText(proof_ ? QString("%1 late · %2 open · %3 masked · double-click to look").arg(proof_->late).arg(proof_->open).arg(proof_->masked) : "");
+    alarmState_->setText(proof_ ? QString("%1 late · %2 open · %3 masked · double-click to look")
+                                      .arg(proof_->late)
+                                      .arg(proof_->open)
+                                      .arg(proof_->masked)
+                                : "");
     showLeadUp();
-    const auto percent = [](const Proportion& p) { return std::isfinite(p.value) ? QString("%1 % (%2 – %3 %)").arg(p.value * 100, 0, 'f', 0).arg(p.low * 100, 0, 'f', 0).arg(p.high * 100, 0, 'f', 0) : QString("none to count"); };
+    const auto percent = [](const Proportion& p) {
+        return std::isfinite(p.value) ? QString("%1 % (%2 – %3 %)")
+                                            .arg(p.value * 100, 0, 'f', 0)
+                                            .arg(p.low * 100, 0, 'f', 0)
+                                            .arg(p.high * 100, 0, 'f', 0)
+                                      : QString("none to count");
+    };
     if (!proof_) {
-        const std::array<const char*, 4> what{"failures caught", "alarms that came true", "median warning", "false alarms per asset-month"};
-        for (std::size_t i = 0; i < 4; ++i) figures_[i].value->setText("–"), figures_[i].what->setText(what[i]);
+        const std::array<const char*, 4> what{"failures caught", "alarms that came true", "median warning",
+                                              "false alarms per asset-month"};
+        for (std::size_t i = 0; i < 4; ++i)
+            figures_[i].value->setText("–"), figures_[i].what->setText(what[i]);
         return;
     }
     const Proof& p = *proof_;
     figures_[0].value->setText(QString("%1 of %2").arg(p.caught).arg(p.caught + p.missed));
-    figures_[0].what->setText("failures caught\n" + percent(p.catchRate) + (p.untestable ? QString("\n%1 without data").arg(p.untestable) : ""));
+    figures_[0].what->setText("failures caught\n" + percent(p.catchRate) +
+                              (p.untestable ? QString("\n%1 without data").arg(p.untestable) : ""));
     figures_[1].value->setText(QString("%1 of %2").arg(p.cameTrue).arg(p.cameTrue + p.falseAlarms));
     figures_[1].what->setText("alarms came true\n" + percent(p.cameTrueShare));
-    figures_[2].value->setText(std::isfinite(p.medianWarningHours) ? QString("%1 h").arg(p.medianWarningHours, 0, 'f', 0) : "–");
+    figures_[2].value->setText(
+        std::isfinite(p.medianWarningHours) ? QString("%1 h").arg(p.medianWarningHours, 0, 'f', 0) : "–");
     double least = 1e9, most = 0;
     for (const FailureVerdict& f : p.failures)
         if (f.caught) least = std::min(least, toHours(f.warning)), most = std::max(most, toHours(f.warning));
-    figures_[2].what->setText("median warning" + (p.caught ? QString("\n%1 h – %2 h").arg(least, 0, 'f', 0).arg(most, 0, 'f', 0) : QString()));
+    figures_[2].what->setText(
+        "median warning" +
+        (p.caught ? QString("\n%1 h – %2 h").arg(least, 0, 'f', 0).arg(most, 0, 'f', 0) : QString()));
     figures_[3].value->setText(QString::number(p.falsePerAssetMonth, 'f', p.falsePerAssetMonth < 10 ? 2 : 0));
-    figures_[3].what->setText(QString("false alarms per asset-month\n%1 in %2 asset-months").arg(p.falseAlarms).arg(toHours(p.countingTime) / 730.5, 0, 'f', 1));
+    figures_[3].what->setText(QString("false alarms per asset-month\n%1 in %2 asset-months")
+                                  .arg(p.falseAlarms)
+                                  .arg(toHours(p.countingTime) / 730.5, 0, 'f', 1));
 }
 
 }  // namespace jacinth::app

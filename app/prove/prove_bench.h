@@ -42,7 +42,7 @@ class ProveBench : public Bench {
         QLabel *value, *what;
     };
     std::array<Figure, 4> figures_;
-    QLineEdit *most_, *least_, *join_;
+    QLineEdit *most_, *least_, *join_, *also_;
     QPushButton* prove_;
     QLabel* proved_;
     QTimer* typing_;

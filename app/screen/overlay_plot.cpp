@@ -18,7 +18,8 @@ void OverlayPlot::show(Picture picture) {
 }
 
 double OverlayPlot::hoursOf(Instant t) const {
-    return picture_.limits.spec.lineUp == LineUp::Start ? toHours(t - picture_.runSpan.start) : toHours(t - picture_.runSpan.end);
+    return picture_.limits.spec.lineUp == LineUp::Start ? toHours(t - picture_.runSpan.start)
+                                                        : toHours(t - picture_.runSpan.end);
 }
 
 void OverlayPlot::draw() {
@@ -58,18 +59,21 @@ void OverlayPlot::draw() {
     high->setChannelFillGraph(low);
     for (const AlignedRun& r : picture_.golden) {
         QCPGraph* g = line(QPen(faded(theme.goldEdge, 0.35), 1));
-        for (std::size_t i = 0; i < r.values.size(); ++i) g->addData(sign * toHours(static_cast<Duration>(i) * picture_.limits.spec.every), r.values[i]);
+        for (std::size_t i = 0; i < r.values.size(); ++i)
+            g->addData(sign * toHours(static_cast<Duration>(i) * picture_.limits.spec.every), r.values[i]);
     }
     QCPGraph* run = line(QPen(theme.ink, 1.8));
     QCPGraph* outside = line(QPen(theme.accent, 2.4));
     Instant before = kNoInstant;
     for (std::size_t i = 0; i < picture_.run.size(); ++i) {
         const Instant t = picture_.run.times[i];
-        if (!picture_.run.view().usable(i) || t < picture_.runSpan.start || t > picture_.runSpan.end) continue;
+        if (!picture_.run.view().usable(i) || t < picture_.runSpan.start || t > picture_.runSpan.end)
+            continue;
         const bool gap = before != kNoInstant && t - before > picture_.bridging.longestGap;
         if (gap) run->addData(hoursOf(before), qQNaN());
         run->addData(hoursOf(t), picture_.run.values[i]);
-        const bool out = std::any_of(picture_.excursions.begin(), picture_.excursions.end(), [&](const Excursion& e) { return t >= e.start && t <= e.end; });
+        const bool out = std::any_of(picture_.excursions.begin(), picture_.excursions.end(),
+                                     [&](const Excursion& e) { return t >= e.start && t <= e.end; });
         outside->addData(hoursOf(t), out && !gap ? picture_.run.values[i] : qQNaN());
         before = t;
     }
@@ -81,12 +85,16 @@ void OverlayPlot::draw() {
     for (int i = 2; i < graphCount(); ++i) {
         const QCPRange r = graph(i)->getValueRange(found);
         if (!found) continue;
-        if (any) values.expand(r);
-        else values = r;
+        if (any)
+            values.expand(r);
+        else
+            values = r;
         any = true;
     }
-    if (any) yAxis->setRange(values);
-    else yAxis->rescale();
+    if (any)
+        yAxis->setRange(values);
+    else
+        yAxis->rescale();
     yAxis->scaleRange(1.24);
     for (const Excursion& e : picture_.excursions) {
         auto* bar = new QCPItemRect(this);
@@ -104,7 +112,9 @@ void OverlayPlot::draw() {
         words->setFont(bold);
         words->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
         words->position->setCoords((hoursOf(e.start) + hoursOf(e.end)) / 2, 0.945);
-        if (xAxis->coordToPixel(hoursOf(e.end)) - xAxis->coordToPixel(hoursOf(e.start)) < 60 && picture_.excursions.size() > 2) words->setVisible(false);
+        if (xAxis->coordToPixel(hoursOf(e.end)) - xAxis->coordToPixel(hoursOf(e.start)) < 60 &&
+            picture_.excursions.size() > 2)
+            words->setVisible(false);
     }
     replot(rpQueuedReplot);
 }
@@ -113,8 +123,11 @@ void OverlayPlot::mouseMoveEvent(QMouseEvent* e) {
     if (picture_.runSpan.id == 0 || !axisRect()->rect().contains(e->pos())) {
         pointer_.reset();
     } else {
-        const auto offset = static_cast<Duration>(xAxis->pixelToCoord(e->pos().x()) * static_cast<double>(kHour));
-        pointer_ = (picture_.limits.spec.lineUp == LineUp::Start ? picture_.runSpan.start : picture_.runSpan.end) + offset;
+        const auto offset =
+            static_cast<Duration>(xAxis->pixelToCoord(e->pos().x()) * static_cast<double>(kHour));
+        pointer_ =
+            (picture_.limits.spec.lineUp == LineUp::Start ? picture_.runSpan.start : picture_.runSpan.end) +
+            offset;
     }
     emit pointed();
 }

@@ -16,7 +16,7 @@ class OverlayPlot : public QCustomPlot {
     struct Picture {
         GoldenLimits limits;
         std::vector<AlignedRun> golden;
-        Series run;        ///< of the chosen run; may be empty
+        Series run;  ///< of the chosen run; may be empty
         Span runSpan;
         std::vector<Excursion> excursions;
         Bridging bridging;

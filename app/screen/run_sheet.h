@@ -1,4 +1,5 @@
-// The run sheet: runs of an asset against limited tags, a gem where a run left the limits, gold where it is golden.
+// The run sheet: runs of an asset against limited tags, a gem where a run left the limits, gold where it is
+// golden.
 #pragma once
 
 #include <QWidget>
@@ -16,7 +17,9 @@ class RunSheet : public QWidget {
         std::string role;
         QString name;
     };
-    void setSheet(std::vector<Span> runs, std::vector<RowName> rows, const std::vector<KeptExcursion>& excursions, std::vector<std::int64_t> golden, std::vector<Span> stops);
+    void setSheet(std::vector<Span> runs, std::vector<RowName> rows,
+                  const std::vector<KeptExcursion>& excursions, std::vector<std::int64_t> golden,
+                  std::vector<Span> stops);
     void setCurrent(std::int64_t run, const std::string& role);
     QPoint cellCentre(std::int64_t run, int row) const;  ///< row = rowCount() is the golden row
     int rowCount() const { return static_cast<int>(rows_.size()); }

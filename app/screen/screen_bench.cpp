@@ -27,7 +27,8 @@ void WeekBars::paintEvent(QPaintEvent*) {
         const QRectF bar(static_cast<double>(i) * wide + 2, floor - tall, wide - 5, tall);
         p.fillRect(bar, weeks_[i].second > 0.6 * most ? theme.accent : faded(theme.accent, 0.35));
         p.setPen(theme.second);
-        p.drawText(QRectF(bar.left() - 4, bar.top() - 14, bar.width() + 8, 13), Qt::AlignCenter, weeks_[i].second > 0 ? QString::number(weeks_[i].second, 'f', 0) : "");
+        p.drawText(QRectF(bar.left() - 4, bar.top() - 14, bar.width() + 8, 13), Qt::AlignCenter,
+                   weeks_[i].second > 0 ? QString::number(weeks_[i].second, 'f', 0) : "");
         p.drawText(QRectF(bar.left() - 4, floor + 2, bar.width() + 8, 13), Qt::AlignCenter, weeks_[i].first);
     }
     p.fillRect(QRectF(0, floor, width(), 1), theme.hairline);
@@ -64,7 +65,8 @@ ScreenBench::ScreenBench(Session& session) : Bench(session) {
         session_.view().selectRun(run);
         const auto span = session_.study().span(run);
         if (span)
-            if (const Tag* tag = session_.study().catalog().tagInRole(span->asset, role_)) session_.view().select(span->asset, tag->id);
+            if (const Tag* tag = session_.study().catalog().tagInRole(span->asset, role_))
+                session_.view().select(span->asset, tag->id);
         refreshOverlay();
         refreshExcursions();
     });
@@ -73,7 +75,9 @@ ScreenBench::ScreenBench(Session& session) : Bench(session) {
         const auto span = session_.study().span(run);
         if (span) emit momentAsked(span->range(), session_.view().tag());
     });
-    connect(overlay_, &OverlayPlot::momentChosen, this, [this](Instant t) { emit momentAsked({t - 3 * kHour, t + 3 * kHour}, session_.view().tag()); });
+    connect(overlay_, &OverlayPlot::momentChosen, this, [this](Instant t) {
+        emit momentAsked({t - 3 * kHour, t + 3 * kHour}, session_.view().tag());
+    });
     connect(overlay_, &OverlayPlot::pointed, this, &Bench::pointerMoved);
     connect(&session, &Session::studyChanged, this, &ScreenBench::refresh);
     connect(&session, &Session::themeChanged, this, &ScreenBench::refresh);
@@ -194,16 +198,6 @@ std::string ScreenBench::role() const {
     return set_ && !set_->byRole.empty() ? set_->byRole.begin()->first : "";
 }
 
-std::vector<std::string> ScreenBench::rolesWanted() const {
-    std::vector<std::string> out;
-    for (const QString& part : tags_->text().split(',', Qt::SkipEmptyParts)) {
-        QString name = part.trimmed();
-        if (name.startsWith('@')) name.remove(0, 1);
-        if (!name.isEmpty()) out.push_back(name.toStdString());
-    }
-    return out;
-}
-
 void ScreenBench::refresh() {
     const Study& study = session_.study();
     const auto track = study.firstTrackOf(track_kind::kRuns);
@@ -223,15 +217,18 @@ void ScreenBench::refresh() {
         if (s.asset == session_.view().asset()) stops.push_back(s);
     if (tags_->text().isEmpty() && !tags_->hasFocus()) {
         QStringList names;
-        if (set_) for (const auto& [role, limits] : set_->byRole) names << QString::fromStdString(role);
-        else for (const std::int64_t id : session_.view().shown())
-            if (const Tag* t = session_.tag(id); t && t->kind != TagKind::State) names << QString::fromStdString(t->role);
+        if (set_)
+            for (const auto& [role, limits] : set_->byRole) names << QString::fromStdString(role);
+        else
+            for (const std::int64_t id : session_.view().shown())
+                if (const Tag* t = session_.tag(id); t && t->kind != TagKind::State)
+                    names << QString::fromStdString(t->role);
         names.removeDuplicates();
         tags_->setText(names.join(", "));
         tags_->setCursorPosition(0);
     }
     std::vector<RunSheet::RowName> rows;
-    std::vector<std::string> roles = rolesWanted();
+    std::vector<std::string> roles = rolesIn(tags_->text());
     if (set_) {
         roles.clear();
         for (const Tag& t : study.catalog().tags())
@@ -247,11 +244,20 @@ void ScreenBench::refresh() {
     for (const Span& r : runs) without += flagged.contains(r.id);
     const Asset* asset = study.catalog().asset(session_.view().asset());
     title_->setText(asset ? "Runs of " + QString::fromStdString(asset->name) : "Runs");
-    state_->setText(QString("%1 runs · %2 golden here · %3 with excursions").arg(runs.size()).arg(std::count_if(runs.begin(), runs.end(), [&](const Span& s) {
-        return std::find(golden.begin(), golden.end(), s.id) != golden.end();
-    })).arg(without));
-    goldenCount_->setText(golden.empty() ? "No golden runs yet: click in the golden row of the sheet, or press G on a run."
-                                         : QString("From %1 golden runs%2").arg(golden.size()).arg(set_ && set_->goldenRuns != golden ? ", changed since the limits were made" : ""));
+    state_->setText(QString("%1 runs · %2 golden here · %3 with excursions")
+                        .arg(runs.size())
+                        .arg(std::count_if(runs.begin(), runs.end(),
+                                           [&](const Span& s) {
+                                               return std::find(golden.begin(), golden.end(), s.id) !=
+                                                      golden.end();
+                                           }))
+                        .arg(without));
+    goldenCount_->setText(
+        golden.empty()
+            ? "No golden runs yet: click in the golden row of the sheet, or press G on a run."
+            : QString("From %1 golden runs%2")
+                  .arg(golden.size())
+                  .arg(set_ && set_->goldenRuns != golden ? ", changed since the limits were made" : ""));
     build_->setEnabled(!golden.empty());
     sheet_->setSheet(std::move(runs), std::move(rows), kept_, golden, std::move(stops));
     refreshOverlay();
@@ -265,7 +271,8 @@ void ScreenBench::refreshOverlay() {
     if (run && run->asset != session_.view().asset()) run.reset();
     const auto& runs = sheet_->runs();
     if (!run && !runs.empty()) run = runs.front();
-    const std::string r = role().empty() && !rolesWanted().empty() ? rolesWanted().front() : role();
+    const std::string r =
+        role().empty() && !rolesIn(tags_->text()).empty() ? rolesIn(tags_->text()).front() : role();
     sheet_->setCurrent(run ? run->id : 0, r);
     const Tag* tag = study.catalog().tagInRole(session_.view().asset(), r);
     OverlayPlot::Picture picture;
@@ -283,15 +290,24 @@ void ScreenBench::refreshOverlay() {
     if (set_ && set_->byRole.contains(r)) {
         picture.limits = limitsFor(study, *set_, r, run->id, session_.view().which());
         for (const KeptExcursion& e : kept_)
-            if (e.run == run->id && e.role == r) picture.excursions.push_back({e.span.start, e.span.end, e.span.start, e.side, e.peak, e.area, e.halfWidths, e.severity});
+            if (e.run == run->id && e.role == r)
+                picture.excursions.push_back({e.span.start, e.span.end, e.span.start, e.side, e.peak, e.area,
+                                              e.halfWidths, e.severity});
     }
     const auto golden = study.goldenRuns(track_);
     for (const Span& g : study.spans(track_)) {
-        if (std::find(golden.begin(), golden.end(), g.id) == golden.end() || picture.golden.size() >= 60) continue;
-        if (const Tag* t = study.catalog().tagInRole(g.asset, r)) picture.golden.push_back(alignRun(study.read(*t, {g.start, g.end + 1}, session_.view().which()), t->bridging(), g, picture.limits.spec));
+        if (std::find(golden.begin(), golden.end(), g.id) == golden.end() || picture.golden.size() >= 60)
+            continue;
+        if (const Tag* t = study.catalog().tagInRole(g.asset, r))
+            picture.golden.push_back(alignRun(study.read(*t, {g.start, g.end + 1}, session_.view().which()),
+                                              t->bridging(), g, picture.limits.spec));
     }
-    overlayTitle_->setText(QString::fromStdString(tag->path()).replace("/", " · ") + (tag->unit.empty() ? "" : ", " + picture.unit));
-    overlayState_->setText(QString("run %1 · %2 · %3").arg(factNumber(run->facts, "number")).arg(QString::fromStdString(session_.zone().shortText(run->start)), QString::fromStdString(sayDuration(run->end - run->start))));
+    overlayTitle_->setText(QString::fromStdString(tag->path()).replace("/", " · ") +
+                           (tag->unit.empty() ? "" : ", " + picture.unit));
+    overlayState_->setText(QString("run %1 · %2 · %3")
+                               .arg(factNumber(run->facts, "number"))
+                               .arg(QString::fromStdString(session_.zone().shortText(run->start)),
+                                    QString::fromStdString(sayDuration(run->end - run->start))));
     overlay_->show(std::move(picture));
 }
 
@@ -301,16 +317,23 @@ void ScreenBench::refreshExcursions() {
     std::vector<const KeptExcursion*> list;
     for (const KeptExcursion& e : kept_)
         if (oneRun ? e.run == run->id : e.span.asset == session_.view().asset()) list.push_back(&e);
-    std::stable_sort(list.begin(), list.end(), [](const auto* a, const auto* b) { return a->severity > b->severity; });
+    std::stable_sort(list.begin(), list.end(),
+                     [](const auto* a, const auto* b) { return a->severity > b->severity; });
     std::vector<RowsModel::Row> rows;
     for (const KeptExcursion* e : list) {
         const Tag* tag = session_.tag(e->span.tag);
-        RowsModel::Row row{e->span.id, {tag ? QString::fromStdString(tag->name) : "", oneRun ? QString("+%1 h").arg(toHours(e->span.start - run->start), 0, 'f', 1) : QString::fromStdString(session_.zone().shortDate(e->span.start)),
-                                        QString("%1 h").arg(toHours(e->span.end - e->span.start), 0, 'f', 1), QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
+        RowsModel::Row row{
+            e->span.id,
+            {tag ? QString::fromStdString(tag->name) : "",
+             oneRun ? QString("+%1 h").arg(toHours(e->span.start - run->start), 0, 'f', 1)
+                    : QString::fromStdString(session_.zone().shortDate(e->span.start)),
+             QString("%1 h").arg(toHours(e->span.end - e->span.start), 0, 'f', 1),
+             QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
         row.gem = e->severity;
         rows.push_back(std::move(row));
     }
-    excursionTitle_->setText(oneRun ? QString("Excursions of run %1").arg(factNumber(run->facts, "number")) : QString("Excursions"));
+    excursionTitle_->setText(oneRun ? QString("Excursions of run %1").arg(factNumber(run->facts, "number"))
+                                    : QString("Excursions"));
     excursionModel_->setGemColours(session_.theme().accent, session_.theme().plot);
     const std::int64_t chosen = currentKey(excursions_);
     excursionModel_->setRows(std::move(rows));
@@ -328,7 +351,9 @@ void ScreenBench::refreshWeeks() {
         for (Instant t = first; t < record.to && weeks.size() < 14; t = zone.addDays(t, 7)) {
             double hours = 0;
             for (const KeptExcursion& e : kept_)
-                if (e.span.asset == session_.view().asset() && e.span.start >= t && e.span.start < zone.addDays(t, 7)) hours += toHours(e.span.end - e.span.start);
+                if (e.span.asset == session_.view().asset() && e.span.start >= t &&
+                    e.span.start < zone.addDays(t, 7))
+                    hours += toHours(e.span.end - e.span.start);
             const WallTime w = zone.wall(t);
             weeks.emplace_back(QString("%1/%2").arg(w.day).arg(w.month), hours);
         }
@@ -342,9 +367,13 @@ QString ScreenBench::pointerText() const {
     const Duration offset = p.limits.spec.lineUp == LineUp::Start ? *t - p.runSpan.start : p.runSpan.end - *t;
     const LimitsAt limits = limitsAt(p.limits, offset);
     const Tag* tag = session_.tag(session_.view().tag());
-    QString out = QString::fromStdString(session_.zone().text(*t) + " · +" + sayDuration(*t - p.runSpan.start));
-    if (tag && tag->kind != TagKind::State) out += " · " + QString::fromStdString(tag->name) + " " + valueText(session_.study().valueAt(*tag, *t, session_.view().which()), p.unit);
-    if (std::isfinite(limits.low)) out += QString(" · limits %1 – %2").arg(valueText(limits.low), valueText(limits.high, p.unit));
+    QString out =
+        QString::fromStdString(session_.zone().text(*t) + " · +" + sayDuration(*t - p.runSpan.start));
+    if (tag && tag->kind != TagKind::State)
+        out += " · " + QString::fromStdString(tag->name) + " " +
+               valueText(session_.study().valueAt(*tag, *t, session_.view().which()), p.unit);
+    if (std::isfinite(limits.low))
+        out += QString(" · limits %1 – %2").arg(valueText(limits.low), valueText(limits.high, p.unit));
     return out;
 }
 
@@ -401,7 +430,8 @@ std::optional<LimitSpec> ScreenBench::specFromFields() {
 }
 
 std::optional<ScreenSpec> ScreenBench::screenSpecFromFields() {
-    const auto ignore = parseDuration(ignore_->text().toStdString()), join = parseDuration(join_->text().toStdString());
+    const auto ignore = parseDuration(ignore_->text().toStdString()),
+               join = parseDuration(join_->text().toStdString());
     markWrong(ignore_, !ignore, "a duration like 20m");
     markWrong(join_, !join, "a duration like 10m");
     if (!ignore || !join) return {};
@@ -412,28 +442,34 @@ void ScreenBench::buildAndScreen() {
     const auto spec = specFromFields();
     const auto screen = screenSpecFromFields();
     if (!spec || !screen || !track_) return;
-    const std::vector<std::string> roles = rolesWanted();
+    const std::vector<std::string> roles = rolesIn(tags_->text());
     markWrong(tags_, roles.empty(), "roles, with commas between them");
     if (roles.empty()) return;
     build_->setEnabled(false);
     const Which which = session_.view().which();
-    session_.runJob("screen", "Screening", [this, roles, spec = *spec, screen = *screen, which, track = track_](JobContext& job) -> std::function<void()> {
-        auto set = makeLimits(job.study, kLimits, track, roles, spec, which);
-        std::vector<ScreenedRun> screened;
-        if (set) screened = screenRuns(job.study, *set, screen, which, job.progress);
-        return [this, set = std::move(set), screened = std::move(screened), screen] {
-            build_->setEnabled(true);
-            markWrong(tags_, !set, set ? "" : QString::fromStdString(set.error().message));
-            if (!session_.tell(set)) return;
-            session_.tryChange([&] {
-                keepLimits(session_.study(), *set);
-                keepExcursions(session_.study(), *set, screen, screened);
-            });
-            std::size_t n = 0;
-            for (const ScreenedRun& s : screened) n += s.excursions.size();
-            emit session_.told(QString("%1 runs screened in %2 tags: %3 excursions").arg(screened.size() / std::max<std::size_t>(1, set->byRole.size())).arg(set->byRole.size()).arg(n));
-        };
-    });
+    session_.runJob(
+        "screen", "Screening",
+        [this, roles, spec = *spec, screen = *screen, which,
+         track = track_](JobContext& job) -> std::function<void()> {
+            auto set = makeLimits(job.study, kLimits, track, roles, spec, which);
+            std::vector<ScreenedRun> screened;
+            if (set) screened = screenRuns(job.study, *set, screen, which, job.progress);
+            return [this, set = std::move(set), screened = std::move(screened), screen] {
+                build_->setEnabled(true);
+                markWrong(tags_, !set, set ? "" : QString::fromStdString(set.error().message));
+                if (!session_.tell(set)) return;
+                session_.tryChange([&] {
+                    keepLimits(session_.study(), *set);
+                    keepExcursions(session_.study(), *set, screen, screened);
+                });
+                std::size_t n = 0;
+                for (const ScreenedRun& s : screened) n += s.excursions.size();
+                emit session_.told(QString("%1 runs screened in %2 tags: %3 excursions")
+                                       .arg(screened.size() / std::max<std::size_t>(1, set->byRole.size()))
+                                       .arg(set->byRole.size())
+                                       .arg(n));
+            };
+        });
 }
 
 void ScreenBench::toggleGolden(std::int64_t run) {
@@ -441,14 +477,18 @@ void ScreenBench::toggleGolden(std::int64_t run) {
     auto golden = session_.study().goldenRuns(track_);
     const auto found = std::find(golden.begin(), golden.end(), run);
     const bool adding = found == golden.end();
-    if (adding) golden.push_back(run);
-    else golden.erase(found);
+    if (adding)
+        golden.push_back(run);
+    else
+        golden.erase(found);
     const auto span = session_.study().span(run);
     const Asset* asset = span ? session_.study().catalog().asset(span->asset) : nullptr;
-    const std::string name = std::string(adding ? "golden: " : "not golden: ") + (asset ? asset->name : "") + " run " + (span ? factText(span->facts, "number") : "");
+    const std::string name = std::string(adding ? "golden: " : "not golden: ") + (asset ? asset->name : "") +
+                             " run " + (span ? factText(span->facts, "number") : "");
     session_.view().selectRun(run);
     session_.tryChange([&] {
-        session_.study().change(name, "chosen by hand", {{"run", run}}, [&] { session_.study().setGoldenRuns(track_, golden, "chosen by hand"); });
+        session_.study().change(name, "chosen by hand", {{"run", run}},
+                                [&] { session_.study().setGoldenRuns(track_, golden, "chosen by hand"); });
     });
 }
 

@@ -1,4 +1,5 @@
-// Screen: runs found, golden ones chosen, limits made, every run screened; from the sheet down to the single trace.
+// Screen: runs found, golden ones chosen, limits made, every run screened; from the sheet down to the single
+// trace.
 #pragma once
 
 #include "app/screen/overlay_plot.h"
@@ -49,7 +50,6 @@ class ScreenBench : public Bench {
     std::optional<LimitSpec> specFromFields();
     std::optional<ScreenSpec> screenSpecFromFields();
     std::string role() const;
-    std::vector<std::string> rolesWanted() const;
 
     QLabel *title_, *state_, *overlayTitle_, *overlayState_;
     RunSheet* sheet_;

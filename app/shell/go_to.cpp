@@ -32,7 +32,9 @@ GoTo::GoTo(Session& session, QList<QAction*> commands, QWidget* parent)
     field_->setFocus();
 }
 
-void GoTo::startWith(const QString& text) { field_->setText(text); }
+void GoTo::startWith(const QString& text) {
+    field_->setText(text);
+}
 
 void GoTo::collect() {
     const Study& study = session_.study();
@@ -44,25 +46,35 @@ void GoTo::collect() {
     const auto when = [&](Instant t) { return QString::fromStdString(session_.zone().text(t)); };
     for (const Tag& t : study.catalog().tags())
         targets_.push_back({QString::fromStdString(t.path()), "tag", [&view, t] {
-            view.select(t.asset, t.id);
-            std::vector<std::int64_t> shown = view.shown();
-            if (std::find(shown.begin(), shown.end(), t.id) == shown.end()) shown.push_back(t.id);
-            view.setShown(std::move(shown));
-        }});
+                                view.select(t.asset, t.id);
+                                std::vector<std::int64_t> shown = view.shown();
+                                if (std::find(shown.begin(), shown.end(), t.id) == shown.end())
+                                    shown.push_back(t.id);
+                                view.setShown(std::move(shown));
+                            }});
     for (const Span& s : study.spansOf(track_kind::kFailures))
-        targets_.push_back({QString("%1 failed %2").arg(asset(s.asset), when(s.start)), "failure", [&view, s] {
-            view.select(s.asset, view.tag());
-            view.goTo(s.start, s.end);
-        }});
+        targets_.push_back(
+            {QString("%1 failed %2").arg(asset(s.asset), when(s.start)), "failure", [&view, s] {
+                 view.select(s.asset, view.tag());
+                 view.goTo(s.start, s.end);
+             }});
     for (const Span& s : study.spansOf(track_kind::kRuns))
-        targets_.push_back({QString("%1 run %2, %3").arg(asset(s.asset)).arg(factNumber(s.facts, "number")).arg(when(s.start)), "run", [&view, s] {
-            view.selectRun(s.id);
-            view.goTo(s.start, s.end);
-        }});
+        targets_.push_back({QString("%1 run %2, %3")
+                                .arg(asset(s.asset))
+                                .arg(factNumber(s.facts, "number"))
+                                .arg(when(s.start)),
+                            "run", [&view, s] {
+                                view.selectRun(s.id);
+                                view.goTo(s.start, s.end);
+                            }});
     for (const Span& s : study.spansOf(track_kind::kLabels))
-        targets_.push_back({QString("%1 %2 %3").arg(asset(s.asset), QString::fromStdString(factText(s.facts, "kind")), when(s.start)), "label", [&view, s] { view.goTo(s.start, s.end); }});
+        targets_.push_back(
+            {QString("%1 %2 %3")
+                 .arg(asset(s.asset), QString::fromStdString(factText(s.facts, "kind")), when(s.start)),
+             "label", [&view, s] { view.goTo(s.start, s.end); }});
     for (QAction* a : commands_)
-        if (!a->text().isEmpty() && a->isEnabled()) targets_.push_back({QString(a->text()).remove('&'), "command", [a] { a->trigger(); }});
+        if (!a->text().isEmpty() && a->isEnabled())
+            targets_.push_back({QString(a->text()).remove('&'), "command", [a] { a->trigger(); }});
 }
 
 void GoTo::refill() {
@@ -76,14 +88,18 @@ void GoTo::refill() {
         item->setSizeHint({100, 22});
     };
     if (!words.isEmpty())
-        if (const auto range = parseTimePhrase(field_->text().toStdString(), session_.zone(), session_.view().record(), session_.view().view())) {
-            typedTime_ = Target{QString::fromStdString(timePhrase(session_.zone(), *range)), "time", [this, r = *range] { session_.view().setView(r); }};
+        if (const auto range = parseTimePhrase(field_->text().toStdString(), session_.zone(),
+                                               session_.view().record(), session_.view().view())) {
+            typedTime_ = Target{QString::fromStdString(timePhrase(session_.zone(), *range)), "time",
+                                [this, r = *range] { session_.view().setView(r); }};
             add(*typedTime_);
         }
     for (const Target& t : targets_) {
         if (listed_.size() >= 80) break;
         const QString all = t.text + " " + t.kind;
-        if (std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w, Qt::CaseInsensitive); })) add(t);
+        if (std::all_of(words.begin(), words.end(),
+                        [&](const QString& w) { return all.contains(w, Qt::CaseInsensitive); }))
+            add(t);
     }
     if (list_->count()) list_->setCurrentRow(0);
 }
@@ -100,7 +116,8 @@ bool GoTo::eventFilter(QObject* watched, QEvent* e) {
     if (e->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(e)->key();
         if (key == Qt::Key_Down || key == Qt::Key_Up) {
-            list_->setCurrentRow(std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
+            list_->setCurrentRow(std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0,
+                                            std::max(0, list_->count() - 1)));
             return true;
         }
     }

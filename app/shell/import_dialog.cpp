@@ -11,18 +11,23 @@ QString sizeText(std::int64_t bytes) {
     return QString("%1 MB").arg(bytes / 1'000'000);
 }
 
-QString separatorName(char c) { return c == ',' ? "comma" : c == ';' ? "semicolon" : "tab"; }
+QString separatorName(char c) {
+    return c == ',' ? "comma" : c == ';' ? "semicolon" : "tab";
+}
 
 }  // namespace
 
-ImportDialog::ImportDialog(Session& session, const QString& path, QWidget* parent) : QDialog(parent), session_(session), path_(path) {
+ImportDialog::ImportDialog(Session& session, const QString& path, QWidget* parent)
+    : QDialog(parent), session_(session), path_(path) {
     setObjectName("importDialog");
     setWindowTitle("Import " + QFileInfo(path).fileName());
     resize(900, 620);
     build();
     auto file = MappedFile::open(path.toStdString());
-    if (file) file_ = std::make_shared<MappedFile>(std::move(*file));
-    else trouble_->setText(QString::fromStdString(file.error().message));
+    if (file)
+        file_ = std::make_shared<MappedFile>(std::move(*file));
+    else
+        trouble_->setText(QString::fromStdString(file.error().message));
     // A file named like a kind of table most likely is one.
     const int known = kind_->findData(QFileInfo(path).completeBaseName());
     if (known > 0) kind_->setCurrentIndex(known);
@@ -36,7 +41,8 @@ void ImportDialog::build() {
     facts_->setWordWrap(true);
     kind_ = makeChoice("importKind", "What the rows are", {"samples"});
     kind_->setItemData(0, "samples");
-    for (const std::string& k : eventKinds()) kind_->addItem(QString::fromStdString(k).replace('-', ' '), QString::fromStdString(k));
+    for (const std::string& k : eventKinds())
+        kind_->addItem(QString::fromStdString(k).replace('-', ' '), QString::fromStdString(k));
     form_ = makeChoice("importForm", "Form", {"as guessed", "wide: a column a tag", "long: a row a sample"});
     zone_ = makeField("importZone", "Zone");
     zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));
@@ -94,7 +100,9 @@ void ImportDialog::build() {
     connect(asset_, &QLineEdit::textChanged, this, &ImportDialog::look);
 }
 
-bool ImportDialog::asEvents() const { return kind_->currentIndex() > 0; }
+bool ImportDialog::asEvents() const {
+    return kind_->currentIndex() > 0;
+}
 
 LayoutHints ImportDialog::hints() const {
     LayoutHints h;
@@ -111,7 +119,8 @@ void ImportDialog::look() {
     form_->setEnabled(!asEvents());
     asset_->setEnabled(!asEvents());
     if (asEvents()) return showEvents();
-    const auto preview = previewImport(&session_.study(), {QFileInfo(path_).fileName().toStdString(), file_->text()}, hints());
+    const auto preview =
+        previewImport(&session_.study(), {QFileInfo(path_).fileName().toStdString(), file_->text()}, hints());
     if (!preview) {
         trouble_->setText(QString::fromStdString(preview.error().message));
         badModel_->setRows({});
@@ -127,8 +136,11 @@ void ImportDialog::look() {
 
 void ImportDialog::showPreview(const ImportPreview& p) {
     QStringList facts;
-    facts << sizeText(p.bytes) << QString("%L1 rows").arg(p.rows) << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
-          << "separator " + separatorName(p.layout.separator) << (p.layout.decimalComma ? "decimal comma" : "decimal point") << QString("times ") + dateOrderName(p.layout.dateOrder)
+    facts << sizeText(p.bytes) << QString("%L1 rows").arg(p.rows)
+          << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
+          << "separator " + separatorName(p.layout.separator)
+          << (p.layout.decimalComma ? "decimal comma" : "decimal point")
+          << QString("times ") + dateOrderName(p.layout.dateOrder)
           << (p.timesCarryZone ? QString("zone in the times") : "read in " + QString::fromStdString(p.zone));
     if (p.firstTimes) facts << "from " + QString::fromStdString(session_.zone().text(p.firstTimes->from));
     facts << QString("%1 tags in the first rows").arg(p.tags.size());
@@ -143,11 +155,17 @@ void ImportDialog::showPreview(const ImportPreview& p) {
     }
     for (std::size_t r = 0; r < p.firstRows.size(); ++r)
         for (std::size_t c = 0; c < p.firstRows[r].size() && c < p.header.size(); ++c)
-            head_->setItem(static_cast<int>(r), static_cast<int>(c), new QTableWidgetItem(QString::fromStdString(p.firstRows[r][c])));
+            head_->setItem(static_cast<int>(r), static_cast<int>(c),
+                           new QTableWidgetItem(QString::fromStdString(p.firstRows[r][c])));
     head_->resizeColumnsToContents();
     std::vector<RowsModel::Row> bad;
-    for (const BadRow& b : p.badRows) bad.push_back({b.line, {QString::number(b.line), QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
-    badTitle_->setText(bad.empty() ? "No bad rows among the first 200" : QString("%1 bad rows among the first 200: they are kept aside").arg(bad.size()));
+    for (const BadRow& b : p.badRows)
+        bad.push_back(
+            {b.line,
+             {QString::number(b.line), QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
+    badTitle_->setText(bad.empty()
+                           ? "No bad rows among the first 200"
+                           : QString("%1 bad rows among the first 200: they are kept aside").arg(bad.size()));
     badModel_->setRows(std::move(bad));
 }
 
@@ -157,16 +175,23 @@ void ImportDialog::showEvents() {
         trouble_->setText(QString::fromStdString(head.error().message));
         return;
     }
-    facts_->setText(QString("%1 · separator %2 · %3 columns").arg(sizeText(static_cast<std::int64_t>(file_->text().size())), separatorName(head->separator)).arg(head->header.size()));
+    facts_->setText(
+        QString("%1 · separator %2 · %3 columns")
+            .arg(sizeText(static_cast<std::int64_t>(file_->text().size())), separatorName(head->separator))
+            .arg(head->header.size()));
     head_->clear();
     head_->setColumnCount(static_cast<int>(head->header.size()));
     head_->setRowCount(static_cast<int>(head->rows.size()));
-    for (std::size_t c = 0; c < head->header.size(); ++c) head_->setHorizontalHeaderItem(static_cast<int>(c), new QTableWidgetItem(QString::fromStdString(head->header[c])));
+    for (std::size_t c = 0; c < head->header.size(); ++c)
+        head_->setHorizontalHeaderItem(static_cast<int>(c),
+                                       new QTableWidgetItem(QString::fromStdString(head->header[c])));
     for (std::size_t r = 0; r < head->rows.size(); ++r)
         for (std::size_t c = 0; c < head->rows[r].size() && c < head->header.size(); ++c)
-            head_->setItem(static_cast<int>(r), static_cast<int>(c), new QTableWidgetItem(QString::fromStdString(head->rows[r][c])));
+            head_->setItem(static_cast<int>(r), static_cast<int>(c),
+                           new QTableWidgetItem(QString::fromStdString(head->rows[r][c])));
     head_->resizeColumnsToContents();
-    badTitle_->setText(asEvents() ? "Rows with an unknown asset or tag are kept aside and listed after the import" : "");
+    badTitle_->setText(
+        asEvents() ? "Rows with an unknown asset or tag are kept aside and listed after the import" : "");
     badModel_->setRows({});
     import_->setEnabled(asEvents());
 }
@@ -178,12 +203,17 @@ void ImportDialog::start() {
         if (!r) return emit session->failed(QString::fromStdString(r.error().message));
         QString words = QString("%L1 rows, %L2 new").arg(r->rows).arg(r->samples);
         if (r->unchanged) words += QString(", %L1 there already").arg(r->unchanged);
-        if (r->badRowCount) words += QString(", %1 bad rows kept aside (first: line %2, %3)").arg(r->badRowCount).arg(r->badRows[0].line).arg(QString::fromStdString(r->badRows[0].reason));
+        if (r->badRowCount)
+            words += QString(", %1 bad rows kept aside (first: line %2, %3)")
+                         .arg(r->badRowCount)
+                         .arg(r->badRows[0].line)
+                         .arg(QString::fromStdString(r->badRows[0].reason));
         emit session->told(r->cancelled ? "Import stopped; what was committed stays. " + words : words);
     };
     if (asEvents()) {
         // Small tables go through the window's own study, so that they can be undone.
-        const auto result = importEvents(session_.study(), source, kind_->currentData().toString().toStdString(), said);
+        const auto result =
+            importEvents(session_.study(), source, kind_->currentData().toString().toStdString(), said);
         if (!result) {
             trouble_->setText(QString::fromStdString(result.error().message));
             return;
@@ -192,14 +222,18 @@ void ImportDialog::start() {
         report(result);
         return accept();
     }
-    session_.runJob("import", "Importing " + QFileInfo(path_).fileName(), [session = &session_, source, said, report, file = file_](JobContext& job) -> std::function<void()> {
-        auto result = std::make_shared<Result<ImportResult>>(importSamples(job.study, source, said, job.progress));
-        return [session, result, report, file] {
-            session->study().reload();
-            session->announceChange();
-            report(*result);
-        };
-    }, true);
+    session_.runJob(
+        "import", "Importing " + QFileInfo(path_).fileName(),
+        [session = &session_, source, said, report, file = file_](JobContext& job) -> std::function<void()> {
+            auto result =
+                std::make_shared<Result<ImportResult>>(importSamples(job.study, source, said, job.progress));
+            return [session, result, report, file] {
+                session->study().reload();
+                session->announceChange();
+                report(*result);
+            };
+        },
+        true);
     accept();
 }
 

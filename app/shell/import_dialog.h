@@ -17,7 +17,7 @@ class ImportDialog : public QDialog {
 
   private:
     void build();
-    void look();      ///< reads the head again with what the fields say
+    void look();  ///< reads the head again with what the fields say
     void showPreview(const ImportPreview& p);
     void showEvents();
     void start();

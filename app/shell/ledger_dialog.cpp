@@ -11,12 +11,15 @@ LedgerDialog::LedgerDialog(Session& session, QWidget* parent) : QDialog(parent) 
     auto* table = makeTable(model, "ledgerTable", {130, 90, 330, 0});
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(14, 12, 14, 12);
-    column->addWidget(makeLabel("Everything that changed data or judgement, newest first. Entries are never changed.", "second"));
+    column->addWidget(makeLabel(
+        "Everything that changed data or judgement, newest first. Entries are never changed.", "second"));
     column->addWidget(table);
     const auto fill = [model, &session] {
         std::vector<RowsModel::Row> rows;
         for (const LedgerEntry& e : session.study().ledger())
-            rows.push_back({e.id, {QString::fromStdString(session.zone().text(e.at)), QString::fromStdString(e.who), QString::fromStdString(e.what), QString::fromStdString(e.why)}});
+            rows.push_back({e.id,
+                            {QString::fromStdString(session.zone().text(e.at)), QString::fromStdString(e.who),
+                             QString::fromStdString(e.what), QString::fromStdString(e.why)}});
         std::reverse(rows.begin(), rows.end());
         model->setRows(std::move(rows));
     };

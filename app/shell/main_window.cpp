@@ -60,7 +60,9 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
 
 MainWindow::~MainWindow() = default;
 
-Bench* MainWindow::current() const { return qobject_cast<Bench*>(benches_->currentWidget()); }
+Bench* MainWindow::current() const {
+    return qobject_cast<Bench*>(benches_->currentWidget());
+}
 
 void MainWindow::buildBody() {
     auto* body = new QWidget;
@@ -124,7 +126,8 @@ void MainWindow::buildRail(QWidget* rail) {
         column->addWidget(button);
     }
     column->addStretch();
-    connect(rail_, &QButtonGroup::idClicked, this, [this](int id) { session_->view().setBench(static_cast<BenchId>(id)); });
+    connect(rail_, &QButtonGroup::idClicked, this,
+            [this](int id) { session_->view().setBench(static_cast<BenchId>(id)); });
 }
 
 void MainWindow::buildStatus() {
@@ -140,7 +143,8 @@ void MainWindow::buildStatus() {
     cancel_->setFixedHeight(22);
     statusBar()->addWidget(pointer_, 1);
     statusBar()->addWidget(message_, 1);
-    for (QWidget* w : std::initializer_list<QWidget*>{progress_, cancel_, facts_}) statusBar()->addPermanentWidget(w);
+    for (QWidget* w : std::initializer_list<QWidget*>{progress_, cancel_, facts_})
+        statusBar()->addPermanentWidget(w);
     statusBar()->setSizeGripEnabled(false);
     progress_->hide();
     cancel_->hide();
@@ -159,7 +163,8 @@ void MainWindow::buildStatus() {
         progress_->setValue(static_cast<int>(share * 100));
         progress_->setToolTip(saying);
     });
-    connect(session_, &Session::jobsDone, this, [this] { progressDelay_->stop(), progress_->hide(), cancel_->hide(); });
+    connect(session_, &Session::jobsDone, this,
+            [this] { progressDelay_->stop(), progress_->hide(), cancel_->hide(); });
     connect(session_, &Session::failed, this, &MainWindow::complain);
     connect(session_, &Session::told, this, &MainWindow::tell);
 }
@@ -171,7 +176,8 @@ void MainWindow::buildMenus() {
         if (!path.isEmpty()) emit studyAsked(path);
     });
     file->addAction("&Import…", QKeySequence("Ctrl+I"), this, [this] {
-        const QStringList paths = QFileDialog::getOpenFileNames(this, "Import", {}, "Text files (*.csv *.txt *.tsv);;All files (*)");
+        const QStringList paths = QFileDialog::getOpenFileNames(
+            this, "Import", {}, "Text files (*.csv *.txt *.tsv);;All files (*)");
         if (!paths.isEmpty()) importFiles(paths);
     });
     file->addSeparator();
@@ -190,21 +196,27 @@ void MainWindow::buildMenus() {
 
     QMenu* view = menuBar()->addMenu("&View");
     for (int i = 0; i < kBenches; ++i)
-        view->addAction(kNames[static_cast<std::size_t>(i)], QKeySequence(QString("Ctrl+%1").arg(i + 1)), this, [this, i] { session_->view().setBench(static_cast<BenchId>(i)); });
+        view->addAction(kNames[static_cast<std::size_t>(i)], QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+                        this, [this, i] { session_->view().setBench(static_cast<BenchId>(i)); });
     view->addSeparator();
     view->addAction("Back", QKeySequence("Alt+Left"), this, [this] { session_->view().goBack(); });
     view->addAction("Forward", QKeySequence("Alt+Right"), this, [this] { session_->view().goForward(); });
-    view->addAction("Whole record", QKeySequence("Ctrl+0"), this, [this] { session_->view().setView(session_->view().record()); });
+    view->addAction("Whole record", QKeySequence("Ctrl+0"), this,
+                    [this] { session_->view().setView(session_->view().record()); });
     view->addAction("Fit values", this, [this] {
         survey_->plot()->fitValues();
         mend_->plot()->fitValues();
         label_->plot()->fitValues();
     });
-    asLogged_ = view->addAction("Show as logged", this, [this](bool on) { session_->view().setWhich(on ? Which::AsLogged : Which::Mended); });
+    asLogged_ = view->addAction("Show as logged", this, [this](bool on) {
+        session_->view().setWhich(on ? Which::AsLogged : Which::Mended);
+    });
     asLogged_->setCheckable(true);
     view->addSeparator();
-    view->addAction("Plant panel", QKeySequence("F9"), this, [this] { plant_->setVisible(!plant_->isVisible()); });
-    view->addAction("Inspector", QKeySequence("F10"), this, [this] { inspectorFrame_->setVisible(!inspectorFrame_->isVisible()); });
+    view->addAction("Plant panel", QKeySequence("F9"), this,
+                    [this] { plant_->setVisible(!plant_->isVisible()); });
+    view->addAction("Inspector", QKeySequence("F10"), this,
+                    [this] { inspectorFrame_->setVisible(!inspectorFrame_->isVisible()); });
     QMenu* theme = view->addMenu("Theme");
     theme->addAction("As the desktop", this, [this] { setThemeChoice(ThemeChoice::Desktop); });
     theme->addAction("Light", this, [this] { setThemeChoice(ThemeChoice::Light); });
@@ -215,17 +227,30 @@ void MainWindow::buildMenus() {
     study->addAction("Check the file", this, [this] {
         session_->runJob("check", "Checking", [this](JobContext& job) -> std::function<void()> {
             const auto faults = job.study.check();
-            return [this, faults] { faults.empty() ? tell("The study is clean: every block agrees with its checksum.") : complain(QString("%1 faults: %2").arg(faults.size()).arg(QString::fromStdString(faults.front()))); };
+            return [this, faults] {
+                faults.empty() ? tell("The study is clean: every block agrees with its checksum.")
+                               : complain(QString("%1 faults: %2")
+                                              .arg(faults.size())
+                                              .arg(QString::fromStdString(faults.front())));
+            };
         });
     });
     QMenu* help = menuBar()->addMenu("&Help");
     help->addAction("Keys", this, [this] {
-        QMessageBox::information(this, "Keys",
-            "Wheel zooms time at the pointer, Ctrl+wheel values.\nDrag moves; Shift+drag zooms to a box; double-click fits.\n[ and ] step a view, + and − zoom, Home and End go to the ends.\n"
-            "C drops a cursor, Shift+C the second; Esc takes them away.\nCtrl+1 to Ctrl+5 change the bench, Alt+Left and Alt+Right go back and forward.\nCtrl+K goes to anything by name. Space in the plant panel shows or hides a tag.\n"
-            "Screen: G makes a run golden. Label: the key of a kind names the chosen mark, Delete removes it.");
+        QMessageBox::information(
+            this, "Keys",
+            "Wheel zooms time at the pointer, Ctrl+wheel values.\nDrag moves; Shift+drag zooms to a box; "
+            "double-click fits.\n[ and ] step a view, + and − zoom, Home and End go to the ends.\n"
+            "C drops a cursor, Shift+C the second; Esc takes them away.\nCtrl+1 to Ctrl+5 change the bench, "
+            "Alt+Left and Alt+Right go back and forward.\nCtrl+K goes to anything by name. Space in the "
+            "plant panel shows or hides a tag.\n"
+            "Screen: G makes a run golden. Label: the key of a kind names the chosen mark, Delete removes "
+            "it.");
     });
-    help->addAction("About Jacinth", this, [this] { QMessageBox::about(this, "Jacinth", "Jacinth 0.1\n\nFrom raw record to proved rule.\nLicence: GPL-3.0-or-later."); });
+    help->addAction("About Jacinth", this, [this] {
+        QMessageBox::about(this, "Jacinth",
+                           "Jacinth 0.1\n\nFrom raw record to proved rule.\nLicence: GPL-3.0-or-later.");
+    });
 
     goTo_ = makeField("goTo", "Go to");
     goTo_->setPlaceholderText("Go to a tag, run, time or command   Ctrl+K");
@@ -248,7 +273,8 @@ void MainWindow::wireBenches() {
     connect(&view, &ViewState::benchChanged, this, &MainWindow::followBench);
     connect(session_, &Session::studyChanged, this, &MainWindow::followStudy);
     connect(session_, &Session::themeChanged, this, &MainWindow::followTheme);
-    for (const auto signal : {&ViewState::viewChanged, &ViewState::whichChanged}) connect(&view, signal, this, &MainWindow::updateStatus);
+    for (const auto signal : {&ViewState::viewChanged, &ViewState::whichChanged})
+        connect(&view, signal, this, &MainWindow::updateStatus);
     connect(survey_->plot(), &TimePlot::framed, this, &MainWindow::updateStatus);
     for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_})
         connect(b, &Bench::pointerMoved, this, [this, b] {
@@ -283,7 +309,8 @@ void MainWindow::followBench() {
 }
 
 void MainWindow::followStudy() {
-    const QString undo = QString::fromStdString(session_->study().undoName()), redo = QString::fromStdString(session_->study().redoName());
+    const QString undo = QString::fromStdString(session_->study().undoName()),
+                  redo = QString::fromStdString(session_->study().redoName());
     undo_->setText(undo.isEmpty() ? "&Undo" : "&Undo " + undo);
     undo_->setEnabled(!undo.isEmpty());
     redo_->setText(redo.isEmpty() ? "&Redo" : "&Redo " + redo);
@@ -299,8 +326,12 @@ void MainWindow::followTheme() {
         auto* button = qobject_cast<QToolButton*>(rail_->button(i));
         const bool on = button->isChecked();
         button->setIcon(drawnIcon(kIcons[static_cast<std::size_t>(i)], on ? t.accent : t.second, t.accent));
-        button->setStyleSheet(QString("QToolButton{border:none;border-left:3px solid %1;border-radius:4px;background:%2;color:%3;font-size:11px;font-weight:%4;padding-top:4px} QToolButton:focus{border:1px solid %5}")
-                                  .arg(on ? t.accent.name() : "transparent", on ? t.softAccent.name() : "transparent", on ? t.accent.name() : t.second.name(), on ? "600" : "400", t.accent.name()));
+        button->setStyleSheet(
+            QString("QToolButton{border:none;border-left:3px solid "
+                    "%1;border-radius:4px;background:%2;color:%3;font-size:11px;font-weight:%4;padding-top:"
+                    "4px} QToolButton:focus{border:1px solid %5}")
+                .arg(on ? t.accent.name() : "transparent", on ? t.softAccent.name() : "transparent",
+                     on ? t.accent.name() : t.second.name(), on ? "600" : "400", t.accent.name()));
     }
     setWindowIcon(drawnIcon("jacinth", QColor("#23262D"), lightTheme().accent));
 }
@@ -313,7 +344,8 @@ void MainWindow::setThemeChoice(ThemeChoice choice) {
 void MainWindow::updateStatus() {
     QStringList parts;
     parts << (session_->view().which() == Which::AsLogged ? "as logged" : "mended data");
-    if (session_->view().bench() == BenchId::Survey && survey_->plot()->lastFrameMs() > 0) parts << QString("frame %1 ms").arg(survey_->plot()->lastFrameMs(), 0, 'f', 0);
+    if (session_->view().bench() == BenchId::Survey && survey_->plot()->lastFrameMs() > 0)
+        parts << QString("frame %1 ms").arg(survey_->plot()->lastFrameMs(), 0, 'f', 0);
     parts << "all times " + QString::fromStdString(session_->zone().name());
     facts_->setText("  " + parts.join(" · ") + "  ");
     asLogged_->setChecked(session_->view().which() == Which::AsLogged);
@@ -347,7 +379,8 @@ void MainWindow::goToMoment(TimeRange range, std::int64_t tag) {
 }
 
 void MainWindow::openItem(int row, std::int64_t id) {
-    const std::array<BenchId, 5> benches{BenchId::Screen, BenchId::Screen, BenchId::Label, BenchId::Prove, BenchId::Mend};
+    const std::array<BenchId, 5> benches{BenchId::Screen, BenchId::Screen, BenchId::Label, BenchId::Prove,
+                                         BenchId::Mend};
     session_->view().setBench(benches[static_cast<std::size_t>(row)]);
     current()->open(id);
 }
@@ -374,7 +407,8 @@ void MainWindow::importFiles(const QStringList& paths) {
 
 void MainWindow::saveCopy() {
     const QString path = QFileDialog::getSaveFileName(this, "Save a copy", {}, "Studies (*.jacinth)");
-    if (!path.isEmpty() && session_->tell(session_->study().saveCopy(path.toStdString()))) tell("Copy saved as " + path);
+    if (!path.isEmpty() && session_->tell(session_->study().saveCopy(path.toStdString())))
+        tell("Copy saved as " + path);
 }
 
 void MainWindow::writeReport() {
@@ -384,7 +418,9 @@ void MainWindow::writeReport() {
         std::ofstream file(path.toStdString());
         file << reportHtml(job.study) << std::flush;
         const bool good = file.good();
-        return [this, path, good] { good ? tell("Report written to " + path) : complain(path + " cannot be written"); };
+        return [this, path, good] {
+            good ? tell("Report written to " + path) : complain(path + " cannot be written");
+        };
     });
 }
 

@@ -1,4 +1,5 @@
-// The one window: menu, record strip, bench rail, plant panel, the bench in the middle, inspector, status bar.
+// The one window: menu, record strip, bench rail, plant panel, the bench in the middle, inspector, status
+// bar.
 #pragma once
 
 #include <QMainWindow>

@@ -25,7 +25,9 @@ class TagDelegate : public QStyledItemDelegate {
         const bool selected = option.state & QStyle::State_Selected;
         p->save();
         p->setRenderHint(QPainter::Antialiasing);
-        if (selected) p->fillRect(QRect(0, option.rect.top(), panel_.tree_->viewport()->width(), option.rect.height()), theme.softAccent);
+        if (selected)
+            p->fillRect(QRect(0, option.rect.top(), panel_.tree_->viewport()->width(), option.rect.height()),
+                        theme.softAccent);
         QFont font = uiFont();
         if (!id) font.setWeight(QFont::DemiBold);
         p->setFont(font);
@@ -44,15 +46,17 @@ class TagDelegate : public QStyledItemDelegate {
         p->drawRoundedRect(box, 2, 2);
         const int wide = panel_.tree_->viewport()->width();
         p->setPen(theme.ink);
-        p->drawText(QRect(r.left() + 16, r.top(), wide - r.left() - 92, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
-                    p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, wide - r.left() - 90));
+        p->drawText(
+            QRect(r.left() + 16, r.top(), wide - r.left() - 92, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
+            p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, wide - r.left() - 90));
         paintSketch(p, QRectF(wide - 72, r.top() + 3, 34, r.height() - 6), id);
         QFont small = uiFont();
         small.setPixelSize(10);
         p->setFont(small);
         p->setPen(theme.second);
         const Tag* tag = panel_.session_.tag(id);
-        p->drawText(QRect(wide - 37, r.top(), 33, r.height()), Qt::AlignVCenter | Qt::AlignRight, tag ? QString::fromStdString(tag->unit) : "");
+        p->drawText(QRect(wide - 37, r.top(), 33, r.height()), Qt::AlignVCenter | Qt::AlignRight,
+                    tag ? QString::fromStdString(tag->unit) : "");
         p->restore();
     }
 
@@ -68,7 +72,8 @@ class TagDelegate : public QStyledItemDelegate {
         QPolygonF line;
         for (const Summary& c : columns) {
             if (!c.usable) continue;
-            const double x = box.left() + static_cast<double>(c.firstTime - view.from) / static_cast<double>(view.length()) * box.width();
+            const double x = box.left() + static_cast<double>(c.firstTime - view.from) /
+                                              static_cast<double>(view.length()) * box.width();
             if (x < box.left() - 1 || x > box.right() + 1) continue;
             line << QPointF(x, box.bottom() - (c.sum / c.usable - low) / size * box.height());
         }
@@ -109,7 +114,9 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     column->addWidget(tree_, 1);
     connect(filter_, &QLineEdit::textChanged, this, &PlantPanel::applyFilter);
     connect(tree_, &QTreeWidget::currentItemChanged, this, [this] { choose(); });
-    connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem* item) { if (item->data(0, kTagRole).toLongLong()) toggle(item); });
+    connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem* item) {
+        if (item->data(0, kTagRole).toLongLong()) toggle(item);
+    });
     connect(tree_, &QTreeWidget::customContextMenuRequested, this, &PlantPanel::menuAt);
     connect(&session, &Session::studyChanged, this, &PlantPanel::rebuild);
     connect(&session, &Session::themeChanged, tree_->viewport(), qOverload<>(&QWidget::update));
@@ -128,7 +135,8 @@ void PlantPanel::rebuild() {
     following_ = true;
     std::set<std::int64_t> open;
     for (int i = 0; i < tree_->topLevelItemCount(); ++i)
-        if (tree_->topLevelItem(i)->isExpanded()) open.insert(tree_->topLevelItem(i)->data(0, kAssetRole).toLongLong());
+        if (tree_->topLevelItem(i)->isExpanded())
+            open.insert(tree_->topLevelItem(i)->data(0, kAssetRole).toLongLong());
     title_->setText(QString::fromStdString(session_.study().plantName()));
     sketches_.clear();
     tree_->clear();
@@ -140,7 +148,9 @@ void PlantPanel::rebuild() {
             auto* child = new QTreeWidgetItem(item, {QString::fromStdString(t.name)});
             child->setData(0, kTagRole, QVariant::fromValue<qlonglong>(t.id));
             child->setData(0, kAssetRole, QVariant::fromValue<qlonglong>(a.id));
-            child->setToolTip(0, QString("%1\n@%2 · %3").arg(QString::fromStdString(t.path()), QString::fromStdString(t.role), tagKindName(t.kind)));
+            child->setToolTip(0, QString("%1\n@%2 · %3")
+                                     .arg(QString::fromStdString(t.path()), QString::fromStdString(t.role),
+                                          tagKindName(t.kind)));
         }
         item->setExpanded(open.contains(a.id));
     }
@@ -152,7 +162,8 @@ void PlantPanel::rebuild() {
 QTreeWidgetItem* PlantPanel::itemOf(std::int64_t tag) const {
     for (int i = 0; i < tree_->topLevelItemCount(); ++i)
         for (int k = 0; k < tree_->topLevelItem(i)->childCount(); ++k)
-            if (tree_->topLevelItem(i)->child(k)->data(0, kTagRole).toLongLong() == tag) return tree_->topLevelItem(i)->child(k);
+            if (tree_->topLevelItem(i)->child(k)->data(0, kTagRole).toLongLong() == tag)
+                return tree_->topLevelItem(i)->child(k);
     return nullptr;
 }
 
@@ -182,8 +193,10 @@ void PlantPanel::toggle(QTreeWidgetItem* item) {
     const std::int64_t id = item->data(0, kTagRole).toLongLong();
     std::vector<std::int64_t> shown = session_.view().shown();
     const auto found = std::find(shown.begin(), shown.end(), id);
-    if (found == shown.end()) shown.push_back(id);
-    else shown.erase(found);
+    if (found == shown.end())
+        shown.push_back(id);
+    else
+        shown.erase(found);
     session_.view().setShown(std::move(shown));
 }
 
@@ -195,7 +208,9 @@ void PlantPanel::menuAt(const QPoint& at) {
     const QString path = QString::fromStdString(tag->path());
     menu.addAction("Show or hide\tSpace", this, [this, item] { toggle(item); });
     menu.addAction("Copy path", this, [path] { QGuiApplication::clipboard()->setText("`" + path + "`"); });
-    menu.addAction("Copy role", this, [role = QString::fromStdString(tag->role)] { QGuiApplication::clipboard()->setText("@" + role); });
+    menu.addAction("Copy role", this, [role = QString::fromStdString(tag->role)] {
+        QGuiApplication::clipboard()->setText("@" + role);
+    });
     menu.addAction("Mend this tag", this, [this] { session_.view().setBench(BenchId::Mend); });
     menu.exec(tree_->viewport()->mapToGlobal(at));
 }
@@ -206,7 +221,9 @@ void PlantPanel::applyFilter() {
         QTreeWidgetItem* asset = tree_->topLevelItem(i);
         bool any = false;
         for (int k = 0; k < asset->childCount(); ++k) {
-            const bool fits = words.isEmpty() || (asset->text(0) + "/" + asset->child(k)->text(0)).contains(words, Qt::CaseInsensitive);
+            const bool fits =
+                words.isEmpty() ||
+                (asset->text(0) + "/" + asset->child(k)->text(0)).contains(words, Qt::CaseInsensitive);
             asset->child(k)->setHidden(!fits);
             any |= fits;
         }
@@ -216,7 +233,8 @@ void PlantPanel::applyFilter() {
 }
 
 bool PlantPanel::eventFilter(QObject* watched, QEvent* e) {
-    if (watched == tree_ && e->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Space && tree_->currentItem() &&
+    if (watched == tree_ && e->type() == QEvent::KeyPress &&
+        static_cast<QKeyEvent*>(e)->key() == Qt::Key_Space && tree_->currentItem() &&
         tree_->currentItem()->data(0, kTagRole).toLongLong()) {
         toggle(tree_->currentItem());
         return true;

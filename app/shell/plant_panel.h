@@ -25,8 +25,8 @@ class PlantPanel : public QWidget {
     friend class TagDelegate;
     void rebuild();
     void applyFilter();
-    void follow();       ///< the shared selection
-    void choose();       ///< the tree's selection becomes the shared one
+    void follow();  ///< the shared selection
+    void choose();  ///< the tree's selection becomes the shared one
     void toggle(QTreeWidgetItem* item);
     void menuAt(const QPoint& at);
     const std::vector<Summary>& sketch(std::int64_t tag);

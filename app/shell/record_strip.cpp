@@ -29,12 +29,14 @@ RecordStrip::RecordStrip(Session& session, QWidget* parent) : QWidget(parent), s
 
 double RecordStrip::xOf(Instant t) const {
     const TimeRange r = session_.view().record();
-    return kLeft + static_cast<double>(t - r.from) / static_cast<double>(r.length()) * (width() - kLeft - kRight);
+    return kLeft +
+           static_cast<double>(t - r.from) / static_cast<double>(r.length()) * (width() - kLeft - kRight);
 }
 
 Instant RecordStrip::timeAt(double x) const {
     const TimeRange r = session_.view().record();
-    return r.from + static_cast<Duration>((x - kLeft) / std::max(1, width() - kLeft - kRight) * static_cast<double>(r.length()));
+    return r.from + static_cast<Duration>((x - kLeft) / std::max(1, width() - kLeft - kRight) *
+                                          static_cast<double>(r.length()));
 }
 
 void RecordStrip::collect() {
@@ -49,24 +51,44 @@ void RecordStrip::collect() {
     // Runs are those of the asset in hand; what is rare is shown of all assets.
     for (const Span& s : study.spansOf(track_kind::kRuns))
         if (s.asset == session_.view().asset())
-            items_.push_back({0, s.range(), s.id, s.asset, 0, 0, theme.second, QString("%1 run %2, %3").arg(assetName(s.asset)).arg(factNumber(s.facts, "number")).arg(when(s.start))});
+            items_.push_back({0, s.range(), s.id, s.asset, 0, 0, theme.second,
+                              QString("%1 run %2, %3")
+                                  .arg(assetName(s.asset))
+                                  .arg(factNumber(s.facts, "number"))
+                                  .arg(when(s.start))});
     for (const KeptExcursion& e : excursionsOf(study)) {
         // Of other assets only what is grave: a row that is full says nothing.
         if (e.span.asset != session_.view().asset() && e.severity < 4) continue;
         const Tag* tag = study.catalog().tag(e.span.tag);
-        items_.push_back({1, e.span.range(), e.span.id, e.span.asset, e.span.tag, e.severity, theme.accent,
-                          QString("%1 outside for %2, %3").arg(tag ? QString::fromStdString(tag->path()) : "", QString::fromStdString(sayDuration(e.span.end - e.span.start)), when(e.span.start))});
+        items_.push_back(
+            {1, e.span.range(), e.span.id, e.span.asset, e.span.tag, e.severity, theme.accent,
+             QString("%1 outside for %2, %3")
+                 .arg(tag ? QString::fromStdString(tag->path()) : "",
+                      QString::fromStdString(sayDuration(e.span.end - e.span.start)), when(e.span.start))});
     }
     const LabelBook book = study.labelBook();
     for (const Span& s : study.spansOf(track_kind::kLabels)) {
         const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
-        items_.push_back({2, s.range(), s.id, s.asset, s.tag, 0, kind ? QColor(QString::fromStdString(kind->colour)) : theme.second,
-                          QString("%1 %2, %3").arg(assetName(s.asset), QString::fromStdString(factText(s.facts, "kind")), when(s.start))});
+        items_.push_back(
+            {2, s.range(), s.id, s.asset, s.tag, 0,
+             kind ? QColor(QString::fromStdString(kind->colour)) : theme.second,
+             QString("%1 %2, %3")
+                 .arg(assetName(s.asset), QString::fromStdString(factText(s.facts, "kind")), when(s.start))});
     }
     for (const Span& s : study.spansOf(track_kind::kFailures))
-        items_.push_back({3, s.range(), s.id, s.asset, 0, 0, theme.ink, QString("%1 failed, %2: %3").arg(assetName(s.asset), when(s.start), QString::fromStdString(factText(s.facts, "kind")))});
+        items_.push_back(
+            {3, s.range(), s.id, s.asset, 0, 0, theme.ink,
+             QString("%1 failed, %2: %3")
+                 .arg(assetName(s.asset), when(s.start), QString::fromStdString(factText(s.facts, "kind")))});
     for (const Fix& f : study.allFixes())
-        items_.push_back({4, {f.from, f.to}, f.id, 0, f.tag, f.on, theme.traces[4], QString::fromStdString(fixName(study, f)) + ", " + when(f.from)});
+        items_.push_back({4,
+                          {f.from, f.to},
+                          f.id,
+                          0,
+                          f.tag,
+                          f.on,
+                          theme.traces[4],
+                          QString::fromStdString(fixName(study, f)) + ", " + when(f.from)});
     update();
 }
 
@@ -86,8 +108,10 @@ void RecordStrip::paintEvent(QPaintEvent*) {
     p.setFont(small);
     for (int row = 0; row < 5; ++row) {
         p.setPen(theme.second);
-        p.drawText(QRect(0, rowY(row) - 3, kLeft - 8, kRowHeight + 6), Qt::AlignRight | Qt::AlignVCenter, kRows[static_cast<std::size_t>(row)]);
-        p.fillRect(QRectF(kLeft, rowY(row) + kRowHeight + 1.5, width() - kLeft - kRight, 0.5), theme.hairline);
+        p.drawText(QRect(0, rowY(row) - 3, kLeft - 8, kRowHeight + 6), Qt::AlignRight | Qt::AlignVCenter,
+                   kRows[static_cast<std::size_t>(row)]);
+        p.fillRect(QRectF(kLeft, rowY(row) + kRowHeight + 1.5, width() - kLeft - kRight, 0.5),
+                   theme.hairline);
     }
     paintItems(p);
     paintAxis(p);
@@ -101,14 +125,16 @@ void RecordStrip::paintItems(QPainter& p) {
         const QRectF r = shapeOf(i);
         if (i.row == 3) {
             const bool own = i.asset == session_.view().asset();
-            const std::array<QPointF, 3> wedge{r.topLeft(), r.topRight(), QPointF(r.center().x(), r.bottom())};
+            const std::array<QPointF, 3> wedge{r.topLeft(), r.topRight(),
+                                               QPointF(r.center().x(), r.bottom())};
             p.setPen(Qt::NoPen);
             p.setBrush(own ? theme.ink : faded(theme.ink, 0.4));
             p.drawPolygon(wedge.data(), 3);
         } else if (i.row == 0) {
             p.fillRect(r.adjusted(0, 0, -std::min(1.5, r.width() / 4), 0), faded(theme.second, 0.38));
         } else if (i.row == 1) {
-            p.fillRect(r, faded(theme.accent, i.asset == session_.view().asset() ? 0.2 + 0.2 * i.grade : 0.25));
+            p.fillRect(r,
+                       faded(theme.accent, i.asset == session_.view().asset() ? 0.2 + 0.2 * i.grade : 0.25));
         } else {
             p.fillRect(r, faded(i.colour, i.row == 4 && !i.grade ? 0.25 : 0.8));
         }
@@ -139,13 +165,15 @@ void RecordStrip::paintBracket(QPainter& p) {
     }
     const QRectF box(left, 3.5, right - left, rowY(5) - 5.0);
     p.fillRect(QRectF(kLeft, 4, box.left() - kLeft, box.height()), faded(theme.panel, 0.45));
-    p.fillRect(QRectF(box.right(), 4, width() - kRight - box.right(), box.height()), faded(theme.panel, 0.45));
+    p.fillRect(QRectF(box.right(), 4, width() - kRight - box.right(), box.height()),
+               faded(theme.panel, 0.45));
     p.setPen(QPen(theme.accent, 1.6));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(box, 4, 4);
     p.setPen(Qt::NoPen);
     p.setBrush(theme.accent);
-    for (const double x : {box.left(), box.right()}) p.drawRoundedRect(QRectF(x - 2.5, box.center().y() - 8, 5, 16), 2, 2);
+    for (const double x : {box.left(), box.right()})
+        p.drawRoundedRect(QRectF(x - 2.5, box.center().y() - 8, 5, 16), 2, 2);
 }
 
 RecordStrip::Grip RecordStrip::gripAt(const QPoint& p) const {
@@ -197,8 +225,10 @@ void RecordStrip::mouseDoubleClickEvent(QMouseEvent* e) {
 bool RecordStrip::event(QEvent* e) {
     if (e->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(e);
-        if (const Item* i = itemAt(help->pos())) QToolTip::showText(help->globalPos(), i->text, this);
-        else QToolTip::hideText();
+        if (const Item* i = itemAt(help->pos()))
+            QToolTip::showText(help->globalPos(), i->text, this);
+        else
+            QToolTip::hideText();
         return true;
     }
     return QWidget::event(e);

@@ -9,7 +9,11 @@
 namespace jacinth::app {
 
 Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
-    : QObject(parent), study_(std::move(study)), theme_(std::move(theme)), view_(new ViewState(this)), zone_(study_->zone()) {
+    : QObject(parent),
+      study_(std::move(study)),
+      theme_(std::move(theme)),
+      view_(new ViewState(this)),
+      zone_(study_->zone()) {
     view_->setRecord(study_->record());
 }
 
@@ -24,7 +28,8 @@ void Session::setTheme(const Theme& theme) {
     emit themeChanged();
 }
 
-void Session::runJob(const QString& name, const QString& saying, std::function<std::function<void()>(JobContext&)> work, bool writes) {
+void Session::runJob(const QString& name, const QString& saying,
+                     std::function<std::function<void()>(JobContext&)> work, bool writes) {
     if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
     auto cancelled = std::make_shared<std::atomic<bool>>(false);
     jobs_[name] = cancelled;
@@ -39,23 +44,32 @@ void Session::runJob(const QString& name, const QString& saying, std::function<s
             if (!opened) {
                 error = QString::fromStdString(opened.error().message);
             } else {
-                JobContext context{**opened, [guard, saying, cancelled](double share) {
-                    if (!cancelled->load()) QMetaObject::invokeMethod(guard, [guard, saying, share] { emit guard->jobProgress(saying, share); }, Qt::QueuedConnection);
-                    return !cancelled->load();
-                }};
+                JobContext context{
+                    **opened, [guard, saying, cancelled](double share) {
+                        if (!cancelled->load())
+                            QMetaObject::invokeMethod(
+                                guard, [guard, saying, share] { emit guard->jobProgress(saying, share); },
+                                Qt::QueuedConnection);
+                        return !cancelled->load();
+                    }};
                 done = work(context);
             }
         } catch (const std::exception& e) {
             error = e.what();
         }
-        QMetaObject::invokeMethod(guard, [=] {
-            const bool last = --guard->running_ == 0;
-            if (!cancelled->load() || writes) {
-                if (!error.isEmpty()) emit guard->failed(error);
-                else if (done) done();
-            }
-            if (last) emit guard->jobsDone();
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            guard,
+            [=] {
+                const bool last = --guard->running_ == 0;
+                if (!cancelled->load() || writes) {
+                    if (!error.isEmpty())
+                        emit guard->failed(error);
+                    else if (done)
+                        done();
+                }
+                if (last) emit guard->jobsDone();
+            },
+            Qt::QueuedConnection);
     });
 }
 
@@ -110,8 +124,13 @@ void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
 }
 
 void Session::saveView() {
-    nlohmann::json j{{"from", view_->view().from}, {"to", view_->view().to}, {"bench", static_cast<int>(view_->bench())},
-                     {"asset", view_->asset()}, {"tag", view_->tag()}, {"run", view_->run()}, {"shown", view_->shown()},
+    nlohmann::json j{{"from", view_->view().from},
+                     {"to", view_->view().to},
+                     {"bench", static_cast<int>(view_->bench())},
+                     {"asset", view_->asset()},
+                     {"tag", view_->tag()},
+                     {"run", view_->run()},
+                     {"shown", view_->shown()},
                      {"asLogged", view_->which() == Which::AsLogged}};
     for (const int c : {0, 1})
         if (view_->cursor(c)) j[c == 0 ? "cursor" : "cursor2"] = *view_->cursor(c);
@@ -144,7 +163,8 @@ void Session::restoreView() {
     std::int64_t best = 0;
     std::size_t most = 0;
     for (const Asset& a : catalog.assets()) {
-        const auto n = static_cast<std::size_t>(std::count_if(catalog.tags().begin(), catalog.tags().end(), [&](const Tag& t) { return t.asset == a.id; }));
+        const auto n = static_cast<std::size_t>(std::count_if(catalog.tags().begin(), catalog.tags().end(),
+                                                              [&](const Tag& t) { return t.asset == a.id; }));
         if (n > most) most = n, best = a.id;
     }
     std::vector<std::int64_t> shown;
@@ -179,7 +199,8 @@ QColor Session::tagColour(std::int64_t id) const {
         const Tag* t = tag(shown);
         if (!t || t->kind == TagKind::State) continue;
         std::size_t colour = colourOfRole(t->role);
-        for (std::size_t i = 0; i < theme_.traces.size() && taken.contains(colour); ++i) colour = (colour + 1) % theme_.traces.size();
+        for (std::size_t i = 0; i < theme_.traces.size() && taken.contains(colour); ++i)
+            colour = (colour + 1) % theme_.traces.size();
         if (shown == id) return theme_.traces[colour];
         taken.insert(colour);
     }

@@ -12,8 +12,8 @@
 
 namespace jacinth::app {
 
-/// What long work is handed: a connection of its own, and a way to say how far it got. `progress` returns false when
-/// the user has cancelled.
+/// What long work is handed: a connection of its own, and a way to say how far it got. `progress` returns
+/// false when the user has cancelled.
 struct JobContext {
     Study& study;
     std::function<bool(double)> progress;
@@ -31,9 +31,10 @@ class Session : public QObject {
     void setTheme(const Theme& theme);
     const Zone& zone() const { return zone_; }
 
-    /// Runs `work` on another thread with a read-only study, or one that writes; then `done` here. A newer job of the same
-    /// name cancels the older, whose `done` is not called. Errors are told to the user.
-    void runJob(const QString& name, const QString& saying, std::function<std::function<void()>(JobContext&)> work, bool writes = false);
+    /// Runs `work` on another thread with a read-only study, or one that writes; then `done` here. A newer
+    /// job of the same name cancels the older, whose `done` is not called. Errors are told to the user.
+    void runJob(const QString& name, const QString& saying,
+                std::function<std::function<void()>(JobContext&)> work, bool writes = false);
     void cancelJobs();
     bool busy() const { return running_ > 0; }
 
@@ -48,8 +49,8 @@ class Session : public QObject {
     }
     void undo();
     void redo();
-    /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those in the same
-    /// roles there.
+    /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
+    /// in the same roles there.
     void lookAt(std::int64_t asset, std::int64_t tag = 0);
     void saveView();
     void restoreView();

@@ -10,7 +10,9 @@
 #include <cmath>
 
 // The drawings live in a static library: without this call the linker would leave them out.
-static void loadDrawings() { Q_INIT_RESOURCE(icons); }
+static void loadDrawings() {
+    Q_INIT_RESOURCE(icons);
+}
 
 namespace jacinth::app {
 
@@ -18,8 +20,10 @@ Theme lightTheme() {
     Theme t;
     t.window = "#F4F1EC", t.panel = "#FBFAF7", t.plot = "#FFFFFF";
     t.ink = "#23262D", t.second = "#6B6F76", t.hairline = "#D9D4CB";
-    t.accent = "#B93A14", t.softAccent = "#F6DDD2", t.goldFill = "#F2C14E", t.goldEdge = "#A87B08", t.good = "#0E7A67";
-    t.traces = {QColor("#1F5FA8"), QColor("#0E8A76"), QColor("#8A4FA3"), QColor("#B07A00"), QColor("#4A5A6A"), QColor("#C4427A")};
+    t.accent = "#B93A14", t.softAccent = "#F6DDD2", t.goldFill = "#F2C14E", t.goldEdge = "#A87B08",
+    t.good = "#0E7A67";
+    t.traces = {QColor("#1F5FA8"), QColor("#0E8A76"), QColor("#8A4FA3"),
+                QColor("#B07A00"), QColor("#4A5A6A"), QColor("#C4427A")};
     return t;
 }
 
@@ -28,8 +32,10 @@ Theme darkTheme() {
     t.dark = true;
     t.window = "#1D1C1A", t.panel = "#262421", t.plot = "#191816";
     t.ink = "#ECE8E1", t.second = "#A39E95", t.hairline = "#3A3733";
-    t.accent = "#E5663B", t.softAccent = "#47281C", t.goldFill = "#B58A1E", t.goldEdge = "#E3B546", t.good = "#4FC0A8";
-    t.traces = {QColor("#6FA8E8"), QColor("#46BFA9"), QColor("#C08FD6"), QColor("#DBAA3C"), QColor("#9DB0C2"), QColor("#E883AE")};
+    t.accent = "#E5663B", t.softAccent = "#47281C", t.goldFill = "#B58A1E", t.goldEdge = "#E3B546",
+    t.good = "#4FC0A8";
+    t.traces = {QColor("#6FA8E8"), QColor("#46BFA9"), QColor("#C08FD6"),
+                QColor("#DBAA3C"), QColor("#9DB0C2"), QColor("#E883AE")};
     return t;
 }
 
@@ -102,9 +108,17 @@ QProgressBar::chunk { background: $accent; }
 #goTo { border-radius: 12px; padding-left: 12px; }
 )";
     const QColor onAccent = t.dark ? QColor("#1D1C1A") : QColor("#FFFFFF");
-    const std::array<std::pair<const char*, QColor>, 11> roles{{{"$window", t.window}, {"$panel", t.panel}, {"$plot", t.plot},
-        {"$ink", t.ink}, {"$second", t.second}, {"$hairline", t.hairline}, {"$accent", t.accent}, {"$soft", t.softAccent},
-        {"$good", t.good}, {"$onaccent", onAccent}, {"$gold", t.goldEdge}}};
+    const std::array<std::pair<const char*, QColor>, 11> roles{{{"$window", t.window},
+                                                                {"$panel", t.panel},
+                                                                {"$plot", t.plot},
+                                                                {"$ink", t.ink},
+                                                                {"$second", t.second},
+                                                                {"$hairline", t.hairline},
+                                                                {"$accent", t.accent},
+                                                                {"$soft", t.softAccent},
+                                                                {"$good", t.good},
+                                                                {"$onaccent", onAccent},
+                                                                {"$gold", t.goldEdge}}};
     for (const auto& [name, colour] : roles) css.replace(name, colour.name());
     return css;
 }
@@ -118,13 +132,16 @@ void applyTheme(const Theme& t) {
     p.setColor(QPalette::Base, t.plot);
     p.setColor(QPalette::AlternateBase, t.panel);
     p.setColor(QPalette::Button, t.panel);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) p.setColor(role, t.ink);
+    for (const auto role :
+         {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+        p.setColor(role, t.ink);
     p.setColor(QPalette::ToolTipBase, t.panel);
     p.setColor(QPalette::PlaceholderText, t.second);
     p.setColor(QPalette::Highlight, t.softAccent);
     p.setColor(QPalette::HighlightedText, t.ink);
     p.setColor(QPalette::Link, t.accent);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, t.second);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+        p.setColor(QPalette::Disabled, role, t.second);
     QApplication::setPalette(p);
     QApplication::setFont(uiFont());
     qApp->setStyleSheet(styleSheet(t));
@@ -154,8 +171,10 @@ QString valueText(double v, const QString& unit, bool sign) {
     const double a = std::abs(v);
     const int decimals = a >= 1000 ? 0 : a >= 100 ? 1 : a >= 1 ? 2 : a == 0 ? 1 : 3;
     QString text = QString::number(a, 'f', decimals);
-    if (v < 0 && text.toDouble() != 0) text.prepend("−");
-    else if (sign) text.prepend("+");
+    if (v < 0 && text.toDouble() != 0)
+        text.prepend("−");
+    else if (sign)
+        text.prepend("+");
     return unit.isEmpty() ? text : text + " " + unit;
 }
 

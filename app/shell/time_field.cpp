@@ -24,7 +24,8 @@ void TimeField::show_() {
 }
 
 void TimeField::take() {
-    const auto range = parseTimePhrase(text().toStdString(), session_.zone(), session_.view().record(), session_.view().view());
+    const auto range = parseTimePhrase(text().toStdString(), session_.zone(), session_.view().record(),
+                                       session_.view().view());
     if (!range) {
         markWrong(this, true, QString::fromStdString(range.error().message));
         emit session_.failed(QString::fromStdString(range.error().message));
@@ -34,19 +35,22 @@ void TimeField::take() {
     show_();
 }
 
-MomentField::MomentField(Session& session, const QString& name, const QString& accessible) : session_(session) {
+MomentField::MomentField(Session& session, const QString& name, const QString& accessible)
+    : session_(session) {
     setObjectName(name);
     setAccessibleName(accessible);
     setFixedHeight(26);
 }
 
 std::optional<Instant> MomentField::moment() const {
-    const auto range = parseTimePhrase(text().toStdString(), session_.zone(), session_.view().record(), session_.view().view());
+    const auto range = parseTimePhrase(text().toStdString(), session_.zone(), session_.view().record(),
+                                       session_.view().view());
     return range ? std::optional(range->from) : std::nullopt;
 }
 
 void MomentField::setMoment(Instant t) {
-    const std::string whole = session_.zone().wall(t).second ? session_.zone().preciseText(t) : session_.zone().text(t);
+    const std::string whole =
+        session_.zone().wall(t).second ? session_.zone().preciseText(t) : session_.zone().text(t);
     setText(QString::fromStdString(whole));
     setCursorPosition(0);
     markWrong(this, false);

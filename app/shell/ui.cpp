@@ -45,7 +45,8 @@ QWidget* makeRule() {
     line->setFrameShape(QFrame::HLine);
     line->setFrameShadow(QFrame::Plain);
     line->setFixedHeight(9);
-    line->setStyleSheet("color: palette(mid); border: none; border-top: 1px solid rgba(128,120,110,70); margin-top: 4px;");
+    line->setStyleSheet(
+        "color: palette(mid); border: none; border-top: 1px solid rgba(128,120,110,70); margin-top: 4px;");
     return line;
 }
 
@@ -73,6 +74,16 @@ void markWrong(QLineEdit* field, bool wrong, const QString& why) {
     field->style()->polish(field);
 }
 
+std::vector<std::string> rolesIn(const QString& text) {
+    std::vector<std::string> out;
+    for (const QString& part : text.split(',', Qt::SkipEmptyParts)) {
+        QString name = part.trimmed();
+        if (name.startsWith('@')) name.remove(0, 1);
+        if (!name.isEmpty()) out.push_back(name.toStdString());
+    }
+    return out;
+}
+
 void RowsModel::setRows(std::vector<Row> rows) {
     beginResetModel();
     rows_ = std::move(rows);
@@ -87,7 +98,8 @@ int RowsModel::rowOf(std::int64_t key) const {
 
 QVariant RowsModel::data(const QModelIndex& index, int role) const {
     const Row& row = rows_[static_cast<std::size_t>(index.row())];
-    if (role == Qt::DisplayRole || role == Qt::ToolTipRole) return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
+    if (role == Qt::DisplayRole || role == Qt::ToolTipRole)
+        return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
     if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
     if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
     if (index.column() != 0) return {};
@@ -98,8 +110,10 @@ QVariant RowsModel::data(const QModelIndex& index, int role) const {
         pixmap.fill(Qt::transparent);
         QPainter p(&pixmap);
         p.setRenderHint(QPainter::Antialiasing);
-        if (row.gem >= 0) drawGem(&p, {8, 8}, 6, row.gem, gemEdge_, gemEdge_, gemInside_);
-        else p.fillRect(QRectF(3, 3, 10, 10), row.swatch);
+        if (row.gem >= 0)
+            drawGem(&p, {8, 8}, 6, row.gem, gemEdge_, gemEdge_, gemInside_);
+        else
+            p.fillRect(QRectF(3, 3, 10, 10), row.swatch);
         return pixmap;
     }
     return {};
@@ -119,7 +133,8 @@ bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int rol
 
 Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
     Qt::ItemFlags f = QAbstractTableModel::flags(index);
-    if (index.column() == 0 && rows_[static_cast<std::size_t>(index.row())].ticked) f |= Qt::ItemIsUserCheckable;
+    if (index.column() == 0 && rows_[static_cast<std::size_t>(index.row())].ticked)
+        f |= Qt::ItemIsUserCheckable;
     return f;
 }
 
@@ -140,8 +155,10 @@ QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<i
     table->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
     table->setTabKeyNavigation(false);
     for (std::size_t i = 0; i < widths.size(); ++i) {
-        if (widths[i] == 0) table->horizontalHeader()->setSectionResizeMode(static_cast<int>(i), QHeaderView::Stretch);
-        else table->setColumnWidth(static_cast<int>(i), widths[i]);
+        if (widths[i] == 0)
+            table->horizontalHeader()->setSectionResizeMode(static_cast<int>(i), QHeaderView::Stretch);
+        else
+            table->setColumnWidth(static_cast<int>(i), widths[i]);
     }
     return table;
 }

@@ -25,6 +25,9 @@ void addRow(QVBoxLayout* to, const QString& words, QWidget* field);
 void setRole(QLabel* label, const char* role);  ///< second, good, bad, …
 void markWrong(QLineEdit* field, bool wrong, const QString& why = {});
 
+/// The roles in a text with commas between them; a leading @ is taken off.
+std::vector<std::string> rolesIn(const QString& text);
+
 /// A table of texts with a key a row, refilled at once. Cells may carry a colour and a gem.
 class RowsModel : public QAbstractTableModel {
     Q_OBJECT
@@ -32,16 +35,19 @@ class RowsModel : public QAbstractTableModel {
     struct Row {
         std::int64_t key = 0;
         QStringList cells;
-        int gem = -1;             ///< facets in the first cell; −1 for no gem
-        QColor swatch;            ///< a square of colour in the first cell
+        int gem = -1;                ///< facets in the first cell; −1 for no gem
+        QColor swatch;               ///< a square of colour in the first cell
         std::optional<bool> ticked;  ///< a tick box in the first cell
-        QColor ink;               ///< of the row; the theme's where not valid
+        QColor ink;                  ///< of the row; the theme's where not valid
     };
-    RowsModel(QStringList header, QObject* parent) : QAbstractTableModel(parent), header_(std::move(header)) {}
+    RowsModel(QStringList header, QObject* parent)
+        : QAbstractTableModel(parent), header_(std::move(header)) {}
     void setRows(std::vector<Row> rows);
     const std::vector<Row>& rows() const { return rows_; }
     int rowOf(std::int64_t key) const;
-    int rowCount(const QModelIndex& parent = {}) const override { return parent.isValid() ? 0 : static_cast<int>(rows_.size()); }
+    int rowCount(const QModelIndex& parent = {}) const override {
+        return parent.isValid() ? 0 : static_cast<int>(rows_.size());
+    }
     int columnCount(const QModelIndex& = {}) const override { return static_cast<int>(header_.size()); }
     QVariant data(const QModelIndex& index, int role) const override;
     QVariant headerData(int section, Qt::Orientation orientation, int role) const override;

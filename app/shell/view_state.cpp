@@ -14,7 +14,8 @@ void ViewState::setView(TimeRange view, bool keep) {
     const Duration most = record_.length() + record_.length() / 10;
     Duration length = std::clamp<Duration>(view.length(), kSecond, std::max<Duration>(most, kMinute));
     const Duration margin = std::max(record_.length() / 60, std::min(length / 4, record_.length() / 30));
-    Instant from = std::clamp(view.from, record_.from - margin, std::max(record_.from - margin, record_.to + margin - length));
+    Instant from = std::clamp(view.from, record_.from - margin,
+                              std::max(record_.from - margin, record_.to + margin - length));
     const TimeRange next{from, from + length};
     if (next == view_) return;
     view_ = next;
@@ -71,7 +72,8 @@ void ViewState::remember() {
     const Place now{view_, bench_};
     const std::int64_t at = QDateTime::currentMSecsSinceEpoch();
     // One place for a whole gesture: steps less than half a second apart move the same entry.
-    if (place_ >= 0 && at - rememberedAt_ < 500 && places_[static_cast<std::size_t>(place_)].bench == bench_) {
+    if (place_ >= 0 && at - rememberedAt_ < 500 &&
+        places_[static_cast<std::size_t>(place_)].bench == bench_) {
         places_[static_cast<std::size_t>(place_)] = now;
     } else if (place_ < 0 || !(places_[static_cast<std::size_t>(place_)] == now)) {
         places_.resize(static_cast<std::size_t>(place_ + 1));

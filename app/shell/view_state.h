@@ -1,4 +1,5 @@
-// What all benches share: the time in view, the cursors, the selection, which data is shown. And the way back.
+// What all benches share: the time in view, the cursors, the selection, which data is shown. And the way
+// back.
 #pragma once
 
 #include <QObject>
@@ -29,7 +30,8 @@ class ViewState : public QObject {
     const std::vector<std::int64_t>& shown() const { return shown_; }
 
     void setRecord(TimeRange record);
-    /// Moves the view; kept inside the record with some margin, never shorter than a second. `remember` makes it a place to come back to.
+    /// Moves the view; kept inside the record with some margin, never shorter than a second. `remember` makes
+    /// it a place to come back to.
     void setView(TimeRange view, bool remember = true);
     void goTo(Instant from, Instant to);  ///< with a margin before and after
     void setCursor(int which, std::optional<Instant> t);

@@ -36,7 +36,8 @@ void HistogramView::paintEvent(QPaintEvent*) {
     const double wide = static_cast<double>(width()) / static_cast<double>(bins_.size());
     for (std::size_t i = 0; i < bins_.size(); ++i) {
         const double tall = static_cast<double>(bins_[i]) / most * (height() - 18);
-        p.fillRect(QRectF(static_cast<double>(i) * wide, height() - 16 - tall, wide - 1, tall), faded(theme.goldEdge, 0.55));
+        p.fillRect(QRectF(static_cast<double>(i) * wide, height() - 16 - tall, wide - 1, tall),
+                   faded(theme.goldEdge, 0.55));
     }
     p.fillRect(0, height() - 16, width(), 1, theme.hairline);
     p.setPen(theme.second);
@@ -84,7 +85,8 @@ CursorFigures::CursorFigures(Session& session) : session_(session), later_(new Q
     later_->setSingleShot(true);
     later_->setInterval(80);
     connect(later_, &QTimer::timeout, this, &CursorFigures::update_);
-    for (const auto signal : {&ViewState::cursorChanged, &ViewState::selectionChanged, &ViewState::shownChanged, &ViewState::viewChanged, &ViewState::whichChanged})
+    for (const auto signal : {&ViewState::cursorChanged, &ViewState::selectionChanged,
+                              &ViewState::shownChanged, &ViewState::viewChanged, &ViewState::whichChanged})
         connect(&session.view(), signal, later_, qOverload<>(&QTimer::start));
     connect(&session, &Session::studyChanged, later_, qOverload<>(&QTimer::start));
     update_();
@@ -105,7 +107,9 @@ void CursorFigures::update_() {
         if (!tag || tag->kind == TagKind::State || !a) continue;
         const double va = session_.study().valueAt(*tag, *a, session_.view().which());
         const double vb = b ? session_.study().valueAt(*tag, *b, session_.view().which()) : std::nan("");
-        RowsModel::Row row{id, {QString::fromStdString(tag->name), shortValue(va), shortValue(vb), b && *a != *b ? shortValue((vb - va) / toHours(*b - *a), true) : "–"}};
+        RowsModel::Row row{id,
+                           {QString::fromStdString(tag->name), shortValue(va), shortValue(vb),
+                            b && *a != *b ? shortValue((vb - va) / toHours(*b - *a), true) : "–"}};
         row.swatch = session_.tagColour(id);
         rows.push_back(std::move(row));
     }
@@ -113,7 +117,8 @@ void CursorFigures::update_() {
     table_->setFixedHeight(24 + 21 * static_cast<int>(rows.size()));
     model_->setRows(std::move(rows));
     between_->setVisible(a && b);
-    if (a && b) between_->setText(QString::fromStdString(sayDuration(std::abs(*b - *a))) + " between the cursors");
+    if (a && b)
+        between_->setText(QString::fromStdString(sayDuration(std::abs(*b - *a))) + " between the cursors");
     updateStretch(stretch());
 }
 
@@ -124,7 +129,9 @@ void CursorFigures::updateStretch(TimeRange range) {
     mend_->setEnabled(numbers);
     histogram_->setVisible(numbers);
     figures_->setVisible(numbers);
-    stretchTitle_->setText(numbers ? QString::fromStdString(tag->name) + (cursors ? " between the cursors" : " in view") : "Choose a tag for its figures");
+    stretchTitle_->setText(numbers ? QString::fromStdString(tag->name) +
+                                         (cursors ? " between the cursors" : " in view")
+                                   : "Choose a tag for its figures");
     if (!numbers) return;
     // Long stretches from summaries; short ones from every sample.
     const auto columns = session_.study().columns(*tag, range, 4000, session_.view().which());
@@ -137,11 +144,16 @@ void CursorFigures::updateStretch(TimeRange range) {
     }
     const bool exact = all.count == columns.size() || all.count <= 4000;
     const QString unit = QString::fromStdString(tag->unit);
-    figures_->setText(QString("<table width='100%'><tr><td>mean</td><td align=right>%1</td></tr><tr><td>least – most</td><td align=right>%2 – %3</td></tr>"
-                              "<tr><td>s%6</td><td align=right>%4</td></tr><tr><td>samples</td><td align=right>%5</td></tr></table>")
-                          .arg(valueText(all.usable ? all.sum / all.usable : std::nan(""), unit), valueText(all.least), valueText(all.greatest, unit),
-                               valueText(standardDeviation(values), unit), all.count == all.usable ? QString::number(all.count) : QString("%1, %2 bad").arg(all.count).arg(all.count - all.usable),
-                               exact ? "" : " of column means"));
+    figures_->setText(
+        QString("<table width='100%'><tr><td>mean</td><td align=right>%1</td></tr><tr><td>least – "
+                "most</td><td align=right>%2 – %3</td></tr>"
+                "<tr><td>s%6</td><td align=right>%4</td></tr><tr><td>samples</td><td "
+                "align=right>%5</td></tr></table>")
+            .arg(valueText(all.usable ? all.sum / all.usable : std::nan(""), unit), valueText(all.least),
+                 valueText(all.greatest, unit), valueText(standardDeviation(values), unit),
+                 all.count == all.usable ? QString::number(all.count)
+                                         : QString("%1, %2 bad").arg(all.count).arg(all.count - all.usable),
+                 exact ? "" : " of column means"));
     histogram_->setValues(values);
 }
 

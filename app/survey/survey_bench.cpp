@@ -39,8 +39,10 @@ std::vector<PaneSpec> panesFor(Session& session) {
         const auto same = std::find_if(panes.begin(), panes.end(), [&](const PaneSpec& p) {
             return !trace.unit.isEmpty() && p.traces[0].unit == trace.unit && p.traces.size() < 4;
         });
-        if (same != panes.end()) same->traces.push_back(std::move(trace));
-        else panes.push_back(PaneSpec{{std::move(trace)}});
+        if (same != panes.end())
+            same->traces.push_back(std::move(trace));
+        else
+            panes.push_back(PaneSpec{{std::move(trace)}});
     }
     for (PaneSpec& p : panes) p.stretch = p.traces.size() > 1 ? 1.3 : 1;
     for (PaneSpec& b : bands) panes.push_back(std::move(b));
@@ -54,7 +56,9 @@ SurveyBench::SurveyBench(Session& session) : Bench(session), slow_(new QTimer(th
     plot_ = new TimePlot(session);
     plot_->setObjectName("surveyPlot");
     plot_->setAccessibleName("Traces");
-    plot_->setEmptyText("No traces are shown. Choose a tag in the plant panel and press Space, or import a file with File › Import.");
+    plot_->setEmptyText(
+        "No traces are shown. Choose a tag in the plant panel and press Space, or import a file with File › "
+        "Import.");
     writtenModel_ = new RowsModel({"kind", "when", "asset", "what was written", "by"}, this);
     written_ = makeTable(writtenModel_, "writtenTable", {100, 96, 130, 0, 80});
     written_->horizontalHeader()->hide();
@@ -89,9 +93,20 @@ SurveyBench::SurveyBench(Session& session) : Bench(session), slow_(new QTimer(th
     connect(slow_, &QTimer::timeout, this, &SurveyBench::updateWritten);
     connect(&session.view(), &ViewState::viewChanged, slow_, qOverload<>(&QTimer::start));
     connect(&session.view(), &ViewState::shownChanged, this, &SurveyBench::rebuildPanes);
-    connect(&session.view(), &ViewState::selectionChanged, this, [this] { updateTitle(); updateMarks(); updateWritten(); });
-    connect(&session, &Session::studyChanged, this, [this] { rebuildPanes(); updateMarks(); updateWritten(); });
-    connect(&session, &Session::themeChanged, this, [this] { rebuildPanes(); updateMarks(); });
+    connect(&session.view(), &ViewState::selectionChanged, this, [this] {
+        updateTitle();
+        updateMarks();
+        updateWritten();
+    });
+    connect(&session, &Session::studyChanged, this, [this] {
+        rebuildPanes();
+        updateMarks();
+        updateWritten();
+    });
+    connect(&session, &Session::themeChanged, this, [this] {
+        rebuildPanes();
+        updateMarks();
+    });
     connect(written_, &QTableView::clicked, this, &SurveyBench::goToWritten);
     connect(written_, &QTableView::activated, this, &SurveyBench::goToWritten);
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
@@ -101,7 +116,9 @@ SurveyBench::SurveyBench(Session& session) : Bench(session), slow_(new QTimer(th
     updateWritten();
 }
 
-void SurveyBench::entered() { plot_->setFocus(); }
+void SurveyBench::entered() {
+    plot_->setFocus();
+}
 
 QString SurveyBench::pointerText() const {
     const auto t = plot_->pointer();
@@ -113,12 +130,15 @@ QString SurveyBench::pointerText() const {
         const Tag* tag = session_.tag(id);
         if (!tag || tag->kind != TagKind::State) continue;
         const double code = session_.study().valueAt(*tag, *t, Which::AsLogged);
-        if (code >= 0 && code < static_cast<double>(tag->states.size())) out += " · " + QString::fromStdString(tag->states[static_cast<std::size_t>(code)]);
+        if (code >= 0 && code < static_cast<double>(tag->states.size()))
+            out += " · " + QString::fromStdString(tag->states[static_cast<std::size_t>(code)]);
     }
     return out;
 }
 
-void SurveyBench::rebuildPanes() { plot_->setPanes(panesFor(session_)); }
+void SurveyBench::rebuildPanes() {
+    plot_->setPanes(panesFor(session_));
+}
 
 void SurveyBench::updateTitle() {
     const Asset* asset = session_.study().catalog().asset(session_.view().asset());
@@ -131,18 +151,26 @@ void SurveyBench::updateMarks() {
     const std::int64_t asset = session_.view().asset();
     const LabelBook book = study.labelBook();
     for (const Span& s : study.spansOf(track_kind::kStops))
-        if (s.asset == asset) marks.push_back({s.range(), session_.theme().second, QString::fromStdString("stop: " + factText(s.facts, "reason"))});
+        if (s.asset == asset)
+            marks.push_back({s.range(), session_.theme().second,
+                             QString::fromStdString("stop: " + factText(s.facts, "reason"))});
     for (const Span& s : study.spansOf(track_kind::kLabels)) {
         const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
-        if (s.asset == asset) marks.push_back({s.range(), kind ? QColor(QString::fromStdString(kind->colour)) : session_.theme().second, QString::fromStdString(factText(s.facts, "kind"))});
+        if (s.asset == asset)
+            marks.push_back({s.range(),
+                             kind ? QColor(QString::fromStdString(kind->colour)) : session_.theme().second,
+                             QString::fromStdString(factText(s.facts, "kind"))});
     }
     for (const KeptExcursion& e : excursionsOf(study)) {
         const auto& shown = session_.view().shown();
-        if (e.span.asset == asset && e.severity >= 3 && std::find(shown.begin(), shown.end(), e.span.tag) != shown.end())
-            marks.push_back({e.span.range(), session_.theme().accent, QString::fromStdString(session_.tag(e.span.tag)->name) + " outside"});
+        if (e.span.asset == asset && e.severity >= 3 &&
+            std::find(shown.begin(), shown.end(), e.span.tag) != shown.end())
+            marks.push_back({e.span.range(), session_.theme().accent,
+                             QString::fromStdString(session_.tag(e.span.tag)->name) + " outside"});
     }
     for (const Span& s : study.spansOf(track_kind::kFailures))
-        if (s.asset == asset) marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, {}, false, 0, true});
+        if (s.asset == asset)
+            marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, {}, false, 0, true});
     plot_->setMarks(std::move(marks));
 }
 
@@ -156,18 +184,27 @@ void SurveyBench::updateWritten() {
             const Asset* asset = study.catalog().asset(s.asset);
             const Tag* tag = session_.tag(s.tag);
             QString text = QString::fromStdString(factText(s.facts, kind.fact));
-            if (tag) text = QString::fromStdString(tag->name) + " reads " + valueText(factNumber(s.facts, "value"), QString::fromStdString(tag->unit));
+            if (tag)
+                text = QString::fromStdString(tag->name) + " reads " +
+                       valueText(factNumber(s.facts, "value"), QString::fromStdString(tag->unit));
             if (s.end > s.start) text += " (" + QString::fromStdString(sayDuration(s.end - s.start)) + ")";
-            const std::string by = factText(s.facts, "by").empty() ? factText(s.facts, "author") : factText(s.facts, "by");
-            RowsModel::Row row{s.id, {(kind.track == std::string(track_kind::kFailures) ? "▼ " : "") + QString(kind.words), QString::fromStdString(session_.zone().shortText(s.start)),
-                                      asset ? QString::fromStdString(asset->name) : "plant", text, QString::fromStdString(by)}};
+            const std::string by =
+                factText(s.facts, "by").empty() ? factText(s.facts, "author") : factText(s.facts, "by");
+            RowsModel::Row row{
+                s.id,
+                {(kind.track == std::string(track_kind::kFailures) ? "▼ " : "") + QString(kind.words),
+                 QString::fromStdString(session_.zone().shortText(s.start)),
+                 asset ? QString::fromStdString(asset->name) : "plant", text, QString::fromStdString(by)}};
             if (s.asset != session_.view().asset()) row.ink = session_.theme().second;
             found.emplace_back(s.start, std::move(row));
         }
     std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<RowsModel::Row> rows;
     for (auto& [t, row] : found) rows.push_back(std::move(row));
-    writtenState_->setText(rows.empty() ? "nothing in the time in view" : QString("%1 in view · work orders, shift log, readings, alarms, failures").arg(rows.size()));
+    writtenState_->setText(
+        rows.empty()
+            ? "nothing in the time in view"
+            : QString("%1 in view · work orders, shift log, readings, alarms, failures").arg(rows.size()));
     writtenModel_->setRows(std::move(rows));
 }
 

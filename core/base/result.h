@@ -9,7 +9,8 @@
 
 namespace jacinth {
 
-/// Why something could not be done, in words for the user. `column` counts from 1 and is 0 where it means nothing.
+/// Why something could not be done, in words for the user. `column` counts from 1 and is 0 where it means
+/// nothing.
 struct Error {
     std::string message;
     int column = 0;

@@ -12,18 +12,32 @@
 namespace jacinth {
 
 enum class NodeKind {
-    Number, DurationLiteral, Text,
-    Role,        ///< @name: that role's tag on the asset in question
-    Path,        ///< `Asset/Tag`: that very tag
-    Name,        ///< a fact of a span
-    Negate, Not,
-    Add, Subtract, Multiply, Divide, Power,
-    Less, LessEqual, Greater, GreaterEqual, Equal, NotEqual,
-    Between,     ///< children: value, low, high
-    Is, In,      ///< child: a state tag; `states`: the names; `negated` for `is not`, `not in`
-    And, Or,
-    For,         ///< child: a condition; `duration`
-    Call,        ///< `text`: the function; children: arguments; a window where there is one
+    Number,
+    DurationLiteral,
+    Text,
+    Role,  ///< @name: that role's tag on the asset in question
+    Path,  ///< `Asset/Tag`: that very tag
+    Name,  ///< a fact of a span
+    Negate,
+    Not,
+    Add,
+    Subtract,
+    Multiply,
+    Divide,
+    Power,
+    Less,
+    LessEqual,
+    Greater,
+    GreaterEqual,
+    Equal,
+    NotEqual,
+    Between,  ///< children: value, low, high
+    Is,
+    In,  ///< child: a state tag; `states`: the names; `negated` for `is not`, `not in`
+    And,
+    Or,
+    For,   ///< child: a condition; `duration`
+    Call,  ///< `text`: the function; children: arguments; a window where there is one
 };
 
 /// Looks back over a duration, or over a number of samples (then `samples` > 0), or has no window.
@@ -46,19 +60,20 @@ struct Node {
 };
 using NodePtr = std::shared_ptr<const Node>;
 
-/// Reads a text. Gives the tree, or one error with its column, what was found and what would fit. Texts longer
-/// than 20 000 bytes or nested deeper than 100 are refused, so no text can exhaust memory or the stack.
+/// Reads a text. Gives the tree, or one error with its column, what was found and what would fit. Texts
+/// longer than 20 000 bytes or nested deeper than 100 are refused, so no text can exhaust memory or the
+/// stack.
 Result<NodePtr> parseExpression(std::string_view text);
 
 /// Names and kinds of the pieces of a text, for colouring it. Reads on past errors.
 enum class TokenKind { Number, DurationWord, Text, Role, Path, Word, Keyword, Symbol, Comment, Unknown, End };
 struct Token {
     TokenKind kind;
-    std::string text;     ///< without quotes, @ or back quotes
+    std::string text;  ///< without quotes, @ or back quotes
     double number = 0;
     Duration duration = 0;
-    int column = 1;       ///< in characters, from 1
-    int length = 0;       ///< in characters
+    int column = 1;  ///< in characters, from 1
+    int length = 0;  ///< in characters
 };
 std::vector<Token> tokenize(std::string_view text);
 

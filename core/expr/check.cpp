@@ -19,28 +19,17 @@ const std::vector<Function>& functions() {
     using enum ValueType;
     using enum WindowRule;
     static const std::vector<Function> all{
-        {"abs", {Number}, Number, Never},
-        {"sqrt", {Number}, Number, Never},
-        {"exp", {Number}, Number, Never},
-        {"ln", {Number}, Number, Never},
-        {"log10", {Number}, Number, Never},
-        {"sign", {Number}, Number, Never},
-        {"round", {Number}, Number, Never},
-        {"floor", {Number}, Number, Never},
-        {"ceil", {Number}, Number, Never},
-        {"least", {Number, Number}, Number, Never},
-        {"most", {Number, Number}, Number, Never},
-        {"clip", {Number, Number, Number}, Number, Never},
-        {"mean", {Number}, Number, Always},
-        {"median", {Number}, Number, Always},
-        {"min", {Number}, Number, Always},
-        {"max", {Number}, Number, Always},
-        {"range", {Number}, Number, Always},
-        {"sum", {Number}, Number, Always},
-        {"sd", {Number}, Number, Always},
-        {"count", {Number}, Number, Always},
-        {"slope", {Number}, Number, Always},
-        {"share", {Condition}, Number, Always},
+        {"abs", {Number}, Number, Never},          {"sqrt", {Number}, Number, Never},
+        {"exp", {Number}, Number, Never},          {"ln", {Number}, Number, Never},
+        {"log10", {Number}, Number, Never},        {"sign", {Number}, Number, Never},
+        {"round", {Number}, Number, Never},        {"floor", {Number}, Number, Never},
+        {"ceil", {Number}, Number, Never},         {"least", {Number, Number}, Number, Never},
+        {"most", {Number, Number}, Number, Never}, {"clip", {Number, Number, Number}, Number, Never},
+        {"mean", {Number}, Number, Always},        {"median", {Number}, Number, Always},
+        {"min", {Number}, Number, Always},         {"max", {Number}, Number, Always},
+        {"range", {Number}, Number, Always},       {"sum", {Number}, Number, Always},
+        {"sd", {Number}, Number, Always},          {"count", {Number}, Number, Always},
+        {"slope", {Number}, Number, Always},       {"share", {Condition}, Number, Always},
     };
     return all;
 }
@@ -56,12 +45,18 @@ class Checker {
     ValueType check(const Node& n, Duration reach) {
         out_.lookBack = std::max(out_.lookBack, reach);
         switch (n.kind) {
-            case NodeKind::Number: return ValueType::Number;
-            case NodeKind::DurationLiteral: return ValueType::DurationValue;
-            case NodeKind::Text: return ValueType::Text;
-            case NodeKind::Role: return role(n);
-            case NodeKind::Path: return path(n);
-            case NodeKind::Name: return name(n);
+            case NodeKind::Number:
+                return ValueType::Number;
+            case NodeKind::DurationLiteral:
+                return ValueType::DurationValue;
+            case NodeKind::Text:
+                return ValueType::Text;
+            case NodeKind::Role:
+                return role(n);
+            case NodeKind::Path:
+                return path(n);
+            case NodeKind::Name:
+                return name(n);
             case NodeKind::Negate: {
                 const ValueType t = check(*n.children[0], reach);
                 if (t != ValueType::DurationValue) want(*n.children[0], t, ValueType::Number);
@@ -74,16 +69,19 @@ class Checker {
             case NodeKind::Subtract:
             case NodeKind::Multiply:
             case NodeKind::Divide:
-            case NodeKind::Power: return arithmetic(n, reach);
+            case NodeKind::Power:
+                return arithmetic(n, reach);
             case NodeKind::Less:
             case NodeKind::LessEqual:
             case NodeKind::Greater:
             case NodeKind::GreaterEqual:
             case NodeKind::Equal:
             case NodeKind::NotEqual:
-            case NodeKind::Between: return compare(n, reach);
+            case NodeKind::Between:
+                return compare(n, reach);
             case NodeKind::Is:
-            case NodeKind::In: return isState(n, reach);
+            case NodeKind::In:
+                return isState(n, reach);
             case NodeKind::And:
             case NodeKind::Or:
                 for (const NodePtr& c : n.children) want(*c, check(*c, reach), ValueType::Condition);
@@ -91,7 +89,8 @@ class Checker {
             case NodeKind::For:
                 want(*n.children[0], check(*n.children[0], reach + n.duration), ValueType::Condition);
                 return ValueType::Condition;
-            case NodeKind::Call: return call(n, reach);
+            case NodeKind::Call:
+                return call(n, reach);
         }
         return ValueType::Number;
     }
@@ -162,8 +161,8 @@ class Checker {
         for (std::size_t i = 1; i < n.children.size(); ++i) {
             const ValueType other = check(*n.children[i], reach);
             if (other != first)
-                fail(n.children[i]->column, fmt::format("a {} cannot be compared with a {}", typeName(first),
-                                                        typeName(other)));
+                fail(n.children[i]->column,
+                     fmt::format("a {} cannot be compared with a {}", typeName(first), typeName(other)));
         }
         return ValueType::Condition;
     }
@@ -183,7 +182,8 @@ class Checker {
 
     ValueType call(const Node& n, Duration reach) {
         const auto& all = functions();
-        const auto f = std::find_if(all.begin(), all.end(), [&](const Function& x) { return n.text == x.name; });
+        const auto f =
+            std::find_if(all.begin(), all.end(), [&](const Function& x) { return n.text == x.name; });
         if (f == all.end())
             fail(n.column, fmt::format("`{}` is no function{}", n.text, nearest(n.text, functionNames())));
         if (n.children.size() != f->arguments.size())
@@ -193,7 +193,9 @@ class Checker {
             fail(n.column, fmt::format("`{}` takes no `over`", n.text));
         // About a span, an aggregate without `over` is over the whole span.
         if (f->window == WindowRule::Always && !n.window.given() && !names_.aboutSpan)
-            fail(n.column, fmt::format("`{}` looks back over a time; add `over` and a duration, like `over 6h`", n.text));
+            fail(n.column,
+                 fmt::format("`{}` looks back over a time; add `over` and a duration, like `over 6h`",
+                             n.text));
         for (std::size_t i = 0; i < n.children.size(); ++i)
             want(*n.children[i], check(*n.children[i], reach + n.window.duration), f->arguments[i]);
         return f->result;
@@ -207,11 +209,16 @@ class Checker {
 
 const char* typeName(ValueType type) {
     switch (type) {
-        case ValueType::Number: return "number";
-        case ValueType::Condition: return "condition";
-        case ValueType::DurationValue: return "duration";
-        case ValueType::State: return "state";
-        case ValueType::Text: return "text";
+        case ValueType::Number:
+            return "number";
+        case ValueType::Condition:
+            return "condition";
+        case ValueType::DurationValue:
+            return "duration";
+        case ValueType::State:
+            return "state";
+        case ValueType::Text:
+            return "text";
     }
     return "value";
 }

@@ -24,8 +24,8 @@ struct TagInfo {
     std::vector<std::string> states;  ///< by code, for a state tag
 };
 
-/// The names an expression may use: roles of the asset in question, paths of all tags, and, where the expression
-/// is about a span, the names of facts.
+/// The names an expression may use: roles of the asset in question, paths of all tags, and, where the
+/// expression is about a span, the names of facts.
 struct Names {
     std::string assetKind = "the asset";  ///< for messages: “no role of Kiln”
     std::map<std::string, TagInfo> roles;
@@ -41,10 +41,11 @@ struct Expression {
     std::string text;
     std::set<std::string> roles;  ///< roles used
     std::set<std::string> paths;  ///< paths used
-    Duration lookBack = 0;        ///< how far before a time its inputs are read; windows in samples add nothing
+    Duration lookBack = 0;  ///< how far before a time its inputs are read; windows in samples add nothing
 };
 
-/// Parses and checks. The error names its column, what was found, and the nearest name or the type that would fit.
+/// Parses and checks. The error names its column, what was found, and the nearest name or the type that would
+/// fit.
 Result<Expression> compileExpression(std::string_view text, const Names& names);
 
 }  // namespace jacinth

@@ -29,16 +29,25 @@ double applyPlain(const std::string& f, double x) {
 
 double applyTwo(NodeKind kind, double a, double b) {
     switch (kind) {
-        case NodeKind::Add: return a + b;
-        case NodeKind::Subtract: return a - b;
-        case NodeKind::Multiply: return a * b;
-        case NodeKind::Divide: return a / b;
-        default: return std::pow(a, b);
+        case NodeKind::Add:
+            return a + b;
+        case NodeKind::Subtract:
+            return a - b;
+        case NodeKind::Multiply:
+            return a * b;
+        case NodeKind::Divide:
+            return a / b;
+        default:
+            return std::pow(a, b);
     }
 }
 
-double leastOf(double a, double b) { return std::isnan(a) || std::isnan(b) ? a + b : std::min(a, b); }
-double mostOf(double a, double b) { return std::isnan(a) || std::isnan(b) ? a + b : std::max(a, b); }
+double leastOf(double a, double b) {
+    return std::isnan(a) || std::isnan(b) ? a + b : std::min(a, b);
+}
+double mostOf(double a, double b) {
+    return std::isnan(a) || std::isnan(b) ? a + b : std::max(a, b);
+}
 
 WindowFigure figureOf(const std::string& name) {
     static const std::map<std::string, WindowFigure> all{
@@ -50,12 +59,18 @@ WindowFigure figureOf(const std::string& name) {
 
 Comparison comparisonOf(NodeKind kind) {
     switch (kind) {
-        case NodeKind::Less: return Comparison::Less;
-        case NodeKind::LessEqual: return Comparison::LessEqual;
-        case NodeKind::Greater: return Comparison::Greater;
-        case NodeKind::GreaterEqual: return Comparison::GreaterEqual;
-        case NodeKind::Equal: return Comparison::Equal;
-        default: return Comparison::NotEqual;
+        case NodeKind::Less:
+            return Comparison::Less;
+        case NodeKind::LessEqual:
+            return Comparison::LessEqual;
+        case NodeKind::Greater:
+            return Comparison::Greater;
+        case NodeKind::GreaterEqual:
+            return Comparison::GreaterEqual;
+        case NodeKind::Equal:
+            return Comparison::Equal;
+        default:
+            return Comparison::NotEqual;
     }
 }
 
@@ -75,13 +90,19 @@ class Evaluator {
 
     Signal number(const Node& n) {
         switch (n.kind) {
-            case NodeKind::Number: return constantSignal(n.number);
-            case NodeKind::DurationLiteral: return constantSignal(toSeconds(n.duration));
+            case NodeKind::Number:
+                return constantSignal(n.number);
+            case NodeKind::DurationLiteral:
+                return constantSignal(toSeconds(n.duration));
             case NodeKind::Role:
-            case NodeKind::Path: return input(n);
-            case NodeKind::Negate: return transform(number(*n.children[0]), [](double v) { return -v; });
-            case NodeKind::Call: return call(n);
-            default: break;
+            case NodeKind::Path:
+                return input(n);
+            case NodeKind::Negate:
+                return transform(number(*n.children[0]), [](double v) { return -v; });
+            case NodeKind::Call:
+                return call(n);
+            default:
+                break;
         }
         const NodeKind kind = n.kind;
         return combine(number(*n.children[0]), number(*n.children[1]),
@@ -90,16 +111,22 @@ class Evaluator {
 
     Condition condition(const Node& n) {
         switch (n.kind) {
-            case NodeKind::Not: return !condition(*n.children[0]);
-            case NodeKind::And: return both(condition(*n.children[0]), condition(*n.children[1]));
-            case NodeKind::Or: return either(condition(*n.children[0]), condition(*n.children[1]));
-            case NodeKind::For: return lasting(condition(*n.children[0]), n.duration);
+            case NodeKind::Not:
+                return !condition(*n.children[0]);
+            case NodeKind::And:
+                return both(condition(*n.children[0]), condition(*n.children[1]));
+            case NodeKind::Or:
+                return either(condition(*n.children[0]), condition(*n.children[1]));
+            case NodeKind::For:
+                return lasting(condition(*n.children[0]), n.duration);
             case NodeKind::Is:
-            case NodeKind::In: return isState(n);
+            case NodeKind::In:
+                return isState(n);
             case NodeKind::Between:
                 return both(compare(*n.children[0], *n.children[1], Comparison::GreaterEqual),
                             compare(*n.children[0], *n.children[2], Comparison::LessEqual));
-            default: return compare(*n.children[0], *n.children[1], comparisonOf(n.kind));
+            default:
+                return compare(*n.children[0], *n.children[1], comparisonOf(n.kind));
         }
     }
 
@@ -136,14 +163,16 @@ class Evaluator {
 
   private:
     Condition compare(const Node& a, const Node& b, Comparison comparison) {
-        return compareWithZero(combine(number(a), number(b), [](double x, double y) { return x - y; }), comparison);
+        return compareWithZero(combine(number(a), number(b), [](double x, double y) { return x - y; }),
+                               comparison);
     }
 
     Signal call(const Node& n) {
         if (n.text == "share") return share(n);
         if (n.window.given()) return windowed(n);
         if (n.text == "least" || n.text == "most")
-            return combine(number(*n.children[0]), number(*n.children[1]), n.text == "least" ? leastOf : mostOf);
+            return combine(number(*n.children[0]), number(*n.children[1]),
+                           n.text == "least" ? leastOf : mostOf);
         if (n.text == "clip") {
             const Signal low = combine(number(*n.children[0]), number(*n.children[1]), mostOf);
             return combine(low, number(*n.children[2]), leastOf);
@@ -158,7 +187,8 @@ class Evaluator {
         const WindowFigure figure = figureOf(n.text);
         if (n.window.samples > 0) return slideSamples(figure, x, n.window.samples);
         Signal out;
-        // A mean of held values changes along straight lines between these knots; a figure over samples jumps.
+        // A mean of held values changes along straight lines between these knots; a figure over samples
+        // jumps.
         out.stepped = x.stepped && figure != WindowFigure::Mean;
         out.begins = x.begins + n.window.duration;
         out.times = x.stepped ? withDelayed(x.times, n.window.duration, range_.to) : x.times;
@@ -189,22 +219,32 @@ class SpanEvaluator {
 
     SpanValue value(const Node& n) {
         switch (n.kind) {
-            case NodeKind::Number: return n.number;
-            case NodeKind::DurationLiteral: return toSeconds(n.duration);
-            case NodeKind::Text: return n.text;
-            case NodeKind::Name: return fact(n.text);
-            case NodeKind::Negate: return -number(*n.children[0]);
-            case NodeKind::Call: return call(n);
+            case NodeKind::Number:
+                return n.number;
+            case NodeKind::DurationLiteral:
+                return toSeconds(n.duration);
+            case NodeKind::Text:
+                return n.text;
+            case NodeKind::Name:
+                return fact(n.text);
+            case NodeKind::Negate:
+                return -number(*n.children[0]);
+            case NodeKind::Call:
+                return call(n);
             case NodeKind::Role:
             case NodeKind::Path:
-                throw EvaluateError{{fmt::format("column {}: a tag has many values over a run; take one, like `mean(…)`",
-                                                 n.column), n.column}};
+                throw EvaluateError{
+                    {fmt::format("column {}: a tag has many values over a run; take one, like `mean(…)`",
+                                 n.column),
+                     n.column}};
             case NodeKind::Add:
             case NodeKind::Subtract:
             case NodeKind::Multiply:
             case NodeKind::Divide:
-            case NodeKind::Power: return applyTwo(n.kind, number(*n.children[0]), number(*n.children[1]));
-            default: return truth(n);
+            case NodeKind::Power:
+                return applyTwo(n.kind, number(*n.children[0]), number(*n.children[1]));
+            default:
+                return truth(n);
         }
     }
 
@@ -237,12 +277,24 @@ class SpanEvaluator {
         if (std::isnan(a) || std::isnan(b)) return Truth::Unknown;
         bool is = false;
         switch (kind) {
-            case NodeKind::Less: is = a < b; break;
-            case NodeKind::LessEqual: is = a <= b; break;
-            case NodeKind::Greater: is = a > b; break;
-            case NodeKind::GreaterEqual: is = a >= b; break;
-            case NodeKind::Equal: is = a == b; break;
-            default: is = a != b; break;
+            case NodeKind::Less:
+                is = a < b;
+                break;
+            case NodeKind::LessEqual:
+                is = a <= b;
+                break;
+            case NodeKind::Greater:
+                is = a > b;
+                break;
+            case NodeKind::GreaterEqual:
+                is = a >= b;
+                break;
+            case NodeKind::Equal:
+                is = a == b;
+                break;
+            default:
+                is = a != b;
+                break;
         }
         return is ? Truth::True : Truth::False;
     }
@@ -257,8 +309,10 @@ class SpanEvaluator {
 
     Truth truth(const Node& n) {
         switch (n.kind) {
-            case NodeKind::Not: return inverted(asTruth(*n.children[0]));
-            case NodeKind::And: return both(asTruth(*n.children[0]), asTruth(*n.children[1]));
+            case NodeKind::Not:
+                return inverted(asTruth(*n.children[0]));
+            case NodeKind::And:
+                return both(asTruth(*n.children[0]), asTruth(*n.children[1]));
             case NodeKind::Or:
                 return inverted(both(inverted(asTruth(*n.children[0])), inverted(asTruth(*n.children[1]))));
             case NodeKind::Between: {
@@ -267,11 +321,13 @@ class SpanEvaluator {
                             fromOrder(NodeKind::LessEqual, v, number(*n.children[2])));
             }
             case NodeKind::Is:
-            case NodeKind::In: return isText(n);
+            case NodeKind::In:
+                return isText(n);
             case NodeKind::For:
-                throw EvaluateError{{fmt::format("column {}: `for` has no meaning about a whole run", n.column),
-                                     n.column}};
-            default: break;
+                throw EvaluateError{
+                    {fmt::format("column {}: `for` has no meaning about a whole run", n.column), n.column}};
+            default:
+                break;
         }
         const SpanValue a = value(*n.children[0]), b = value(*n.children[1]);
         const auto* ta = std::get_if<std::string>(&a);
@@ -284,8 +340,10 @@ class SpanEvaluator {
     Truth isText(const Node& n) {
         const Node& subject = *n.children[0];
         if (subject.kind != NodeKind::Name)
-            throw EvaluateError{{fmt::format("column {}: a state has many values over a run; take `share(…)` of it",
-                                             subject.column), subject.column}};
+            throw EvaluateError{
+                {fmt::format("column {}: a state has many values over a run; take `share(…)` of it",
+                             subject.column),
+                 subject.column}};
         const SpanValue v = fact(subject.text);
         const auto* text = std::get_if<std::string>(&v);
         if (!text) return Truth::Unknown;

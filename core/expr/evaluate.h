@@ -8,7 +8,8 @@
 
 namespace jacinth {
 
-/// Gives an expression its tags. Series must reach back by the expression's lookBack before the range asked for.
+/// Gives an expression its tags. Series must reach back by the expression's lookBack before the range asked
+/// for.
 class Inputs {
   public:
     virtual ~Inputs() = default;
@@ -24,8 +25,8 @@ Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange r
 /// A span fact, a figure over the span, or a condition on them. Durations are in seconds.
 using SpanValue = std::variant<double, Truth, std::string>;
 
-/// The value about one span: names are its facts (and `duration`); aggregates without `over` are over the span.
-/// Series must cover the span.
+/// The value about one span: names are its facts (and `duration`); aggregates without `over` are over the
+/// span. Series must cover the span.
 Result<SpanValue> evaluateAbout(const Span& span, const Expression& expression, Inputs& inputs);
 
 }  // namespace jacinth

@@ -97,8 +97,8 @@ TEST_F(Expr, MissingIsUnknownAndKleeneFollows) {
     y.push(3 * kHour + kMinute, 1);
     add("y", y, {TagKind::Stepped, kWithoutEnd});
     EXPECT_EQ(whereTrue("@x > 5").size(), 2u);
-    EXPECT_EQ(whereTrue("not @x > 5").size(), 0u);           // unknown in the gap, not false
-    EXPECT_EQ(whereTrue("@x > 5 or @y = 1").size(), 1u);     // unknown or true is true
+    EXPECT_EQ(whereTrue("not @x > 5").size(), 0u);               // unknown in the gap, not false
+    EXPECT_EQ(whereTrue("@x > 5 or @y = 1").size(), 1u);         // unknown or true is true
     EXPECT_EQ(whereTrue("not (@x > 5 and @y = 2)").size(), 1u);  // unknown and false is false
 }
 
@@ -193,7 +193,8 @@ TEST_F(Expr, ErrorsSayWhereWhatAndWhatWouldFit) {
     EXPECT_EQ(errorOf("@fan_current > "),
               "column 16: the text ends here; a number, a tag like `@role`, a function or `(` would fit");
     EXPECT_EQ(errorOf("@fan_current > 6h"), "column 16: a number cannot be compared with a duration");
-    EXPECT_EQ(errorOf("@burner_mode is \"Auot\""), "column 14: `Auot` is no state of `burner_mode`; nearest is `Auto`");
+    EXPECT_EQ(errorOf("@burner_mode is \"Auot\""),
+              "column 14: `Auot` is no state of `burner_mode`; nearest is `Auto`");
     EXPECT_EQ(errorOf("@fan_current and 1 > 0"), "column 1: this is a number; a condition would fit");
     EXPECT_NE(errorOf("`Kiln 3/fan_curent` > 1").find("nearest is `Kiln 3/fan_current`"), std::string::npos);
     EXPECT_NE(errorOf("µ > 1 ~").find("column 7"), std::string::npos);  // columns count characters
@@ -210,8 +211,9 @@ TEST_F(Expr, NoTextExhaustsAnything) {
     for (int i = 0; i < 3000; ++i) nots += "not ";
     EXPECT_FALSE(parseExpression(nots + "@x > 1"));
     std::mt19937 random(11);
-    const std::vector<std::string> bits{"@x", "(", ")", "and", "or", "not", "mean(", "over", "6h", "1", "<", "\"", "`",
-                                        "is", "for", ",", "-", "^", "between", "in", "#", "é", "\n"};
+    const std::vector<std::string> bits{"@x", "(", ")",       "and", "or", "not", "mean(", "over",
+                                        "6h", "1", "<",       "\"",  "`",  "is",  "for",   ",",
+                                        "-",  "^", "between", "in",  "#",  "é",   "\n"};
     for (int i = 0; i < 20000; ++i) {
         std::string text;
         for (int k = 0; k < 12; ++k) text += bits[random() % bits.size()] + " ";
@@ -225,7 +227,8 @@ TEST_F(Expr, NoTextExhaustsAnything) {
 TEST_F(Expr, AboutARun) {
     minutes("x", {0, 10, 20, 30});
     names.aboutSpan = true;
-    names.facts = {{"duration", ValueType::DurationValue}, {"load", ValueType::Number}, {"product", ValueType::Text}};
+    names.facts = {
+        {"duration", ValueType::DurationValue}, {"load", ValueType::Number}, {"product", ValueType::Text}};
     Span run{1, 1, 0, 0, 3 * kMinute, {{"load", 42.0}, {"product", std::string("Pale")}}};
     const auto about = [&](const std::string& text) {
         const auto e = compileExpression(text, names);

@@ -29,7 +29,9 @@ class Parser {
     }
 
   private:
-    const Token& peek(std::size_t ahead = 0) const { return tokens_[std::min(at_ + ahead, tokens_.size() - 1)]; }
+    const Token& peek(std::size_t ahead = 0) const {
+        return tokens_[std::min(at_ + ahead, tokens_.size() - 1)];
+    }
     Token take() { return tokens_[std::min(at_++, tokens_.size() - 1)]; }
     bool is(TokenKind kind, std::string_view text, std::size_t ahead = 0) const {
         return peek(ahead).kind == kind && peek(ahead).text == text;
@@ -44,7 +46,8 @@ class Parser {
 
     [[noreturn]] void fail(const std::string& wanted) const {
         const Token& t = peek();
-        const std::string found = t.kind == TokenKind::End ? "the text ends here" : fmt::format("found `{}`", t.text);
+        const std::string found =
+            t.kind == TokenKind::End ? "the text ends here" : fmt::format("found `{}`", t.text);
         throw ParseError{{fmt::format("column {}: {}; {} would fit", t.column, found, wanted), t.column}};
     }
     void expectSymbol(std::string_view text) {
@@ -67,8 +70,9 @@ class Parser {
     struct Deeper {
         explicit Deeper(Parser& p) : parser(p) {
             if (++parser.depth_ > kDeepest)
-                throw ParseError{{fmt::format("column {}: nested deeper than {}", parser.peek().column, kDeepest),
-                                  parser.peek().column}};
+                throw ParseError{
+                    {fmt::format("column {}: nested deeper than {}", parser.peek().column, kDeepest),
+                     parser.peek().column}};
         }
         ~Deeper() { --parser.depth_; }
         Parser& parser;
@@ -117,13 +121,20 @@ class Parser {
 
     static bool comparisonKind(const Token& t, NodeKind& kind) {
         if (t.kind != TokenKind::Symbol) return false;
-        if (t.text == "<") kind = NodeKind::Less;
-        else if (t.text == "<=") kind = NodeKind::LessEqual;
-        else if (t.text == ">") kind = NodeKind::Greater;
-        else if (t.text == ">=") kind = NodeKind::GreaterEqual;
-        else if (t.text == "=") kind = NodeKind::Equal;
-        else if (t.text == "!=") kind = NodeKind::NotEqual;
-        else return false;
+        if (t.text == "<")
+            kind = NodeKind::Less;
+        else if (t.text == "<=")
+            kind = NodeKind::LessEqual;
+        else if (t.text == ">")
+            kind = NodeKind::Greater;
+        else if (t.text == ">=")
+            kind = NodeKind::GreaterEqual;
+        else if (t.text == "=")
+            kind = NodeKind::Equal;
+        else if (t.text == "!=")
+            kind = NodeKind::NotEqual;
+        else
+            return false;
         return true;
     }
 
@@ -219,14 +230,20 @@ class Parser {
             return node;
         };
         switch (t.kind) {
-            case TokenKind::Number: return leaf(NodeKind::Number);
-            case TokenKind::DurationWord: return leaf(NodeKind::DurationLiteral);
-            case TokenKind::Text: return leaf(NodeKind::Text);
-            case TokenKind::Role: return leaf(NodeKind::Role);
-            case TokenKind::Path: return leaf(NodeKind::Path);
+            case TokenKind::Number:
+                return leaf(NodeKind::Number);
+            case TokenKind::DurationWord:
+                return leaf(NodeKind::DurationLiteral);
+            case TokenKind::Text:
+                return leaf(NodeKind::Text);
+            case TokenKind::Role:
+                return leaf(NodeKind::Role);
+            case TokenKind::Path:
+                return leaf(NodeKind::Path);
             case TokenKind::Word:
                 return is(TokenKind::Symbol, "(", 1) ? call() : NodePtr(leaf(NodeKind::Name));
-            default: fail("a number, a tag like `@role`, a function or `(`");
+            default:
+                fail("a number, a tag like `@role`, a function or `(`");
         }
     }
 

@@ -38,12 +38,18 @@ std::vector<Instant> unionOf(const std::vector<Instant>& a, const std::vector<In
 
 Truth truthOf(double d, Comparison c) {
     switch (c) {
-        case Comparison::Less: return d < 0 ? Truth::True : Truth::False;
-        case Comparison::LessEqual: return d <= 0 ? Truth::True : Truth::False;
-        case Comparison::Greater: return d > 0 ? Truth::True : Truth::False;
-        case Comparison::GreaterEqual: return d >= 0 ? Truth::True : Truth::False;
-        case Comparison::Equal: return d == 0 ? Truth::True : Truth::False;
-        case Comparison::NotEqual: return d != 0 ? Truth::True : Truth::False;
+        case Comparison::Less:
+            return d < 0 ? Truth::True : Truth::False;
+        case Comparison::LessEqual:
+            return d <= 0 ? Truth::True : Truth::False;
+        case Comparison::Greater:
+            return d > 0 ? Truth::True : Truth::False;
+        case Comparison::GreaterEqual:
+            return d >= 0 ? Truth::True : Truth::False;
+        case Comparison::Equal:
+            return d == 0 ? Truth::True : Truth::False;
+        case Comparison::NotEqual:
+            return d != 0 ? Truth::True : Truth::False;
     }
     return Truth::Unknown;
 }
@@ -82,7 +88,8 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
     for (std::size_t i = 0; i < series.size(); ++i) {
         if (!series.usable(i)) continue;
         const Instant t = series.times[i];
-        if (!s.times.empty() && bridging.longestGap != kWithoutEnd && t - s.times.back() > bridging.longestGap) {
+        if (!s.times.empty() && bridging.longestGap != kWithoutEnd &&
+            t - s.times.back() > bridging.longestGap) {
             s.times.push_back(s.times.back() + (s.stepped ? bridging.longestGap : 1));
             s.values.push_back(kMissing);
         }
@@ -126,7 +133,8 @@ double signalAt(const Signal& s, Instant t) {
     const std::size_t i = next - 1;
     if (s.stepped || s.times[i] == t) return s.values[i];
     if (next == s.times.size()) return kMissing;
-    const double share = static_cast<double>(t - s.times[i]) / static_cast<double>(s.times[next] - s.times[i]);
+    const double share =
+        static_cast<double>(t - s.times[i]) / static_cast<double>(s.times[next] - s.times[i]);
     return s.values[i] + share * (s.values[next] - s.values[i]);
 }
 
@@ -167,7 +175,8 @@ Condition compareWithZero(const Signal& d, Comparison comparison) {
             out.push(t, truthOf(v != 0 ? v : next, comparison));
             if ((v < 0 && next > 0) || (v > 0 && next < 0)) {
                 const double step = static_cast<double>(d.times[i + 1] - t);
-                out.push(t + static_cast<Duration>(std::llround(step * (v / (v - next)))), truthOf(next, comparison));
+                out.push(t + static_cast<Duration>(std::llround(step * (v / (v - next)))),
+                         truthOf(next, comparison));
             }
         }
     }

@@ -36,7 +36,8 @@ double signalAt(const Signal& s, Instant t);
 
 enum class Truth : std::uint8_t { False = 0, True = 1, Unknown = 2 };
 
-/// A condition over time: `values[i]` from times[i] until times[i + 1]; the last lasts on. Unknown before the first.
+/// A condition over time: `values[i]` from times[i] until times[i + 1]; the last lasts on. Unknown before the
+/// first.
 struct Condition {
     std::vector<Instant> times;
     std::vector<Truth> values;

@@ -9,11 +9,15 @@
 namespace jacinth {
 namespace {
 
-constexpr std::array<std::string_view, 11> kKeywords{"and", "or",    "not",    "for",     "over", "since",
-                                                     "is",  "in",    "during", "between", "samples"};
+constexpr std::array<std::string_view, 11> kKeywords{"and", "or", "not",    "for",     "over",   "since",
+                                                     "is",  "in", "during", "between", "samples"};
 
-bool isWordStart(unsigned char c) { return std::isalpha(c) || c == '_' || c >= 0x80; }
-bool isWordPart(unsigned char c) { return std::isalnum(c) || c == '_' || c >= 0x80; }
+bool isWordStart(unsigned char c) {
+    return std::isalpha(c) || c == '_' || c >= 0x80;
+}
+bool isWordPart(unsigned char c) {
+    return std::isalnum(c) || c == '_' || c >= 0x80;
+}
 
 class Lexer {
   public:
@@ -122,7 +126,12 @@ class Lexer {
 
     Token unknown(std::size_t start, std::size_t length) {
         at_ = start + length;
-        return {TokenKind::Unknown, std::string(text_.substr(start, std::min<std::size_t>(length, 40))), 0, 0, 0, 0};
+        return {TokenKind::Unknown,
+                std::string(text_.substr(start, std::min<std::size_t>(length, 40))),
+                0,
+                0,
+                0,
+                0};
     }
 
     std::string_view text_;
@@ -146,7 +155,9 @@ int editDistance(const std::string& a, const std::string& b) {
 
 }  // namespace
 
-std::vector<Token> tokenize(std::string_view text) { return Lexer(text).all(); }
+std::vector<Token> tokenize(std::string_view text) {
+    return Lexer(text).all();
+}
 
 std::string nearestName(const std::string& name, const std::vector<std::string>& known) {
     if (name.size() > 200) return {};

@@ -225,17 +225,23 @@ class Middle : public Slider {
 
 std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s) {
     switch (figure) {
-        case WindowFigure::Min: return std::make_unique<Extreme>(s, false);
-        case WindowFigure::Max: return std::make_unique<Extreme>(s, true);
-        case WindowFigure::Range: return std::make_unique<RangeOf>(s);
-        case WindowFigure::Median: return std::make_unique<Middle>(s);
-        default: return std::make_unique<Moments>(s, figure);
+        case WindowFigure::Min:
+            return std::make_unique<Extreme>(s, false);
+        case WindowFigure::Max:
+            return std::make_unique<Extreme>(s, true);
+        case WindowFigure::Range:
+            return std::make_unique<RangeOf>(s);
+        case WindowFigure::Median:
+            return std::make_unique<Middle>(s);
+        default:
+            return std::make_unique<Moments>(s, figure);
     }
 }
 
 }  // namespace
 
-std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width, const std::vector<Instant>& at) {
+std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
+                          const std::vector<Instant>& at) {
     const Cumulative sums(x);
     const Samples samples = figure == WindowFigure::Mean ? Samples{} : samplesOf(x);
     const auto slider = figure == WindowFigure::Mean ? nullptr : sliderFor(figure, samples);
@@ -279,14 +285,16 @@ Signal slideSamples(WindowFigure figure, const Signal& x, int samples) {
     return out;
 }
 
-std::vector<double> slideShare(const Condition& c, Duration width, const std::vector<Instant>& at, Instant begins,
-                               Instant ends) {
+std::vector<double> slideShare(const Condition& c, Duration width, const std::vector<Instant>& at,
+                               Instant begins, Instant ends) {
     Signal asNumber;
     asNumber.stepped = true;
     asNumber.begins = begins;
     for (std::size_t i = 0; i < c.times.size(); ++i) {
         asNumber.times.push_back(std::max(c.times[i], begins));
-        asNumber.values.push_back(c.values[i] == Truth::Unknown ? kMissing : c.values[i] == Truth::True ? 1.0 : 0.0);
+        asNumber.values.push_back(c.values[i] == Truth::Unknown ? kMissing
+                                  : c.values[i] == Truth::True  ? 1.0
+                                                                : 0.0);
     }
     if (asNumber.times.empty() || asNumber.times.back() < ends) {
         asNumber.times.push_back(ends);

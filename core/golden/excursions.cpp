@@ -41,7 +41,9 @@ std::vector<Moment> momentsOf(const SeriesView& series, const Bridging& bridging
     return out;
 }
 
-double halfWidth(const LimitsAt& l) { return (l.high - l.low) / 2; }
+double halfWidth(const LimitsAt& l) {
+    return (l.high - l.low) / 2;
+}
 
 /// Adds what lies between two neighbouring moments to the excursions of one side.
 class Collector {
@@ -99,7 +101,8 @@ std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& 
         for (std::size_t i = 0; i + 1 < moments.size(); ++i) collector.between(moments[i], moments[i + 1]);
         for (const Excursion& e : collector.take(spec.ignore)) out.push_back(e);
     }
-    std::sort(out.begin(), out.end(), [](const Excursion& a, const Excursion& b) { return a.start < b.start; });
+    std::sort(out.begin(), out.end(),
+              [](const Excursion& a, const Excursion& b) { return a.start < b.start; });
     return out;
 }
 

@@ -7,9 +7,9 @@ namespace jacinth {
 
 enum class Side { Low = -1, High = 1 };
 
-/// Start and end where the lines cross (linear between samples and between slices). `peak` is the greatest distance
-/// beyond the limit, negative below; `area` the integral of the distance in unit × h, always positive;
-/// `halfWidths` the peak in half-widths of the limits at the moment of the peak.
+/// Start and end where the lines cross (linear between samples and between slices). `peak` is the greatest
+/// distance beyond the limit, negative below; `area` the integral of the distance in unit × h, always
+/// positive; `halfWidths` the peak in half-widths of the limits at the moment of the peak.
 struct Excursion {
     Instant start = 0, end = 0, peakTime = 0;
     Side side = Side::High;
@@ -24,8 +24,8 @@ struct ScreenSpec {
     Duration join = 10 * kMinute;    ///< returns shorter than this do not end an excursion
 };
 
-/// Excursions of one run in one tag. `series` covers the run; stretches without value or without limits end an
-/// excursion only where they last longer than the join time.
+/// Excursions of one run in one tag. `series` covers the run; stretches without value or without limits end
+/// an excursion only where they last longer than the join time.
 std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& bridging, const Span& run,
                                       const GoldenLimits& limits, const ScreenSpec& spec);
 

@@ -70,9 +70,12 @@ Result<LineUp> lineUpNamed(const std::string& name) {
     return Error{fmt::format("`{}` is no way to line up runs; start and end are", name)};
 }
 
-const char* lineUpName(LineUp lineUp) { return lineUp == LineUp::Start ? "start" : "end"; }
+const char* lineUpName(LineUp lineUp) {
+    return lineUp == LineUp::Start ? "start" : "end";
+}
 
-AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, const Span& run, const LimitSpec& spec) {
+AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, const Span& run,
+                    const LimitSpec& spec) {
     AlignedRun out{run.id, {}};
     const Duration length = run.end - run.start;
     for (Duration offset = 0; offset <= length; offset += spec.every) {
@@ -82,7 +85,8 @@ AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, const Sp
     return out;
 }
 
-GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden, std::int64_t without) {
+GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden,
+                                std::int64_t without) {
     std::size_t longest = 0;
     for (const AlignedRun& r : golden)
         if (r.run != without) longest = std::max(longest, r.values.size());
@@ -92,7 +96,8 @@ GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRu
     for (std::size_t i = 0; i < longest; ++i) {
         x.clear();
         for (const AlignedRun& r : golden)
-            if (r.run != without && i < r.values.size() && std::isfinite(r.values[i])) x.push_back(r.values[i]);
+            if (r.run != without && i < r.values.size() && std::isfinite(r.values[i]))
+                x.push_back(r.values[i]);
         out.slices.push_back(sliceOf(spec, static_cast<Duration>(i) * spec.every, x));
     }
     return out;

@@ -33,7 +33,8 @@ struct AlignedRun {
     std::int64_t run = 0;
     std::vector<double> values;
 };
-AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, const Span& run, const LimitSpec& spec);
+AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, const Span& run,
+                    const LimitSpec& spec);
 
 /// One slice: low, centre and high are NaN where fewer than leastRuns runs stand behind it.
 struct LimitSlice {
@@ -47,8 +48,8 @@ struct GoldenLimits {
     std::vector<LimitSlice> slices;
 };
 
-/// Limits from aligned golden runs. mean ± k·s (s with n − 1), median ± k·1.4826·MAD, quantiles of Hyndman & Fan
-/// type 7, or the envelope.
+/// Limits from aligned golden runs. mean ± k·s (s with n − 1), median ± k·1.4826·MAD, quantiles of Hyndman &
+/// Fan type 7, or the envelope.
 GoldenLimits buildLimits(const LimitSpec& spec, std::span<const AlignedRun> golden);
 
 /// The same without one run: a golden run judged by limits made with it would hide itself.

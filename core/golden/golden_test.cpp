@@ -97,7 +97,8 @@ TEST(Excursions, BelowHasANegativePeak) {
 
 TEST(Excursions, OnTheLimitIsInside) {
     const Series s = everyMinute({10, 10, 10});
-    EXPECT_TRUE(findExcursions(s, kLine, {1, 1, 0, 0, 2 * kMinute, {}}, flatLimits(0, 10, 3), {0, 0}).empty());
+    EXPECT_TRUE(
+        findExcursions(s, kLine, {1, 1, 0, 0, 2 * kMinute, {}}, flatLimits(0, 10, 3), {0, 0}).empty());
 }
 
 TEST(Excursions, JoinedThenIgnored) {

@@ -9,9 +9,9 @@ namespace jacinth {
 struct LabelKind {
     std::string name;
     std::string meaning;
-    std::string colour;  ///< #rrggbb
-    char key = 0;        ///< the key that gives a mark this name; 0 for none
-    bool normal = false; ///< an example of nothing being wrong
+    std::string colour;   ///< #rrggbb
+    char key = 0;         ///< the key that gives a mark this name; 0 for none
+    bool normal = false;  ///< an example of nothing being wrong
 };
 using LabelBook = std::vector<LabelKind>;
 

@@ -8,7 +8,9 @@
 
 namespace jacinth {
 
-const char* fixKindName(FixKind kind) { return kind == FixKind::Shift ? "shift" : "ramp"; }
+const char* fixKindName(FixKind kind) {
+    return kind == FixKind::Shift ? "shift" : "ramp";
+}
 
 Result<FixKind> fixKindNamed(const std::string& name) {
     if (name == "shift") return FixKind::Shift;

@@ -11,7 +11,7 @@
 namespace jacinth {
 
 enum class FixKind { Shift, Ramp };
-const char* fixKindName(FixKind kind);              ///< shift, ramp
+const char* fixKindName(FixKind kind);  ///< shift, ramp
 Result<FixKind> fixKindNamed(const std::string& name);
 
 /// Acts on samples with from <= time <= to, both included.
@@ -53,8 +53,8 @@ struct RampFit {
     int readings = 0;                          ///< how many stood behind it
 };
 
-/// Fits both ends, or only the end (`fixedStart` then holds the start's change). Readings outside [from, to] and
-/// readings where the tag has no value are left out. Fails with fewer readings than ends to find.
+/// Fits both ends, or only the end (`fixedStart` then holds the start's change). Readings outside [from, to]
+/// and readings where the tag has no value are left out. Fails with fewer readings than ends to find.
 Result<RampFit> fitRamp(const SeriesView& series, const Bridging& bridging, TimeRange stretch,
                         std::span<const CheckReading> readings, std::optional<double> fixedStart);
 

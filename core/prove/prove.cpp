@@ -49,17 +49,30 @@ void addAsset(Proof& out, const AssetCase& a, const ProveSpec& spec) {
 void count(Proof& out) {
     std::vector<double> warnings;
     for (const FailureVerdict& f : out.failures) {
-        if (!f.testable) ++out.untestable;
-        else if (f.caught) ++out.caught;
-        else ++out.missed;
+        if (!f.testable)
+            ++out.untestable;
+        else if (f.caught)
+            ++out.caught;
+        else
+            ++out.missed;
         if (f.caught) warnings.push_back(toHours(f.warning));
     }
     for (const AlarmVerdict& a : out.alarms) switch (a.verdict) {
-            case Verdict::True: ++out.cameTrue; break;
-            case Verdict::Late: ++out.late; break;
-            case Verdict::False: ++out.falseAlarms; break;
-            case Verdict::Open: ++out.open; break;
-            case Verdict::Masked: ++out.masked; break;
+            case Verdict::True:
+                ++out.cameTrue;
+                break;
+            case Verdict::Late:
+                ++out.late;
+                break;
+            case Verdict::False:
+                ++out.falseAlarms;
+                break;
+            case Verdict::Open:
+                ++out.open;
+                break;
+            case Verdict::Masked:
+                ++out.masked;
+                break;
         }
     out.catchRate = wilson(out.caught, out.caught + out.missed);
     out.cameTrueShare = wilson(out.cameTrue, out.cameTrue + out.falseAlarms);
@@ -72,11 +85,16 @@ void count(Proof& out) {
 
 const char* verdictName(Verdict verdict) {
     switch (verdict) {
-        case Verdict::True: return "true";
-        case Verdict::Late: return "late";
-        case Verdict::False: return "false";
-        case Verdict::Open: return "open";
-        case Verdict::Masked: return "masked";
+        case Verdict::True:
+            return "true";
+        case Verdict::Late:
+            return "late";
+        case Verdict::False:
+            return "false";
+        case Verdict::Open:
+            return "open";
+        case Verdict::Masked:
+            return "masked";
     }
     return "";
 }

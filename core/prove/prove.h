@@ -1,4 +1,5 @@
-// Would a rule have warned of the failures there were, how long before, and how often would it have cried wolf?
+// Would a rule have warned of the failures there were, how long before, and how often would it have cried
+// wolf?
 #pragma once
 
 #include "core/span/span.h"
@@ -16,10 +17,11 @@ struct ProveSpec {
 /// What proving needs of one asset. Ranges sorted, without overlap.
 struct AssetCase {
     std::int64_t asset = 0;
-    std::vector<TimeRange> alarms;    ///< where the rule is true
-    std::vector<Instant> failures;    ///< rising
-    std::vector<TimeRange> notCounted;  ///< stops, maintenance, and after a failure until the asset runs again
-    std::vector<TimeRange> covered;   ///< where the rule's tags have data
+    std::vector<TimeRange> alarms;  ///< where the rule is true
+    std::vector<Instant> failures;  ///< rising
+    std::vector<TimeRange>
+        notCounted;                  ///< stops, maintenance, and after a failure until the asset runs again
+    std::vector<TimeRange> covered;  ///< where the rule's tags have data
     Instant recordEnd = 0;
 };
 
@@ -31,8 +33,8 @@ struct FailureVerdict {
     Duration warning = 0;  ///< T − start of the first such alarm, at most `most`; 0 where not caught
 };
 
-/// True: a failure followed in useful time. Late: it began less than `least` before its failure. Open: the record ends
-/// before `most` has passed. Masked: it lies in time that does not count. False: none of these.
+/// True: a failure followed in useful time. Late: it began less than `least` before its failure. Open: the
+/// record ends before `most` has passed. Masked: it lies in time that does not count. False: none of these.
 enum class Verdict { True, Late, False, Open, Masked };
 const char* verdictName(Verdict verdict);
 
@@ -47,10 +49,10 @@ struct Proof {
     std::vector<AlarmVerdict> alarms;      ///< by time
     int caught = 0, missed = 0, untestable = 0;
     int cameTrue = 0, falseAlarms = 0, late = 0, open = 0, masked = 0;
-    Proportion catchRate{};       ///< caught of testable, Wilson 95 %
-    Proportion cameTrueShare{};   ///< true of true + false, Wilson 95 %
+    Proportion catchRate{};         ///< caught of testable, Wilson 95 %
+    Proportion cameTrueShare{};     ///< true of true + false, Wilson 95 %
     double falsePerAssetMonth = 0;  ///< a month is 365.25/12 days
-    Duration countingTime = 0;    ///< covered time that counts, summed over assets
+    Duration countingTime = 0;      ///< covered time that counts, summed over assets
     double medianWarningHours = 0;  ///< of the failures caught; NaN for none
 };
 

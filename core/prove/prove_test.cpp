@@ -18,7 +18,9 @@ AssetCase caseWith(std::vector<TimeRange> alarms) {
     return a;
 }
 
-Proof proved(std::vector<TimeRange> alarms) { return prove({caseWith(std::move(alarms))}, kSpec); }
+Proof proved(std::vector<TimeRange> alarms) {
+    return prove({caseWith(std::move(alarms))}, kSpec);
+}
 
 TEST(Prove, CatchesAtTheEdgesOfTheWarningTime) {
     // Useful: from 52 h to 88 h, both included.

@@ -54,8 +54,7 @@ Series mergeSeries(const SeriesView& older, const SeriesView& newer) {
     out.reserve(older.size() + newer.size());
     std::size_t i = 0, j = 0;
     while (i < older.size() || j < newer.size()) {
-        const bool takeNewer =
-            i == older.size() || (j < newer.size() && newer.times[j] <= older.times[i]);
+        const bool takeNewer = i == older.size() || (j < newer.size() && newer.times[j] <= older.times[i]);
         if (takeNewer) {
             if (i < older.size() && older.times[i] == newer.times[j]) ++i;
             out.push(newer.times[j], newer.values[j], newer.qualityAt(j));

@@ -73,7 +73,8 @@ TEST(Columns, KeepFirstLeastGreatestLastWhateverTheFineness) {
     const TimeRange all{0, 1000 * kSecond};
     ColumnBuilder fine(all, 10), coarse(all, 10);
     fine.add(s.view());
-    for (int i = 0; i < 1000; i += 20) coarse.add(summarize(s.view().within({i * kSecond, (i + 20) * kSecond})));
+    for (int i = 0; i < 1000; i += 20)
+        coarse.add(summarize(s.view().within({i * kSecond, (i + 20) * kSecond})));
     const auto a = fine.take(), b = coarse.take();
     ASSERT_EQ(a.size(), 10u);
     ASSERT_EQ(b.size(), 10u);

@@ -44,7 +44,8 @@ void Summary::merge(const Summary& later) {
 
 Summary summarize(const SeriesView& series) {
     Summary out;
-    for (std::size_t i = 0; i < series.size(); ++i) out.add(series.times[i], series.values[i], series.usable(i));
+    for (std::size_t i = 0; i < series.size(); ++i)
+        out.add(series.times[i], series.values[i], series.usable(i));
     return out;
 }
 

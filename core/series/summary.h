@@ -22,8 +22,9 @@ struct Summary {
 
 Summary summarize(const SeriesView& series);
 
-/// Puts what lies in time order into `columns` pixel columns over `range`: keeps first, least, greatest and last
-/// of each. Feed it summaries or samples of any fineness; columns without samples do not appear in the result.
+/// Puts what lies in time order into `columns` pixel columns over `range`: keeps first, least, greatest and
+/// last of each. Feed it summaries or samples of any fineness; columns without samples do not appear in the
+/// result.
 class ColumnBuilder {
   public:
     ColumnBuilder(TimeRange range, int columns);

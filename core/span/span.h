@@ -1,4 +1,5 @@
-// Spans: stretches of time with facts, the one shape that runs, excursions, labels, failures and alarms share.
+// Spans: stretches of time with facts, the one shape that runs, excursions, labels, failures and alarms
+// share.
 #pragma once
 
 #include <cstdint>

@@ -38,7 +38,9 @@ double quantile(std::vector<double> x, double q) {
     return quantileOfSorted(x, q);
 }
 
-double median(std::vector<double> x) { return quantile(std::move(x), 0.5); }
+double median(std::vector<double> x) {
+    return quantile(std::move(x), 0.5);
+}
 
 double medianAbsoluteDeviation(const std::vector<double>& x) {
     const double middle = median(x);

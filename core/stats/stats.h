@@ -11,7 +11,8 @@ namespace jacinth {
 double mean(std::span<const double> x);
 /// Standard deviation with n − 1; NaN for fewer than two.
 double standardDeviation(std::span<const double> x);
-/// Quantile q in [0, 1], linear between order statistics (Hyndman & Fan 1996, type 7). `sorted` rising; NaN of nothing.
+/// Quantile q in [0, 1], linear between order statistics (Hyndman & Fan 1996, type 7). `sorted` rising; NaN
+/// of nothing.
 double quantileOfSorted(std::span<const double> sorted, double q);
 double quantile(std::vector<double> x, double q);
 double median(std::vector<double> x);

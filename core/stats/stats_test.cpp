@@ -41,7 +41,8 @@ TEST(Wilson, ByHand) {
 TEST(Ranges, JoinSubtractIntersect) {
     const std::vector<TimeRange> a{{0, 10}, {12, 20}, {30, 40}};
     EXPECT_EQ(joined(a, 2), (std::vector<TimeRange>{{0, 20}, {30, 40}}));
-    EXPECT_EQ(subtract(a, {{5, 13}, {35, 36}}), (std::vector<TimeRange>{{0, 5}, {13, 20}, {30, 35}, {36, 40}}));
+    EXPECT_EQ(subtract(a, {{5, 13}, {35, 36}}),
+              (std::vector<TimeRange>{{0, 5}, {13, 20}, {30, 35}, {36, 40}}));
     EXPECT_EQ(intersect(a, {{8, 31}}), (std::vector<TimeRange>{{8, 10}, {12, 20}, {30, 31}}));
     EXPECT_EQ(totalLength(a), 28);
     EXPECT_EQ(subtract({{0, 10}}, {{0, 10}}), (std::vector<TimeRange>{}));

@@ -21,8 +21,12 @@ inline constexpr Duration kDay = 24 * kHour;
 inline constexpr Duration kWeek = 7 * kDay;
 inline constexpr Instant kNoInstant = std::numeric_limits<Instant>::min();
 
-inline double toSeconds(Duration d) { return static_cast<double>(d) * 1e-9; }
-inline double toHours(Duration d) { return static_cast<double>(d) / static_cast<double>(kHour); }
+inline double toSeconds(Duration d) {
+    return static_cast<double>(d) * 1e-9;
+}
+inline double toHours(Duration d) {
+    return static_cast<double>(d) / static_cast<double>(kHour);
+}
 
 /// A stretch of time, start included, end not, unless a function says otherwise.
 struct TimeRange {

@@ -11,7 +11,8 @@
 namespace jacinth {
 namespace {
 
-constexpr std::array<const char*, 12> kMonths{"jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"};
+constexpr std::array<const char*, 12> kMonths{"jan", "feb", "mar", "apr", "may", "jun",
+                                              "jul", "aug", "sep", "oct", "nov", "dec"};
 
 std::vector<std::string> wordsOf(std::string_view text) {
     std::vector<std::string> out;
@@ -59,7 +60,8 @@ bool takeClock(const std::string& word, WallTime& wall) {
     std::string_view rest = std::string_view(word).substr(colon + 1);
     const std::size_t second = rest.find(':');
     const auto minute = wholeNumber(rest.substr(0, second));
-    const auto seconds = second == std::string_view::npos ? std::optional<int>(0) : wholeNumber(rest.substr(second + 1));
+    const auto seconds =
+        second == std::string_view::npos ? std::optional<int>(0) : wholeNumber(rest.substr(second + 1));
     if (!hour || !minute || !seconds) return false;
     wall.hour = *hour, wall.minute = *minute, wall.second = *seconds;
     return true;
@@ -71,7 +73,8 @@ struct Moment {
 };
 
 /// A date, a clock time, or both, at the front of `words`; what was used is taken off.
-std::optional<Moment> takeMoment(std::vector<std::string>& words, const Zone& zone, TimeRange record, TimeRange current) {
+std::optional<Moment> takeMoment(std::vector<std::string>& words, const Zone& zone, TimeRange record,
+                                 TimeRange current) {
     if (words.empty()) return {};
     if (const auto iso = fromIso(words[0]); iso && words[0].size() > 10) {
         words.erase(words.begin());
@@ -114,17 +117,22 @@ std::optional<Moment> takeMoment(std::vector<std::string>& words, const Zone& zo
 
 }  // namespace
 
-Result<TimeRange> parseTimePhrase(std::string_view text, const Zone& zone, TimeRange record, TimeRange current) {
-    const Error wrong{fmt::format("`{}` is no time; write it like `4 Apr 06:00 +2d`, `4 Apr to 9 Apr`, `last 3 weeks` or `all`", text)};
+Result<TimeRange> parseTimePhrase(std::string_view text, const Zone& zone, TimeRange record,
+                                  TimeRange current) {
+    const Error wrong{fmt::format(
+        "`{}` is no time; write it like `4 Apr 06:00 +2d`, `4 Apr to 9 Apr`, `last 3 weeks` or `all`", text)};
     std::vector<std::string> words = wordsOf(text);
     if (words.empty()) return wrong;
     if (words[0] == "all" && words.size() == 1) return record;
     if (words[0] == "last") {
         words.erase(words.begin());
         Duration length = 0;
-        if (words.size() == 2 && wholeNumber(words[0]) && unitOf(words[1])) length = *wholeNumber(words[0]) * *unitOf(words[1]);
-        else if (words.size() == 1 && unitOf(words[0])) length = *unitOf(words[0]);
-        else if (words.size() == 1) length = parseDuration(words[0]) ? *parseDuration(words[0]) : 0;
+        if (words.size() == 2 && wholeNumber(words[0]) && unitOf(words[1]))
+            length = *wholeNumber(words[0]) * *unitOf(words[1]);
+        else if (words.size() == 1 && unitOf(words[0]))
+            length = *unitOf(words[0]);
+        else if (words.size() == 1)
+            length = parseDuration(words[0]) ? *parseDuration(words[0]) : 0;
         if (length <= 0) return wrong;
         return TimeRange{record.to - length, record.to};
     }
@@ -150,8 +158,10 @@ Result<TimeRange> parseTimePhrase(std::string_view text, const Zone& zone, TimeR
 
 std::string timePhrase(const Zone& zone, TimeRange range) {
     const Duration minutes = (range.length() + kMinute / 2) / kMinute * kMinute;
-    if (minutes == 0) return zone.preciseText(range.from) + " +" + formatDuration(range.length() / kSecond * kSecond);
-    std::string length = formatDuration(minutes >= 2 * kDay ? (minutes + kHour / 2) / kHour * kHour : minutes);
+    if (minutes == 0)
+        return zone.preciseText(range.from) + " +" + formatDuration(range.length() / kSecond * kSecond);
+    std::string length =
+        formatDuration(minutes >= 2 * kDay ? (minutes + kHour / 2) / kHour * kHour : minutes);
     return zone.text(range.from) + " +" + length;
 }
 

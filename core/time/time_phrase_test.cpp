@@ -25,7 +25,8 @@ TEST(TimePhrase, WhatPeopleType) {
     EXPECT_EQ(at("last 12h")->to, record.to);
     EXPECT_EQ(*at("all"), record);
     EXPECT_EQ(zone.wall(at("24 Dec 12:00")->from).year, 2025);
-    for (const char* text : {"", "soon", "4 Foo", "31 Apr", "4 Apr 06:00 +", "4 Apr 25:00", "5 Apr to 4 Apr", "last", "4 Apr 06:00 +0h"})
+    for (const char* text : {"", "soon", "4 Foo", "31 Apr", "4 Apr 06:00 +", "4 Apr 25:00", "5 Apr to 4 Apr",
+                             "last", "4 Apr 06:00 +0h"})
         EXPECT_FALSE(at(text)) << text;
 }
 

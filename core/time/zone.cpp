@@ -46,7 +46,8 @@ Result<Zone> Zone::named(std::string_view name) {
 
 const Zone::Offset& Zone::offsetAt(Instant t) const {
     if (t >= last_.from && t < last_.to) return last_;
-    const auto info = zone_->get_info(date::sys_seconds(std::chrono::seconds(t / kSecond - (t % kSecond < 0))));
+    const auto info =
+        zone_->get_info(date::sys_seconds(std::chrono::seconds(t / kSecond - (t % kSecond < 0))));
     last_ = {clampSeconds(info.begin.time_since_epoch()), clampSeconds(info.end.time_since_epoch()),
              info.offset.count() * kSecond};
     return last_;
@@ -69,7 +70,8 @@ WallTime Zone::wall(Instant t) const {
 
 WallInstant Zone::instant(const WallTime& wall) const {
     const std::int64_t local = wall.localNanoseconds();
-    // Well inside the last offset's stretch there can be no gap or overlap: the common case for a file's rows.
+    // Well inside the last offset's stretch there can be no gap or overlap: the common case for a file's
+    // rows.
     const Instant guess = local - last_.offset;
     if (guess >= last_.from + kDay && guess < last_.to - kDay) return {WallKind::Unique, guess, guess};
     const auto info = zone_->get_info(LocalTime(std::chrono::nanoseconds(local)));
@@ -91,7 +93,9 @@ Instant Zone::startOfDay(Instant t) const {
     return instant(w).instant;
 }
 
-Instant Zone::addDays(Instant midnight, int n) const { return startOfDay(midnight + n * kDay + kHour * 12); }
+Instant Zone::addDays(Instant midnight, int n) const {
+    return startOfDay(midnight + n * kDay + kHour * 12);
+}
 
 std::string Zone::date(Instant t) const {
     const WallTime w = wall(t);
@@ -108,9 +112,13 @@ std::string Zone::clock(Instant t) const {
     return fmt::format("{:02}:{:02}", w.hour, w.minute);
 }
 
-std::string Zone::text(Instant t) const { return date(t) + " " + clock(t); }
+std::string Zone::text(Instant t) const {
+    return date(t) + " " + clock(t);
+}
 
-std::string Zone::shortText(Instant t) const { return shortDate(t) + " " + clock(t); }
+std::string Zone::shortText(Instant t) const {
+    return shortDate(t) + " " + clock(t);
+}
 
 std::string Zone::preciseText(Instant t) const {
     return fmt::format("{}:{:02}", text(t), wall(t).second);

@@ -1,4 +1,5 @@
-// The plant's wall clock: named zones of the IANA database, with the two nights a year that are not like others.
+// The plant's wall clock: named zones of the IANA database, with the two nights a year that are not like
+// others.
 #pragma once
 
 #include <string>
@@ -46,14 +47,15 @@ class Zone {
     WallTime wall(Instant t) const;
     WallInstant instant(const WallTime& wall) const;
 
-    Instant startOfDay(Instant t) const;            ///< midnight at or before t, by this zone's clock
-    Instant addDays(Instant midnight, int n) const;  ///< the midnight n calendar days on (23, 24 or 25 h each)
+    Instant startOfDay(Instant t) const;  ///< midnight at or before t, by this zone's clock
+    Instant addDays(Instant midnight,
+                    int n) const;  ///< the midnight n calendar days on (23, 24 or 25 h each)
 
-    std::string date(Instant t) const;      ///< `5 Apr 2026`
-    std::string shortDate(Instant t) const; ///< `5 Apr`
-    std::string clock(Instant t) const;     ///< `14:12`
-    std::string text(Instant t) const;      ///< `5 Apr 2026 14:12`
-    std::string shortText(Instant t) const; ///< `5 Apr 14:12`
+    std::string date(Instant t) const;         ///< `5 Apr 2026`
+    std::string shortDate(Instant t) const;    ///< `5 Apr`
+    std::string clock(Instant t) const;        ///< `14:12`
+    std::string text(Instant t) const;         ///< `5 Apr 2026 14:12`
+    std::string shortText(Instant t) const;    ///< `5 Apr 14:12`
     std::string preciseText(Instant t) const;  ///< `5 Apr 2026 14:12:30`
 
   private:

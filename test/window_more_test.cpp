@@ -1,0 +1,250 @@
+// More of the window: wrong input, keys of the run sheet, dropping files, an empty study, a second window.
+#include <QApplication>
+#include <QDialog>
+#include <QDropEvent>
+#include <QMimeData>
+#include <QPainter>
+
+#include "test/window_driver.h"
+#include "work/find_runs.h"
+#include "work/screening.h"
+
+namespace jacinth::test {
+namespace {
+
+class OnDemo : public ::testing::Test {
+  protected:
+    OnDemo() : folder("window-more") {
+        copyDemo(folder / "s.jacinth");
+        d = std::make_unique<WindowDriver>(folder / "s.jacinth");
+    }
+    void findRunsByKeys() {
+        d->bench(app::BenchId::Screen);
+        d->type("runsWhere", "@kiln_step is not \"Idle\"");
+        d->click("findRuns");
+    }
+    app::TimePlot* plot() { return d->window().survey()->plot(); }
+    Folder folder;
+    std::unique_ptr<WindowDriver> d;
+};
+
+TEST_F(OnDemo, AWrongRunExpressionSaysWhereAndChangesNothing) {
+    d->bench(app::BenchId::Screen);
+    d->type("runsWhere", "@kiln_stpe is not \"Idle\"");
+    d->click("findRuns");
+    EXPECT_TRUE(d->statusText().contains("nearest is `kiln_step`")) << d->statusText().toStdString();
+    EXPECT_TRUE(d->study().spansOf(track_kind::kRuns).empty());
+    d->type("runsWhere", "@fan_current + 1", true);
+    EXPECT_TRUE(d->statusText().contains("a condition"));
+    d->type("runsWhere", "@kiln_step is not \"Idle\"", true);
+    EXPECT_EQ(d->study().spansOf(track_kind::kRuns).size(), 263u);
+    EXPECT_TRUE(d->statusText().contains("263 runs found"));
+}
+
+TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
+    findRunsByKeys();
+    d->clickAsset("Kiln 2");
+    app::RunSheet* sheet = d->window().screen()->sheet();
+    ASSERT_GT(sheet->runs().size(), 30u);
+    d->clickAt(sheet, sheet->cellCentre(sheet->runs()[4].id, 0));
+    EXPECT_EQ(d->view().run(), sheet->runs()[4].id);
+    d->key(sheet, Qt::Key_Right);
+    EXPECT_EQ(d->view().run(), sheet->runs()[5].id);
+    const auto track = d->study().firstTrackOf(track_kind::kRuns)->id;
+    d->key(sheet, Qt::Key_G);
+    EXPECT_EQ(d->study().goldenRuns(track), (std::vector<std::int64_t>{sheet->runs()[5].id}));
+    EXPECT_EQ(d->study().goldenWhy(track, sheet->runs()[5].id), "chosen by hand");
+    d->key(sheet, Qt::Key_G);
+    EXPECT_TRUE(d->study().goldenRuns(track).empty());
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(d->study().goldenRuns(track).size(), 1u);
+    EXPECT_FALSE(d->window().screen()->overlay()->picture().golden.empty());
+    // Enter goes to the run in Survey.
+    d->key(sheet, Qt::Key_Return);
+    EXPECT_EQ(d->view().bench(), app::BenchId::Survey);
+    EXPECT_LE(d->view().view().from, sheet->runs()[5].start);
+}
+
+TEST_F(OnDemo, WrongFieldsAreMarkedAndNothingIsBuilt) {
+    findRunsByKeys();
+    app::RunSheet* sheet = d->window().screen()->sheet();
+    for (int i = 2; i < 6; ++i) d->clickAt(sheet, sheet->cellCentre(sheet->runs()[static_cast<std::size_t>(i)].id, sheet->rowCount()));
+    d->type("limitEvery", "often");
+    d->click("buildLimits");
+    EXPECT_TRUE(d->study().limitSets().empty());
+    EXPECT_TRUE(d->find<QLineEdit>("limitEvery")->property("wrong").toBool());
+    d->type("limitEvery", "5m");
+    d->type("limitTags", "air_off_tmp");
+    d->click("buildLimits");
+    EXPECT_TRUE(d->statusText().contains("nearest is `air_off_temp`")) << d->statusText().toStdString();
+    EXPECT_TRUE(d->study().limitSets().empty());
+    d->type("limitTags", "air_off_temp");
+    d->click("buildLimits");
+    ASSERT_EQ(d->study().limitSets().size(), 1u);
+    EXPECT_EQ(d->study().limitSets()[0].byRole.begin()->second.spec.every, 5 * kMinute);
+    // One undo takes the excursions back, the next the limits.
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(excursionsOf(d->study()).empty());
+    EXPECT_EQ(d->study().limitSets().size(), 1u);
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(d->study().limitSets().empty());
+}
+
+TEST_F(OnDemo, AWrongFixIsNotEntered) {
+    d->clickTag("Kiln 2/Bed ΔP");
+    d->bench(app::BenchId::Mend);
+    d->type("timeField", "10 Mar to 14 Mar", true);
+    d->type("fixFrom", "12 Mar 2026 06:00");
+    d->type("fixTo", "11 Mar 2026 06:00");
+    EXPECT_TRUE(d->find<QLineEdit>("fixTo")->property("wrong").toBool());
+    d->type("fixTo", "13 Mar 2026 06:00");
+    EXPECT_FALSE(d->find<QLineEdit>("fixTo")->property("wrong").toBool());
+    d->type("fixWhy", "why not");
+    d->click("enterFix");
+    EXPECT_TRUE(d->statusText().contains("changes nothing"));
+    d->click("kindShift");
+    d->type("fixStartBy", "-12,5");
+    d->click("enterFix");
+    ASSERT_EQ(d->study().allFixes().size(), 1u) << d->statusText().toStdString();
+    EXPECT_EQ(d->study().allFixes()[0].startBy, -12.5);
+    EXPECT_EQ(d->study().allFixes()[0].kind, FixKind::Shift);
+    d->clickRow(d->window().mend()->ledger(), 0);
+    d->click("removeFix");
+    EXPECT_TRUE(d->study().allFixes().empty());
+}
+
+TEST_F(OnDemo, EndReadsWorksTheAmountOut) {
+    d->clickTag("Kiln 3/Air-off RH");
+    d->bench(app::BenchId::Mend);
+    d->type("timeField", "10 Mar to 14 Mar", true);
+    d->click("kindRamp");
+    d->type("fixFrom", "11 Mar 2026 06:00");
+    d->type("fixTo", "13 Mar 2026 06:00");
+    const double now = d->study().valueAt(*d->study().catalog().tagAt("Kiln 3/Air-off RH"), d->window().mend()->draft().to, Which::Mended);
+    d->type("fixEndReads", QString::number(now + 3, 'f', 2));
+    EXPECT_NEAR(d->window().mend()->draft().endBy, 3, 0.01);
+}
+
+TEST_F(OnDemo, TagsAskedForAreLinedUpBesideTheRules) {
+    d->bench(app::BenchId::Prove);
+    auto* plot = d->window().findChild<app::LeadUpPlot*>("leadUpPlot");
+    const int before = plot->graphsDrawn();
+    EXPECT_EQ(before, 7);
+    d->type("leadUpTags", "fan_current, @bearing_temp");
+    EXPECT_EQ(plot->graphsDrawn(), 21);
+    d->type("leadUpTags", "fan_curent");
+    EXPECT_TRUE(d->find<QLineEdit>("leadUpTags")->property("wrong").toBool());
+    EXPECT_EQ(plot->graphsDrawn(), before);
+}
+
+TEST_F(OnDemo, AnAlarmIsOpenedInSurvey) {
+    d->bench(app::BenchId::Prove);
+    d->click("proveButton");
+    QTableView* alarms = d->window().prove()->alarms();
+    ASSERT_GT(alarms->model()->rowCount(), 0);
+    const AlarmVerdict a = d->window().prove()->proof()->alarms[0];
+    d->doubleClickAt(alarms->viewport(), alarms->visualRect(alarms->model()->index(0, 1)).center());
+    EXPECT_EQ(d->view().bench(), app::BenchId::Survey);
+    EXPECT_EQ(d->view().asset(), a.asset);
+    EXPECT_LE(d->view().view().from, a.range.from);
+    EXPECT_EQ(d->view().cursor(0), a.range.from);
+    const auto& shown = d->view().shown();
+    EXPECT_EQ(std::count_if(shown.begin(), shown.end(), [&](std::int64_t id) { return d->study().catalog().tag(id)->role == "bearing_vibration"; }), 1);
+}
+
+TEST_F(OnDemo, MostShorterThanLeastIsMarked) {
+    d->bench(app::BenchId::Prove);
+    d->type("proveLeast", "60h");
+    d->click("proveButton");
+    EXPECT_TRUE(d->find<QLineEdit>("proveLeast")->property("wrong").toBool());
+    EXPECT_FALSE(d->window().prove()->proof());
+}
+
+TEST_F(OnDemo, ADroppedFileIsPreviewed) {
+    std::ofstream(folder / "dropped.csv") << "time,Kiln 9/Level [m]\n2026-04-01T00:00:00Z,1\n";
+    QMimeData mime;
+    mime.setUrls({QUrl::fromLocalFile(QString::fromStdString(folder / "dropped.csv"))});
+    QDragEnterEvent enter({600, 400}, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&d->window(), &enter);
+    EXPECT_TRUE(enter.isAccepted());
+    bool seen = false;
+    QTimer::singleShot(400, [&] {
+        auto* dialog = d->window().findChild<QDialog*>("importDialog");
+        ASSERT_NE(dialog, nullptr);
+        seen = true;
+        QTest::mouseClick(dialog->findChild<QPushButton*>("importStart"), Qt::LeftButton);
+    });
+    QDropEvent drop(QPointF(600, 400), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&d->window(), &drop);
+    QTest::qWait(900);
+    d->settle();
+    EXPECT_TRUE(seen);
+    EXPECT_TRUE(d->study().catalog().tagAt("Kiln 9/Level"));
+}
+
+TEST_F(OnDemo, ATableOfEventsIsImportedAndUndone) {
+    std::ofstream(folder / "failures.csv") << "asset,time,kind,note\nKiln 3,2026-04-01T10:00:00Z,fan bearing,again\nKlin 3,2026-04-02,x,\n";
+    QTimer::singleShot(300, [&] {
+        auto* dialog = d->window().findChild<QDialog*>("importDialog");
+        ASSERT_NE(dialog, nullptr);
+        // Known by its name for what it is.
+        EXPECT_EQ(dialog->findChild<QComboBox*>("importKind")->currentText(), "failures");
+        QTest::mouseClick(dialog->findChild<QPushButton*>("importStart"), Qt::LeftButton);
+    });
+    d->window().importFiles({QString::fromStdString(folder / "failures.csv")});
+    d->settle();
+    EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 8u);
+    EXPECT_TRUE(d->statusText().contains("1 bad rows kept aside (first: line 3, `Klin 3` is no asset")) << d->statusText().toStdString();
+    d->window().activateWindow();  // without a window manager nobody does that when a dialog closes
+    d->settle();
+    EXPECT_TRUE(d->window().undoAction()->text().contains("import failures")) << d->window().undoAction()->text().toStdString();
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 7u) << d->statusText().toStdString();
+}
+
+TEST_F(OnDemo, PanelsFoldAway) {
+    const int before = plot()->width();
+    d->key(&d->window(), Qt::Key_F9);
+    EXPECT_FALSE(d->window().plant()->isVisible());
+    EXPECT_GT(plot()->width(), before + 150);
+    d->key(&d->window(), Qt::Key_F10);
+    EXPECT_GT(plot()->width(), before + 400);
+    d->key(&d->window(), Qt::Key_F9);
+    d->key(&d->window(), Qt::Key_F10);
+    EXPECT_EQ(plot()->width(), before);
+}
+
+TEST_F(OnDemo, WhatIsOpenInASecondWindowSurvivesTheFirst) {
+    WindowDriver other(folder / "s.jacinth");
+    Fix f;
+    f.tag = d->tagId("Kiln 1/Air-off RH");
+    f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "a";
+    d->session().tryChange([&] { d->study().change("shift", "a", {}, [&] { d->study().addFix(f); }); });
+    other.session().tryChange([&] { other.study().change("shift", "b", {}, [&] { other.study().addFix(f); }); });
+    EXPECT_EQ(other.study().allFixes().size(), 2u);
+    other.close();
+    EXPECT_EQ(d->study().allFixes().size(), 2u);
+    EXPECT_EQ(d->study().ledger().back().why, "b");
+    EXPECT_TRUE(d->study().check().empty());
+}
+
+TEST(EmptyStudy, SaysWhatBelongsThere) {
+    Folder folder("empty");
+    { ASSERT_TRUE(Study::create(folder / "new.jacinth")); }
+    WindowDriver d(folder / "new.jacinth");
+    for (int b = 0; b < app::kBenches; ++b) {
+        d.bench(static_cast<app::BenchId>(b));
+        EXPECT_FALSE(d.window().grab().isNull());
+    }
+    d.bench(app::BenchId::Survey);
+    EXPECT_EQ(d.window().survey()->plot()->paneCount(), 0);
+    d.key(d.window().survey()->plot(), Qt::Key_C);
+    d.wheel(d.window().survey()->plot(), {200, 100}, 2);
+    d.bench(app::BenchId::Prove);
+    EXPECT_FALSE(d.find("proveButton")->isEnabled());
+    d.key(&d.window(), Qt::Key_Z, Qt::ControlModifier);  // nothing to undo: nothing happens
+    EXPECT_TRUE(d.study().ledger().empty());
+}
+
+}  // namespace
+}  // namespace jacinth::test

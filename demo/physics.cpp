@@ -124,8 +124,8 @@ class Kiln {
 
     void changeBeltIfDue() {
         if (h_.kiln != 2 || now_ - lastBelt_ < 19 * kDay) return;
-        lastBelt_ = now_ + hours(2);
-        h_.beltChanges.push_back(lastBelt_);
+        newBelt_ = now_ + hours(2);
+        h_.beltChanges.push_back(newBelt_);
         h_.stops.push_back({{now_ + hours(1), now_ + hours(3.5)}, "fan belt changed"});
     }
 
@@ -225,6 +225,10 @@ class Kiln {
         const bool manual = plan().manualBurner && manual_.contains(now_);
         const bool lit = heating && now_ >= burnerOutUntil_ && !held();
         burner_ = !lit ? Burner::Off : manual ? Burner::Manual : Burner::Auto;
+        if (newBelt_ && now_ >= newBelt_) {
+            lastBelt_ = newBelt_;
+            newBelt_ = 0;
+        }
         belt_ = h_.kiln == 2 && now_ >= lastBelt_
                     ? 1 - 0.09 * std::min(1.0, toHours(now_ - lastBelt_) / (21 * 24))
                     : 1;
@@ -311,7 +315,7 @@ class Kiln {
     TimeRange record_;
     KilnHistory h_;
     Instant now_ = 0, stepStarted_ = 0, stepEnds_ = 0, runStarted_ = 0, heldUntil_ = 0, burnerOutUntil_ = 0,
-            flameAt_ = 0, lastBelt_ = 0;
+            flameAt_ = 0, lastBelt_ = 0, newBelt_ = 0;
     TimeRange manual_, channel_;
     Step step_ = Step::Idle;
     Burner burner_ = Burner::Off;

@@ -88,8 +88,8 @@ INSTANTIATE_TEST_SUITE_P(
 
 TEST(TimesWrong, AreSaidSo) {
     TimeReader reader(DateOrder::DayFirst, Zone());
-    for (const char* text :
-         {"", "31.02.2026", "2026-01-05", "05.01.26", "05.01.2026 24:00", "05.01-2026", "05.01.2026 10:00 maybe", "05.01.2026T"})
+    for (const char* text : {"", "31.02.2026", "2026-01-05", "05.01.26", "05.01.2026 24:00", "05.01-2026",
+                             "05.01.2026 10:00 maybe", "05.01.2026T"})
         EXPECT_FALSE(reader.read(text)) << text;
 }
 
@@ -122,7 +122,8 @@ TEST(Layouts, AreGuessed) {
     EXPECT_TRUE(layout("time;K/a\n2026-01-01;1,5\n").decimalComma);
     EXPECT_FALSE(layout("time;K/a\n2026-01-01;1.5\n").decimalComma);
     EXPECT_TRUE(layout("time,tag,value\n2026-01-01,K/a,1\n").longForm);
-    EXPECT_EQ(layout("K/a,stamp\n1,2026-01-01 10:00\n2,2026-01-01 11:00\n").timeColumn, 1);  // by what it holds
+    EXPECT_EQ(layout("K/a,stamp\n1,2026-01-01 10:00\n2,2026-01-01 11:00\n").timeColumn,
+              1);  // by what it holds
     LayoutHints hints;
     hints.timeColumn = "when";
     EXPECT_EQ(layout("K/a,when\n1,2026-01-01\n", hints).timeColumn, 1);

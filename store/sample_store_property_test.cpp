@@ -13,7 +13,8 @@ namespace {
 class AgainstAMap : public ::testing::TestWithParam<unsigned> {
   protected:
     void SetUp() override {
-        path = ::testing::TempDir() + "map-" + std::to_string(::getpid()) + "-" + std::to_string(GetParam()) + ".jacinth";
+        path = ::testing::TempDir() + "map-" + std::to_string(::getpid()) + "-" + std::to_string(GetParam()) +
+               ".jacinth";
         std::filesystem::remove(path);
         study = std::move(*Study::create(path));
         Transaction t(study->database());
@@ -41,7 +42,9 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
         for (int i = 0; i < n; ++i) {
             const Instant t = start + static_cast<Instant>(random() % 40000) * kSecond;
             const double v = static_cast<double>(random() % 10000) / (random() % 7 == 0 ? 7.0 : 100.0);
-            const Quality q = random() % 50 == 0 ? Quality::Bad : random() % 50 == 1 ? Quality::Uncertain : Quality::Good;
+            const Quality q = random() % 50 == 0   ? Quality::Bad
+                              : random() % 50 == 1 ? Quality::Uncertain
+                                                   : Quality::Good;
             s.push(t, v, q);
             mine[t] = {v, q};
         }
@@ -69,7 +72,8 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
     EXPECT_TRUE(study->check().empty());
     // Any window is the part of the whole, with its neighbours; any zoom shows the true extremes.
     for (int k = 0; k < 40; ++k) {
-        const Instant from = static_cast<Instant>(random() % 100000) * kSecond, to = from + static_cast<Instant>(1 + random() % 50000) * kSecond;
+        const Instant from = static_cast<Instant>(random() % 100000) * kSecond,
+                      to = from + static_cast<Instant>(1 + random() % 50000) * kSecond;
         const Series part = study->samples().read(tag, {from, to}, {});
         const SeriesView inside = part.view().within({from, to}), expected = all.view().within({from, to});
         ASSERT_EQ(inside.size(), expected.size());
@@ -80,7 +84,8 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
                 least = std::min(least, expected.values[n]);
                 greatest = std::max(greatest, expected.values[n]);
             }
-        for (const Summary& c : study->samples().columns(tag, {from, to}, 1 + static_cast<int>(random() % 1500), {}))
+        for (const Summary& c :
+             study->samples().columns(tag, {from, to}, 1 + static_cast<int>(random() % 1500), {}))
             if (c.usable) {
                 shownLeast = std::min(shownLeast, c.least);
                 shownGreatest = std::max(shownGreatest, c.greatest);

@@ -68,7 +68,9 @@ TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
 TEST_F(OnDemo, WrongFieldsAreMarkedAndNothingIsBuilt) {
     findRunsByKeys();
     app::RunSheet* sheet = d->window().screen()->sheet();
-    for (int i = 2; i < 6; ++i) d->clickAt(sheet, sheet->cellCentre(sheet->runs()[static_cast<std::size_t>(i)].id, sheet->rowCount()));
+    for (int i = 2; i < 6; ++i)
+        d->clickAt(sheet,
+                   sheet->cellCentre(sheet->runs()[static_cast<std::size_t>(i)].id, sheet->rowCount()));
     d->type("limitEvery", "often");
     d->click("buildLimits");
     EXPECT_TRUE(d->study().limitSets().empty());
@@ -120,7 +122,8 @@ TEST_F(OnDemo, EndReadsWorksTheAmountOut) {
     d->click("kindRamp");
     d->type("fixFrom", "11 Mar 2026 06:00");
     d->type("fixTo", "13 Mar 2026 06:00");
-    const double now = d->study().valueAt(*d->study().catalog().tagAt("Kiln 3/Air-off RH"), d->window().mend()->draft().to, Which::Mended);
+    const double now = d->study().valueAt(*d->study().catalog().tagAt("Kiln 3/Air-off RH"),
+                                          d->window().mend()->draft().to, Which::Mended);
     d->type("fixEndReads", QString::number(now + 3, 'f', 2));
     EXPECT_NEAR(d->window().mend()->draft().endBy, 3, 0.01);
 }
@@ -149,7 +152,10 @@ TEST_F(OnDemo, AnAlarmIsOpenedInSurvey) {
     EXPECT_LE(d->view().view().from, a.range.from);
     EXPECT_EQ(d->view().cursor(0), a.range.from);
     const auto& shown = d->view().shown();
-    EXPECT_EQ(std::count_if(shown.begin(), shown.end(), [&](std::int64_t id) { return d->study().catalog().tag(id)->role == "bearing_vibration"; }), 1);
+    EXPECT_EQ(std::count_if(
+                  shown.begin(), shown.end(),
+                  [&](std::int64_t id) { return d->study().catalog().tag(id)->role == "bearing_vibration"; }),
+              1);
 }
 
 TEST_F(OnDemo, MostShorterThanLeastIsMarked) {
@@ -183,7 +189,8 @@ TEST_F(OnDemo, ADroppedFileIsPreviewed) {
 }
 
 TEST_F(OnDemo, ATableOfEventsIsImportedAndUndone) {
-    std::ofstream(folder / "failures.csv") << "asset,time,kind,note\nKiln 3,2026-04-01T10:00:00Z,fan bearing,again\nKlin 3,2026-04-02,x,\n";
+    std::ofstream(folder / "failures.csv")
+        << "asset,time,kind,note\nKiln 3,2026-04-01T10:00:00Z,fan bearing,again\nKlin 3,2026-04-02,x,\n";
     QTimer::singleShot(300, [&] {
         auto* dialog = d->window().findChild<QDialog*>("importDialog");
         ASSERT_NE(dialog, nullptr);
@@ -194,10 +201,12 @@ TEST_F(OnDemo, ATableOfEventsIsImportedAndUndone) {
     d->window().importFiles({QString::fromStdString(folder / "failures.csv")});
     d->settle();
     EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 8u);
-    EXPECT_TRUE(d->statusText().contains("1 bad rows kept aside (first: line 3, `Klin 3` is no asset")) << d->statusText().toStdString();
+    EXPECT_TRUE(d->statusText().contains("1 bad rows kept aside (first: line 3, `Klin 3` is no asset"))
+        << d->statusText().toStdString();
     d->window().activateWindow();  // without a window manager nobody does that when a dialog closes
     d->settle();
-    EXPECT_TRUE(d->window().undoAction()->text().contains("import failures")) << d->window().undoAction()->text().toStdString();
+    EXPECT_TRUE(d->window().undoAction()->text().contains("import failures"))
+        << d->window().undoAction()->text().toStdString();
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 7u) << d->statusText().toStdString();
 }
@@ -220,7 +229,8 @@ TEST_F(OnDemo, WhatIsOpenInASecondWindowSurvivesTheFirst) {
     f.tag = d->tagId("Kiln 1/Air-off RH");
     f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "a";
     d->session().tryChange([&] { d->study().change("shift", "a", {}, [&] { d->study().addFix(f); }); });
-    other.session().tryChange([&] { other.study().change("shift", "b", {}, [&] { other.study().addFix(f); }); });
+    other.session().tryChange(
+        [&] { other.study().change("shift", "b", {}, [&] { other.study().addFix(f); }); });
     EXPECT_EQ(other.study().allFixes().size(), 2u);
     other.close();
     EXPECT_EQ(d->study().allFixes().size(), 2u);

@@ -21,7 +21,8 @@ TEST(Ticks, AreRoundWallClockMomentsAlsoInTheNightOfChange) {
         EXPECT_EQ(w.minute, 0);
         EXPECT_EQ(w.second, 0);
     }
-    const auto days = ticker.moments({*fromIso("2026-03-01T00:00:00Z"), *fromIso("2026-04-30T00:00:00Z")}, 900);
+    const auto days =
+        ticker.moments({*fromIso("2026-03-01T00:00:00Z"), *fromIso("2026-04-30T00:00:00Z")}, 900);
     ASSERT_GT(days.size(), 4u);
     for (const Instant t : days) EXPECT_EQ(oslo.wall(t).hour, 0);
     EXPECT_EQ(ticker.label(days[0], kDay), QString::fromStdString(oslo.shortDate(days[0])));
@@ -104,7 +105,9 @@ TEST(Values, AreShownWithSensibleDigits) {
 
 TEST(Themes, HaveReadableContrastAndAllIcons) {
     const auto luminance = [](const QColor& c) {
-        const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+        const auto part = [](double v) {
+            return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+        };
         return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
     };
     const auto contrast = [&](const QColor& a, const QColor& b) {

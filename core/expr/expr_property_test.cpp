@@ -1,5 +1,5 @@
-// The language against its own meaning at single moments: what the whole-record evaluation says at a time is what the
-// definition says there.
+// The language against its own meaning at single moments: what the whole-record evaluation says at a time is
+// what the definition says there.
 #include <gtest/gtest.h>
 
 #include <random>
@@ -24,7 +24,8 @@ RandomTag randomTag(std::mt19937& random, bool stepped) {
     for (int i = 0; i < 400; ++i) {
         t += (1 + static_cast<Instant>(random() % 90)) * kSecond;
         if (random() % 60 == 0) t += 12 * kMinute;
-        out.series.push(t, static_cast<double>(static_cast<int>(random() % 2000)) / 100 - 10, random() % 40 ? Quality::Good : Quality::Bad);
+        out.series.push(t, static_cast<double>(static_cast<int>(random() % 2000)) / 100 - 10,
+                        random() % 40 ? Quality::Good : Quality::Bad);
     }
     out.signal = signalOf(out.series, out.bridging, out.series.times.front());
     return out;
@@ -39,8 +40,10 @@ TEST_P(Meaning, TheSignalOfATagIsItsValueAtAnyTime) {
         for (int i = 0; i < 500; ++i) {
             const Instant t = static_cast<Instant>(random() % 20000) * kSecond + 500 * kMillisecond;
             const double a = valueAt(tag.series, tag.bridging, t), b = signalAt(tag.signal, t);
-            if (std::isnan(a)) EXPECT_TRUE(std::isnan(b)) << t;
-            else EXPECT_NEAR(a, b, 1e-9);
+            if (std::isnan(a))
+                EXPECT_TRUE(std::isnan(b)) << t;
+            else
+                EXPECT_NEAR(a, b, 1e-9);
         }
     }
 }
@@ -60,8 +63,10 @@ TEST_P(Meaning, AComparisonIsTrueWhereTheValueSaysSo) {
         const Instant t = static_cast<Instant>(random() % 20000) * kSecond + 300 * kMillisecond;
         const double d = signalAt(difference, t);
         const Truth truth = truthAt(c, t);
-        if (std::isnan(d)) EXPECT_EQ(truth, Truth::Unknown) << t;
-        else if (std::abs(d) > 1e-9) EXPECT_EQ(truth, d > 0 ? Truth::True : Truth::False) << t;
+        if (std::isnan(d))
+            EXPECT_EQ(truth, Truth::Unknown) << t;
+        else if (std::abs(d) > 1e-9)
+            EXPECT_EQ(truth, d > 0 ? Truth::True : Truth::False) << t;
     }
 }
 
@@ -73,7 +78,8 @@ TEST_P(Meaning, KleenesTablesHoldAtEveryMoment) {
     for (int i = 0; i < 800; ++i) {
         const Instant t = static_cast<Instant>(random() % 20000) * kSecond;
         const Truth x = truthAt(a, t), y = truthAt(b, t);
-        const bool anyFalse = x == Truth::False || y == Truth::False, anyTrue = x == Truth::True || y == Truth::True;
+        const bool anyFalse = x == Truth::False || y == Truth::False,
+                   anyTrue = x == Truth::True || y == Truth::True;
         const bool known = x != Truth::Unknown && y != Truth::Unknown;
         EXPECT_EQ(truthAt(both_, t), anyFalse ? Truth::False : known ? Truth::True : Truth::Unknown);
         EXPECT_EQ(truthAt(either_, t), anyTrue ? Truth::True : known ? Truth::False : Truth::Unknown);
@@ -89,11 +95,13 @@ TEST_P(Meaning, LastingNeedsTheWholeTimeBefore) {
     for (int i = 0; i < 400; ++i) {
         const Instant t = static_cast<Instant>(random() % 20000) * kSecond + 700 * kMillisecond;
         bool held = true;
-        for (Instant back = 0; back <= d; back += 250 * kMillisecond) held &= truthAt(c, t - back) == Truth::True;
+        for (Instant back = 0; back <= d; back += 250 * kMillisecond)
+            held &= truthAt(c, t - back) == Truth::True;
         if (truthAt(lasts, t) == Truth::True) EXPECT_TRUE(held) << t;
         // And the other way round, away from the edge by more than the probe's step.
         bool longer = true;
-        for (Instant back = 0; back <= d + kSecond; back += 250 * kMillisecond) longer &= truthAt(c, t - back) == Truth::True;
+        for (Instant back = 0; back <= d + kSecond; back += 250 * kMillisecond)
+            longer &= truthAt(c, t - back) == Truth::True;
         if (longer) EXPECT_EQ(truthAt(lasts, t), Truth::True) << t;
     }
 }
@@ -110,8 +118,10 @@ TEST_P(Meaning, AMeanIsTheAreaOverTheCoveredTime) {
         for (Instant at = t - width + kSecond / 4; at < t; at += kSecond / 2, ++probes)
             if (const double v = signalAt(x.signal, at); std::isfinite(v)) sum += v, ++known;
         if (std::abs(known * 2 - probes) < 4) continue;  // too near to half covered for a probe to tell
-        if (known * 2 < probes) EXPECT_TRUE(std::isnan(mean)) << t;
-        else EXPECT_NEAR(mean, sum / known, 0.06) << t;
+        if (known * 2 < probes)
+            EXPECT_TRUE(std::isnan(mean)) << t;
+        else
+            EXPECT_NEAR(mean, sum / known, 0.06) << t;
     }
 }
 
@@ -138,7 +148,8 @@ TEST(Tokens, AreWhatTheEditorColours) {
     std::vector<TokenKind> kinds;
     for (const Token& t : tokens) kinds.push_back(t.kind);
     using enum TokenKind;
-    EXPECT_EQ(kinds, (std::vector<TokenKind>{Word, Symbol, Role, Keyword, DurationWord, Symbol, Symbol, Number, Comment, End}));
+    EXPECT_EQ(kinds, (std::vector<TokenKind>{Word, Symbol, Role, Keyword, DurationWord, Symbol, Symbol,
+                                             Number, Comment, End}));
     EXPECT_EQ(tokens[2].column, 7);
     EXPECT_EQ(tokens[2].length, 2);
     EXPECT_EQ(tokens[4].duration, 6 * kHour);

@@ -51,7 +51,8 @@ TEST_P(RandomCases, FiguresAddUpAndVerdictsFollowTheirDefinition) {
     for (const FailureVerdict& f : p.failures) {
         bool any = false;
         for (const AlarmVerdict& a : p.alarms)
-            any |= a.asset == f.asset && a.verdict != Verdict::Masked && a.range.from <= f.time - spec.least && a.range.to > f.time - spec.most;
+            any |= a.asset == f.asset && a.verdict != Verdict::Masked &&
+                   a.range.from <= f.time - spec.least && a.range.to > f.time - spec.most;
         EXPECT_EQ(f.caught, any && f.testable);
         if (f.caught) {
             EXPECT_GE(f.warning, spec.least);
@@ -69,7 +70,8 @@ TEST_P(RandomCases, AnExcursionIsWhereTheRunIsOutsideAndItsAreaIsTheSumOfSmallSt
         g.slices.push_back({i * g.spec.every, 5, centre - half, centre, centre + half});
     }
     Series s;
-    for (int i = 0; i <= 360; ++i) s.push(i * 30 * kSecond, 10 * std::sin(i / 6.0 * 0.2) + 4 * std::sin(i * 0.07 + GetParam()));
+    for (int i = 0; i <= 360; ++i)
+        s.push(i * 30 * kSecond, 10 * std::sin(i / 6.0 * 0.2) + 4 * std::sin(i * 0.07 + GetParam()));
     const Bridging line{TagKind::Continuous, kHour};
     const Span run{1, 1, 0, 0, 180 * kMinute, {}};
     double area = 0, found = 0;

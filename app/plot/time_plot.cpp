@@ -122,6 +122,7 @@ void TimePlot::layOut() {
         const int tall = p.spec.states ? kBandHeight + kPaneGap
                                        : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
         p.rect->setMargins(QMargins(kLeft, 0, kRight, last ? kAxisHeight : kPaneGap));
+        p.height = tall - kPaneGap;
         p.rect->setMinimumSize(100, std::max(10, tall - kPaneGap));
         p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + (last ? kAxisHeight : 0));
         plotLayout()->setRowStretchFactor(static_cast<int>(i), std::max(0.01, static_cast<double>(tall)));
@@ -186,20 +187,20 @@ void TimePlot::fitPane(Pane& pane) {
     if (pane.bands) return;
     QCPAxis* axis = pane.rect->axis(QCPAxis::atLeft);
     if (pane.fixedValues) return axis->setRange(*pane.fixedValues);
-    QCPRange all(1, 0);
-    const auto take = [&](double low, double high) {
-        if (all.lower > all.upper) all = QCPRange(low, high);
-        all.lower = std::min(all.lower, low);
-        all.upper = std::max(all.upper, high);
-    };
+    std::optional<QCPRange> found;
+    if (pane.spec.zeroLine) found = QCPRange(0, 0);
     for (const TracePlottable* t : pane.traces)
-        if (const QCPRange r = t->values(); r.lower <= r.upper) take(r.lower, r.upper);
-    if (pane.spec.zeroLine) take(0, 0);
-    if (all.lower > all.upper) all = QCPRange(0, 1);
+        if (const auto values = t->values()) {
+            if (found)
+                found->expand(*values);
+            else
+                found = values;
+        }
+    const QCPRange all = found.value_or(QCPRange(0, 1));
     const double size = std::max(all.upper - all.lower, std::max(1e-9, std::abs(all.upper) * 0.01));
     const double middle = (all.lower + all.upper) / 2;
     // Room at the top for the pane's title, however small the pane.
-    const double tall = std::max(40, pane.rect->height());
+    const double tall = std::max(40, pane.height);
     const double above = std::clamp(22.0 / (tall - 22.0), 0.06, 0.5);
     axis->setRange(middle - size * 0.55, middle + size * (0.5 + above));
 }

@@ -105,6 +105,7 @@ class TimePlot : public QCustomPlot {
         BandPlottable* bands = nullptr;
         std::optional<QCPRange> fixedValues;  ///< as zoomed by the user
         std::vector<std::pair<Instant, double>> points;
+        int height = 100;  ///< as laid out; the axis rect itself learns of it only when it is drawn
     };
     enum class Drag { None, Pan, Box, Mark, Handle };
 

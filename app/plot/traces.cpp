@@ -71,13 +71,15 @@ class ColumnPainter {
 
 }  // namespace
 
-QCPRange TracePlottable::values() const {
-    QCPRange out(1, 0);
+std::optional<QCPRange> TracePlottable::values() const {
+    std::optional<QCPRange> out;
     for (const Summary& c : columns_) {
         if (!c.usable) continue;
-        if (out.lower > out.upper) out.lower = out.upper = c.least;
-        out.lower = std::min(out.lower, c.least);
-        out.upper = std::max(out.upper, c.greatest);
+        const QCPRange part(c.least, c.greatest);
+        if (out)
+            out->expand(part);
+        else
+            out = part;
     }
     return out;
 }

@@ -15,8 +15,8 @@ class TracePlottable : public QCPAbstractPlottable {
     void setColumns(std::vector<Summary> columns) { columns_ = std::move(columns); }
     const std::vector<Summary>& columns() const { return columns_; }
     void setBridging(const Bridging& bridging) { bridging_ = bridging; }
-    /// Greatest and least of what is held; lower > upper where there is nothing.
-    QCPRange values() const;
+    /// Greatest and least of what is held; none where there is nothing.
+    std::optional<QCPRange> values() const;
 
     double selectTest(const QPointF&, bool, QVariant*) const override { return -1; }
     QCPRange getKeyRange(bool& found, QCP::SignDomain) const override { return found = false, QCPRange(); }

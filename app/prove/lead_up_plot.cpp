@@ -78,7 +78,7 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     for (const Line& f : failures_) {
         const Tag* tag = session_.study().catalog().tagInRole(f.asset, role);
         if (!tag || tag->kind == TagKind::State) continue;
-        colour = session_.tagColour(tag->id);
+        if (unit.isNull()) colour = session_.tagColour(tag->id);  // one colour a pane, that of the first
         name = QString::fromStdString(tag->name);
         unit = QString::fromStdString(tag->unit);
         const bool strong = strong_ == std::pair(f.asset, f.failure);

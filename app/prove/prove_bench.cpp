@@ -321,7 +321,7 @@ void ProveBench::showProof() {
                                       .arg(proof_->late)
                                       .arg(proof_->open)
                                       .arg(proof_->masked)
-                                : "");
+                                : "press Prove to see when the rule would have spoken");
     showLeadUp();
     const auto percent = [](const Proportion& p) {
         return std::isfinite(p.value) ? QString("%1 % (%2 – %3 %)")

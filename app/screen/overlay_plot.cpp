@@ -40,6 +40,19 @@ void OverlayPlot::draw() {
         axis->grid()->setPen(QPen(faded(theme.hairline, 0.55), 1));
         axis->grid()->setZeroLinePen(Qt::NoPen);
     }
+    const bool nothing = picture_.runSpan.id == 0;
+    axisRect()->setBackground(nothing ? theme.window : theme.plot);
+    for (QCPAxis* axis : {xAxis, yAxis}) axis->setVisible(!nothing);
+    if (nothing) {
+        auto* words = new QCPItemText(this);
+        words->position->setType(QCPItemPosition::ptAxisRectRatio);
+        words->position->setCoords(0.5, 0.4);
+        words->setText("The runs of one tag appear here, lined up, with the corridor of the golden ones.");
+        words->setColor(theme.second);
+        words->setFont(uiFont());
+        replot(rpQueuedReplot);
+        return;
+    }
     xAxis->grid()->setVisible(false);
     const double sign = picture_.limits.spec.lineUp == LineUp::Start ? 1 : -1;
     const auto line = [&](const QPen& pen) {

@@ -107,20 +107,7 @@ QString LabelBench::pointerText() const {
 }
 
 void LabelBench::rebuildPanes() {
-    std::vector<PaneSpec> panes, bands;
-    for (const std::int64_t id : session_.view().shown()) {
-        const Tag* tag = session_.tag(id);
-        if (!tag) continue;
-        if (tag->kind == TagKind::State) {
-            PaneSpec band;
-            band.states = id;
-            bands.push_back(std::move(band));
-        } else if (panes.size() < 5) {
-            panes.push_back(PaneSpec{{traceOf(session_, id)}});
-        }
-    }
-    for (PaneSpec& b : bands) panes.push_back(std::move(b));
-    plot_->setPanes(std::move(panes));
+    plot_->setPanes(panesOfShown(session_, PaneGrouping::EachItsOwn));
 }
 
 std::optional<Span> LabelBench::chosenSpan() const {

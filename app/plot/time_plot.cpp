@@ -184,7 +184,8 @@ void TimePlot::loadBands(Pane& pane) {
 }
 
 void TimePlot::fitPane(Pane& pane) {
-    if (pane.bands) return;
+    // While a handle is in hand the scale stays: what moves under the pointer must not run away from it.
+    if (pane.bands || drag_ == Drag::Handle) return;
     QCPAxis* axis = pane.rect->axis(QCPAxis::atLeft);
     if (pane.fixedValues) return axis->setRange(*pane.fixedValues);
     std::optional<QCPRange> found;

@@ -21,34 +21,6 @@ constexpr std::array<WrittenKind, 6> kWritten{{{track_kind::kFailures, "Failure"
                                                {track_kind::kLog, "Shift log", "text"},
                                                {track_kind::kAlarms, "Alarm", "text"}}};
 
-/// The shown tags as panes: one a unit, in the order of showing; states below.
-std::vector<PaneSpec> panesFor(Session& session) {
-    std::vector<PaneSpec> panes, bands;
-    for (const std::int64_t id : session.view().shown()) {
-        const Tag* tag = session.tag(id);
-        if (!tag) continue;
-        if (tag->kind == TagKind::State) {
-            PaneSpec band;
-            band.states = id;
-            bands.push_back(std::move(band));
-            continue;
-        }
-        TraceSpec trace = traceOf(session, id);
-        // Two assets' tags of one role need their assets' names.
-        if (tag->asset != session.view().asset()) trace.name = QString::fromStdString(tag->path());
-        const auto same = std::find_if(panes.begin(), panes.end(), [&](const PaneSpec& p) {
-            return !trace.unit.isEmpty() && p.traces[0].unit == trace.unit && p.traces.size() < 4;
-        });
-        if (same != panes.end())
-            same->traces.push_back(std::move(trace));
-        else
-            panes.push_back(PaneSpec{{std::move(trace)}});
-    }
-    for (PaneSpec& p : panes) p.stretch = p.traces.size() > 1 ? 1.3 : 1;
-    for (PaneSpec& b : bands) panes.push_back(std::move(b));
-    return panes;
-}
-
 }  // namespace
 
 SurveyBench::SurveyBench(Session& session) : Bench(session), slow_(new QTimer(this)) {
@@ -137,7 +109,7 @@ QString SurveyBench::pointerText() const {
 }
 
 void SurveyBench::rebuildPanes() {
-    plot_->setPanes(panesFor(session_));
+    plot_->setPanes(panesOfShown(session_, PaneGrouping::ByUnit));
 }
 
 void SurveyBench::updateTitle() {

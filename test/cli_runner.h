@@ -4,6 +4,7 @@
 #include <sys/wait.h>
 
 #include <array>
+#include <sstream>
 #include <cstdio>
 #include <filesystem>
 #include <fstream>

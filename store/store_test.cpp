@@ -175,6 +175,23 @@ TEST_F(StudyTest, ReadGivesTheNeighboursToo) {
               (std::vector<double>{19999}));
 }
 
+TEST_F(StudyTest, AValueIsFoundPastSamplesOfBadQuality) {
+    const std::int64_t line = tag(), held = tag("Step");
+    Series s;
+    for (int i = 0; i < 100; ++i) s.push(i * kMinute, i, i >= 40 && i < 45 ? Quality::Bad : Quality::Good);
+    write(line, s);
+    Series h;
+    h.push(0, 7);
+    for (int i = 1; i < 2000; ++i) h.push(i * kMinute, 9, Quality::Bad);
+    write(held, h);
+    Tag step = *study->catalog().tag(held);
+    step.kind = TagKind::Stepped;
+    EXPECT_DOUBLE_EQ(study->valueAt(*study->catalog().tag(line), 42 * kMinute + 30 * kSecond, Which::Mended),
+                     42.5);
+    EXPECT_DOUBLE_EQ(study->valueAt(step, 1900 * kMinute, Which::Mended), 7);
+    EXPECT_TRUE(std::isnan(study->valueAt(step, -kMinute, Which::Mended)));
+}
+
 TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
     const std::int64_t id = tag();
     Series s = wavy(300000);

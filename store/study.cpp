@@ -107,7 +107,19 @@ std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels,
 }
 
 double Study::valueAt(const Tag& tag, Instant t, Which which) {
-    return jacinth::valueAt(read(tag, {t, t + 1}, which), tag.bridging(), t);
+    // The nearest sample may be of bad quality: look as far as a line may reach; for held values until a
+    // usable one.
+    const Bridging bridging = tag.bridging();
+    const Instant start = samples_.whole(tag.id).firstTime;
+    Duration reach = bridging.longestGap == kWithoutEnd ? kHour : bridging.longestGap;
+    while (true) {
+        const Instant to = bridging.kind == TagKind::Continuous && bridging.longestGap != kWithoutEnd
+                               ? t + reach + 1
+                               : t + 1;
+        const double v = jacinth::valueAt(read(tag, {t - reach, to}, which), bridging, t);
+        if (std::isfinite(v) || bridging.longestGap != kWithoutEnd || t - reach < start) return v;
+        reach *= 8;
+    }
 }
 
 std::vector<ImportRecord> Study::imports() const {

@@ -157,6 +157,7 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     app::RuleEditor* editor = d.window().prove()->editor();
     editor->selectAll();
     QTest::keyClicks(editor, "mean(@bearing_vibration over 2h) > 2.75 for 20m");
+    QTest::qWait(400);  // the text is read when the typing pauses
     d.settle();
     EXPECT_TRUE(d.find<QLabel>("ruleState")->text().startsWith("valid"))
         << d.find<QLabel>("ruleState")->text().toStdString();

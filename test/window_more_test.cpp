@@ -18,6 +18,12 @@ class OnDemo : public ::testing::Test {
         copyDemo(folder / "s.jacinth");
         d = std::make_unique<WindowDriver>(folder / "s.jacinth");
     }
+    void writeRule() {
+        d->bench(app::BenchId::Prove);
+        QTest::keyClicks(d->window().prove()->editor(), "mean(@bearing_vibration over 2h) > 2.75 for 20m");
+        QTest::qWait(400);
+        d->settle();
+    }
     void findRunsByKeys() {
         d->bench(app::BenchId::Screen);
         d->type("runsWhere", "@kiln_step is not \"Idle\"");
@@ -39,6 +45,13 @@ TEST_F(OnDemo, AWrongRunExpressionSaysWhereAndChangesNothing) {
     d->type("runsWhere", "@kiln_step is not \"Idle\"", true);
     EXPECT_EQ(d->study().spansOf(track_kind::kRuns).size(), 263u);
     EXPECT_TRUE(d->statusText().contains("263 runs found"));
+}
+
+TEST_F(OnDemo, NothingSaidAboutRunsFindsNone) {
+    d->bench(app::BenchId::Screen);
+    d->click("findRuns");
+    EXPECT_TRUE(d->statusText().contains("Say when a run lasts"));
+    EXPECT_TRUE(d->study().spansOf(track_kind::kRuns).empty());
 }
 
 TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
@@ -129,7 +142,7 @@ TEST_F(OnDemo, EndReadsWorksTheAmountOut) {
 }
 
 TEST_F(OnDemo, TagsAskedForAreLinedUpBesideTheRules) {
-    d->bench(app::BenchId::Prove);
+    writeRule();
     auto* plot = d->window().findChild<app::LeadUpPlot*>("leadUpPlot");
     const int before = plot->graphsDrawn();
     EXPECT_EQ(before, 7);
@@ -141,7 +154,7 @@ TEST_F(OnDemo, TagsAskedForAreLinedUpBesideTheRules) {
 }
 
 TEST_F(OnDemo, AnAlarmIsOpenedInSurvey) {
-    d->bench(app::BenchId::Prove);
+    writeRule();
     d->click("proveButton");
     QTableView* alarms = d->window().prove()->alarms();
     ASSERT_GT(alarms->model()->rowCount(), 0);
@@ -159,7 +172,7 @@ TEST_F(OnDemo, AnAlarmIsOpenedInSurvey) {
 }
 
 TEST_F(OnDemo, MostShorterThanLeastIsMarked) {
-    d->bench(app::BenchId::Prove);
+    writeRule();
     d->type("proveLeast", "60h");
     d->click("proveButton");
     EXPECT_TRUE(d->find<QLineEdit>("proveLeast")->property("wrong").toBool());

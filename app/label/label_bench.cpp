@@ -29,9 +29,6 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     list_->setFixedHeight(160);
     list_->installEventFilter(this);
     state_ = makeLabel("", "second");
-    auto* top = new QHBoxLayout;
-    top->addWidget(title_, 1);
-    top->addWidget(new TimeField(session));
     auto* head = new QHBoxLayout;
     head->addWidget(makeLabel("Labels", "section"));
     head->addStretch();
@@ -39,7 +36,7 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 8, 8, 4);
     column->setSpacing(6);
-    column->addLayout(top);
+    column->addLayout(makeTitleRow(title_, session));
     column->addWidget(plot_, 1);
     column->addLayout(head);
     column->addWidget(list_);

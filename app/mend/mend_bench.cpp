@@ -51,9 +51,6 @@ void MendBench::buildMiddle() {
     ledgerModel_ = new RowsModel({"on", "fix", "from – to", "amount", "why", "by", "entered"}, this);
     ledger_ = makeTable(ledgerModel_, "fixLedger", {34, 60, 210, 110, 0, 66, 90});
     ledger_->setFixedHeight(140);
-    auto* top = new QHBoxLayout;
-    top->addWidget(title_, 1);
-    top->addWidget(new TimeField(session_));
     auto* head = new QHBoxLayout;
     head->addWidget(makeLabel("Fix ledger", "section"));
     head->addStretch();
@@ -61,7 +58,7 @@ void MendBench::buildMiddle() {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 8, 8, 4);
     column->setSpacing(6);
-    column->addLayout(top);
+    column->addLayout(makeTitleRow(title_, session_));
     column->addWidget(plot_, 1);
     column->addLayout(head);
     column->addWidget(ledger_);

@@ -12,7 +12,6 @@ QString hoursText(Duration d) {
     return d % kHour == 0 && d < 5 * kDay ? QString("%1h").arg(d / kHour)
                                           : QString::fromStdString(formatDuration(d));
 }
-const char* const kFirstRule = "mean(@bearing_vibration over 2h) > 2.75 for 20m";
 }  // namespace
 
 ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(this)) {
@@ -30,8 +29,6 @@ ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(th
         most_->setText(hoursText(rules.front().spec.most));
         least_->setText(hoursText(rules.front().spec.least));
         join_->setText(hoursText(rules.front().spec.join));
-    } else if (compileForFleet(session.study(), kFirstRule)) {
-        editor_->setPlainText(kFirstRule);
     }
     checkText();
     showProof();

@@ -397,7 +397,11 @@ void ScreenBench::open(std::int64_t id) {
 void ScreenBench::findThem() {
     RunSearch search;
     search.where = where_->text().toStdString();
-    if (search.where.empty()) search.where = where_->placeholderText().toStdString();
+    if (search.where.empty()) {
+        markWrong(where_, true, "a condition that is true while a run lasts");
+        emit session_.failed("Say when a run lasts, for example " + where_->placeholderText());
+        return;
+    }
     const auto least = parseDuration(least_->text().toStdString());
     markWrong(least_, !least && !least_->text().isEmpty(), "a duration like 1h");
     search.least = least ? *least : 0;

@@ -35,6 +35,13 @@ void TimeField::take() {
     show_();
 }
 
+QLayout* makeTitleRow(QWidget* title, Session& session) {
+    auto* row = new QHBoxLayout;
+    row->addWidget(title, 1);
+    row->addWidget(new TimeField(session));
+    return row;
+}
+
 MomentField::MomentField(Session& session, const QString& name, const QString& accessible)
     : session_(session) {
     setObjectName(name);

@@ -1,6 +1,7 @@
 // The field that says and takes the time in view: “4 Apr 2026 06:00 +2d”.
 #pragma once
 
+#include <QLayout>
 #include <QLineEdit>
 
 #include "app/shell/session.h"
@@ -17,6 +18,9 @@ class TimeField : public QLineEdit {
     void take();
     Session& session_;
 };
+
+/// The head of a bench: its title, and the time in view on the right.
+QLayout* makeTitleRow(QWidget* title, Session& session);
 
 /// A field for one moment, read back as typed. `moment()` is empty where the text is no time.
 class MomentField : public QLineEdit {

@@ -37,9 +37,6 @@ SurveyBench::SurveyBench(Session& session) : Bench(session), slow_(new QTimer(th
     written_->setFixedHeight(132);
     writtenState_ = makeLabel("", "second");
 
-    auto* top = new QHBoxLayout;
-    top->addWidget(title_, 1);
-    top->addWidget(new TimeField(session));
     auto* head = new QHBoxLayout;
     head->addWidget(makeLabel("What was written down", "section"));
     head->addStretch();
@@ -47,7 +44,7 @@ SurveyBench::SurveyBench(Session& session) : Bench(session), slow_(new QTimer(th
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 8, 8, 4);
     column->setSpacing(6);
-    column->addLayout(top);
+    column->addLayout(makeTitleRow(title_, session));
     column->addWidget(plot_, 1);
     column->addLayout(head);
     column->addWidget(written_);

@@ -1,182 +1,83 @@
+// The way of an import: pieces of the file are read by two threads ahead of the one that stores; samples are
+// gathered by tag and stored batch by batch. Only the writing itself locks the file, for some milliseconds.
 #include "source/import_samples.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
+#include <deque>
+#include <future>
 #include <nlohmann/json.hpp>
 #include <unordered_map>
+
+#include "source/chunks.h"
+#include "source/parse_rows.h"
 
 namespace jacinth {
 namespace {
 
-constexpr std::size_t kBatchSamples = 2'000'000;  // held in memory between two commits: about 32 MB
-constexpr std::size_t kPreviewRows = 200;
+constexpr std::size_t kBatchSamples = 4'000'000;      // gathered between two commits: about 64 MB
+constexpr std::size_t kMostHeldSamples = 16'000'000;  // of tags too thin for a block of their own yet
+constexpr std::size_t kWorthStoring = kBlockSamples / 2;
 constexpr std::size_t kListedBadRows = 100;
-
-std::string zoneName(const Study* study, const LayoutHints& hints) {
-    if (!hints.zone.empty()) return hints.zone;
-    return study ? study->setting("zone", "UTC") : "UTC";
-}
-
-Result<Quality> readQuality(std::string_view text) {
-    const std::string word = lowerCase(trimmed(text));
-    if (word.empty() || word == "good") return Quality::Good;
-    if (word == "uncertain") return Quality::Uncertain;
-    if (word == "bad") return Quality::Bad;
-    // Numeric OPC quality: 192 and above good, 64 to 127 uncertain, below 64 bad.
-    if (const auto code = readNumber(word, false); code && *code >= 0 && *code <= 255) {
-        if (*code >= 192) return Quality::Good;
-        if (*code >= 64 && *code < 128) return Quality::Uncertain;
-        if (*code < 64) return Quality::Bad;
-    }
-    return Error{fmt::format("quality `{}` is none of good, uncertain, bad", text.substr(0, 40))};
-}
-
-/// Where a row's fields go. Shared by preview (which stores nothing) and import.
-class RowSink {
-  public:
-    virtual ~RowSink() = default;
-    virtual void sample(int column, std::string_view tagName, Instant t, std::string_view value,
-                        Quality q) = 0;
-    virtual void badRow(std::string reason) = 0;
-};
-
-/// Reads the rows of a file in its layout and hands on what they say.
-class RowInterpreter {
-  public:
-    RowInterpreter(const TextLayout& layout, TimeReader times) : layout_(layout), times_(std::move(times)) {}
-
-    void read(const std::vector<std::string_view>& fields, RowSink& sink) {
-        if (fields.size() != layout_.columns.size())
-            return sink.badRow(
-                fmt::format("{} fields where the header has {}", fields.size(), layout_.columns.size()));
-        const auto t = times_.read(fields[layout_.timeColumn]);
-        if (!t) return sink.badRow(t.error().message);
-        if (layout_.longForm) return readLong(fields, *t, sink);
-        for (std::size_t i = 0; i < fields.size(); ++i) {
-            if (static_cast<int>(i) == layout_.timeColumn) continue;
-            const std::string_view value = trimmed(fields[i]);
-            if (!value.empty()) sink.sample(static_cast<int>(i), {}, *t, value, Quality::Good);
-        }
-    }
-    const TimeReader& times() const { return times_; }
-
-  private:
-    void readLong(const std::vector<std::string_view>& fields, Instant t, RowSink& sink) {
-        const std::string_view tag = trimmed(fields[layout_.tagColumn]),
-                               value = trimmed(fields[layout_.valueColumn]);
-        if (tag.empty()) return sink.badRow("no tag");
-        if (value.empty()) return sink.badRow("no value");
-        Quality q = Quality::Good;
-        if (layout_.qualityColumn >= 0) {
-            const auto quality = readQuality(fields[layout_.qualityColumn]);
-            if (!quality) return sink.badRow(quality.error().message);
-            q = *quality;
-        }
-        sink.sample(-1, tag, t, value, q);
-    }
-    const TextLayout& layout_;
-    TimeReader times_;
-};
-
-class PreviewSink : public RowSink {
-  public:
-    PreviewSink(ImportPreview& out, const LayoutHints& hints) : out_(out), hints_(hints) {}
-    void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality) override {
-        const LayoutColumn c =
-            column >= 0 ? out_.layout.columns[column] : columnFromHeader(std::string(tagName), hints_.asset);
-        if (column >= 0 && !c.states && !readNumber(value, out_.layout.decimalComma))
-            return badRow(fmt::format("`{}` in `{}` is no number", value.substr(0, 40), c.header));
-        const std::string path = c.asset + "/" + c.tag;
-        if (std::find(out_.tags.begin(), out_.tags.end(), path) == out_.tags.end()) out_.tags.push_back(path);
-        if (!out_.firstTimes) out_.firstTimes = TimeRange{t, t};
-        out_.firstTimes->from = std::min(out_.firstTimes->from, t);
-        out_.firstTimes->to = std::max(out_.firstTimes->to, t);
-    }
-    void badRow(std::string reason) override { out_.badRows.push_back({line, std::move(reason), raw}); }
-    std::int64_t line = 0;
-    std::string raw;
-
-  private:
-    ImportPreview& out_;
-    const LayoutHints& hints_;
-};
+constexpr std::size_t kPiecesAhead = 3;
 
 /// Gathers samples by tag and stores them batch by batch.
-class StudySink : public RowSink {
+class Batches {
   public:
-    StudySink(Study& study, const TextSource& source, const TextLayout& layout, const LayoutHints& hints,
-              ImportResult& result)
-        : study_(study),
-          layout_(layout),
-          hints_(hints),
-          result_(result),
-          byColumn_(layout.columns.size(), nullptr) {
+    Batches(Study& study, const TextSource& source, const TextLayout& layout, ImportResult& result)
+        : study_(study), result_(result) {
         record_.file = source.name;
         record_.kind = layout.longForm ? "long" : "wide";
         record_.bytes = static_cast<std::int64_t>(source.text.size());
+        for (const Tag& tag : study.catalog().tags()) kinds_[tag.path()] = tag.kind;
     }
 
-    void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality q) override {
-        Target* target = column >= 0 ? byColumn_[column] : find(tagName);
-        const auto number = readNumber(value, layout_.decimalComma);
-        if (!target) {
-            const LayoutColumn c =
-                column >= 0 ? layout_.columns[column] : columnFromHeader(std::string(tagName), hints_.asset);
-            if (c.asset.empty() || c.tag.empty())
-                return badRow(fmt::format("tag `{}` names no asset; write it like `Kiln 3/Air-off temp`",
-                                          tagName.substr(0, 60)));
-            target = open(c, column >= 0 ? c.states : !number.has_value());
-            if (column >= 0)
-                byColumn_[column] = target;
-            else
-                byName_[std::string(tagName)] = target;
+    /// What is known of tags' kinds now, for reading the next piece.
+    std::shared_ptr<const KnownKinds> kinds() const { return std::make_shared<KnownKinds>(kinds_); }
+
+    /// Was a tag taken for a number in this piece and for a state in one before it, or the other way round?
+    bool contradicts(const ParsedRows& piece) const {
+        return std::any_of(piece.tags.begin(), piece.tags.end(), [&](const auto& tag) {
+            const auto known = kinds_.find(tag->path);
+            return known != kinds_.end() && known->second != tag->kind &&
+                   (known->second == TagKind::State || tag->kind == TagKind::State);
+        });
+    }
+
+    void add(ParsedRows& piece) {
+        for (const auto& tag : piece.tags) add(*tag);
+        for (BadRow& row : piece.bad) {
+            ++result_.badRowCount;
+            if (result_.badRows.size() < kListedBadRows) result_.badRows.push_back(row);
+            bad_.push_back(std::move(row));
         }
-        if (target->kind == TagKind::State) {
-            target->series.push(t, stateCode(*target, value), q);
-        } else if (number) {
-            target->series.push(t, *number, q);
-        } else {
-            return badRow(fmt::format("`{}` for `{}` is no number", value.substr(0, 40), target->path));
-        }
-        ++waiting_;
+        result_.rows += piece.rows;
     }
 
-    void badRow(std::string reason) override {
-        ++result_.badRowCount;
-        BadRow row{line, std::move(reason), std::string(raw.substr(0, 300))};
-        if (result_.badRows.size() < kListedBadRows) result_.badRows.push_back(row);
-        bad_.push_back(std::move(row));
-    }
-
-    bool full() const { return waiting_ >= kBatchSamples; }
+    bool full() const { return fresh_ >= kBatchSamples; }
 
     void commit(bool complete) {
-        Transaction transaction(study_.database());
-        if (record_.id == 0) result_.import = record_.id = study_.beginImport(record_);
-        for (Target* target : order_) store(*target);
-        for (const BadRow& row : bad_) study_.keepBadRow(record_.id, row);
-        bad_.clear();
-        record_.rows = result_.rows;
-        record_.samples = result_.samples;
-        record_.badRows = result_.badRowCount;
-        record_.complete = complete;
-        study_.updateImport(record_);
-        if (complete)
-            study_.enterInLedger("import " + record_.file, "",
-                                 {{"rows", result_.rows},
-                                  {"samples", result_.samples},
-                                  {"replaced", result_.replaced},
-                                  {"badRows", result_.badRowCount}});
-        transaction.commit();
-        waiting_ = 0;
+        std::vector<Target*> due;
+        const bool all = complete || waiting_ >= kMostHeldSamples;
+        for (Target* t : order_)
+            if (!t->series.empty() && (all || t->series.size() >= kWorthStoring)) due.push_back(t);
+        makeTags(due);
+        std::vector<PreparedWrite> writes;
+        for (Target* t : due) {
+            waiting_ -= t->series.size();
+            writes.push_back(study_.samples().prepare(t->tag, std::move(t->series)));
+            t->series = {};
+        }
+        code(writes);
+        store(writes, complete);
+        fresh_ = 0;
     }
 
     void listTags() {
         for (const Target* target : order_) result_.tags.push_back(target->path);
     }
-    std::int64_t line = 0;
-    std::string_view raw;
 
   private:
     struct Target {
@@ -189,141 +90,225 @@ class StudySink : public RowSink {
         std::vector<int> codes;           ///< the study's code of each
     };
 
-    Target* find(std::string_view name) {
-        if (lastTarget_ && name == lastName_) return lastTarget_;
-        const auto found = byName_.find(std::string(name));
-        if (found == byName_.end()) return nullptr;
-        lastName_ = found->first;
-        return lastTarget_ = found->second;
-    }
-
-    Target* open(const LayoutColumn& c, bool states) {
-        const std::string path = c.asset + "/" + c.tag;
-        auto& slot = targets_[path];
+    void add(ParsedTag& parsed) {
+        auto& slot = targets_[parsed.path];
         if (!slot) {
             slot = std::make_unique<Target>();
             order_.push_back(slot.get());
-            slot->path = path;
-            slot->column = c;
-            slot->kind = states ? TagKind::State : TagKind::Continuous;
-            if (const auto known = study_.catalog().tagAt(path)) slot->kind = known->kind;
+            slot->path = parsed.path;
+            slot->column = parsed.column;
+            slot->kind = kinds_.try_emplace(parsed.path, parsed.kind).first->second;
         }
-        return slot.get();
+        if (slot->kind == TagKind::State) {
+            std::vector<double> code;
+            for (const std::string& name : parsed.states) code.push_back(placeOf(*slot, name));
+            for (double& v : parsed.series.values) v = code[static_cast<std::size_t>(v)];
+        }
+        slot->series.append(parsed.series);
+        waiting_ += parsed.series.size();
+        fresh_ += parsed.series.size();
     }
 
-    static double stateCode(Target& target, std::string_view name) {
+    static double placeOf(Target& target, const std::string& name) {
         const auto found = std::find(target.states.begin(), target.states.end(), name);
         if (found != target.states.end()) return static_cast<double>(found - target.states.begin());
-        target.states.emplace_back(name);
+        target.states.push_back(name);
         return static_cast<double>(target.states.size() - 1);
     }
 
-    void store(Target& target) {
-        if (target.series.empty()) return;
+    /// Tags and states that the study does not have yet, and codes in place of places.
+    void makeTags(const std::vector<Target*>& due) {
+        Transaction transaction(study_.database());
+        if (record_.id == 0) result_.import = record_.id = study_.beginImport(record_);
+        for (Target* t : due) {
+            if (t->tag == 0) makeTag(*t);
+            if (t->kind != TagKind::State) continue;
+            while (t->codes.size() < t->states.size())
+                t->codes.push_back(study_.catalog().addState(t->tag, t->states[t->codes.size()]));
+            for (double& v : t->series.values) v = t->codes[static_cast<std::size_t>(v)];
+        }
+        transaction.commit();
+    }
+
+    void makeTag(Target& target) {
         Catalog& catalog = study_.catalog();
-        if (target.tag == 0) {
-            const auto known = catalog.tagAt(target.path);
-            target.tag = known ? known->id
-                               : catalog.addTag(catalog.addAsset(target.column.asset), target.column.tag,
-                                                target.column.unit, target.kind);
-            // A unit that an earlier file did not say is taken from this one.
-            if (known && known->unit.empty() && !target.column.unit.empty()) {
-                Tag tag = *known;
-                tag.unit = target.column.unit;
-                catalog.updateTag(tag);
-            }
+        const auto known = catalog.tagAt(target.path);
+        target.tag = known ? known->id
+                           : catalog.addTag(catalog.addAsset(target.column.asset), target.column.tag,
+                                            target.column.unit, target.kind);
+        // A unit that an earlier file did not say is taken from this one.
+        if (known && known->unit.empty() && !target.column.unit.empty()) {
+            Tag tag = *known;
+            tag.unit = target.column.unit;
+            catalog.updateTag(tag);
         }
-        if (target.kind == TagKind::State) {
-            while (target.codes.size() < target.states.size())
-                target.codes.push_back(catalog.addState(target.tag, target.states[target.codes.size()]));
-            for (double& v : target.series.values) v = target.codes[static_cast<std::size_t>(v)];
+    }
+
+    static void code(std::vector<PreparedWrite>& writes) {
+        std::atomic<std::size_t> next{0};
+        const auto work = [&] {
+            for (std::size_t i = next++; i < writes.size(); i = next++) SampleStore::code(writes[i]);
+        };
+        auto helper = std::async(std::launch::async, work);
+        work();
+        helper.get();
+    }
+
+    void store(std::vector<PreparedWrite>& writes, bool complete) {
+        Transaction transaction(study_.database());
+        for (PreparedWrite& w : writes) {
+            if (!study_.samples().apply(w))
+                throw StoreError("another import is writing the same tags; start this one again after it");
+            study_.keepImportPart(record_.id, w);
+            result_.samples += w.count.added;
+            result_.replaced += w.count.replaced;
+            result_.unchanged += w.count.unchanged;
+            study_.catalog().setSpacing(w.tag, study_.samples().spacing(w.tag));
         }
-        const WriteCount count = study_.samples().write(target.tag, std::move(target.series));
-        target.series = {};
-        result_.samples += count.added;
-        result_.replaced += count.replaced;
-        result_.unchanged += count.unchanged;
-        catalog.setSpacing(target.tag, study_.samples().spacing(target.tag));
+        for (const BadRow& row : bad_) study_.keepBadRow(record_.id, row);
+        bad_.clear();
+        record_.rows = result_.rows;
+        record_.samples = result_.samples;
+        record_.replaced = result_.replaced;
+        record_.badRows = result_.badRowCount;
+        record_.complete = complete;
+        study_.updateImport(record_);
+        if (complete)
+            study_.enterInLedger("import " + record_.file, "",
+                                 {{"rows", result_.rows},
+                                  {"samples", result_.samples},
+                                  {"replaced", result_.replaced},
+                                  {"badRows", result_.badRowCount}});
+        transaction.commit();
     }
 
     Study& study_;
-    const TextLayout& layout_;
-    const LayoutHints& hints_;
     ImportResult& result_;
     ImportRecord record_;
-    std::map<std::string, std::unique_ptr<Target>> targets_;
+    KnownKinds kinds_;
+    std::unordered_map<std::string, std::unique_ptr<Target>> targets_;
     std::vector<Target*> order_;  ///< of first sight, so that new tags stand in the order of the file
-    std::vector<Target*> byColumn_;
-    std::unordered_map<std::string, Target*> byName_;
-    std::string_view lastName_;
-    Target* lastTarget_ = nullptr;
     std::vector<BadRow> bad_;
-    std::size_t waiting_ = 0;
+    std::size_t waiting_ = 0;  ///< samples gathered and not stored
+    std::size_t fresh_ = 0;    ///< gathered since the last commit
 };
+
+/// Reads pieces ahead on other threads and hands them on in the order of the file.
+class PieceReader {
+  public:
+    PieceReader(std::string_view bytes, const TextLayout& layout, std::string asset, TimeReader times)
+        : chunks_(bytes, layout.separator),
+          layout_(layout),
+          asset_(std::move(asset)),
+          times_(std::move(times)) {}
+
+    /// The next piece, or none at the end. `redo` says whether what is known by now makes it read otherwise.
+    Result<std::optional<ParsedRows>> next(const Batches& batches, double& share) {
+        while (ahead_.size() < kPiecesAhead && !ended_) {
+            auto chunk = chunks_.next();
+            if (!chunk) return chunk.error();
+            if (!*chunk) {
+                ended_ = true;
+                break;
+            }
+            start(std::move(**chunk), batches.kinds());
+        }
+        if (ahead_.empty()) return std::optional<ParsedRows>();
+        Piece piece = std::move(ahead_.front());
+        ahead_.pop_front();
+        ParsedRows rows = piece.rows.get();
+        share = piece.chunk.share;
+        // A wall time that happened twice depends on the row before it, in the piece before this one.
+        if ((rows.twice > 0 && last_ != kNoInstant) || batches.contradicts(rows))
+            rows = parseRows(piece.chunk.text, piece.chunk.firstLine, layout_, asset_, *batches.kinds(),
+                             times_.after(last_));
+        if (rows.last != kNoInstant) last_ = rows.last;
+        return std::optional<ParsedRows>(std::move(rows));
+    }
+
+  private:
+    struct Piece {
+        TextChunk chunk;
+        std::future<ParsedRows> rows;
+    };
+
+    void start(TextChunk chunk, std::shared_ptr<const KnownKinds> kinds) {
+        if (!begun_) {
+            RowReader header(chunk.text, layout_.separator);
+            header.next();
+            const std::string_view top = chunk.text.substr(0, header.position());
+            chunk.firstLine += std::count(top.begin(), top.end(), '\n');
+            chunk.text.remove_prefix(top.size());
+            begun_ = true;
+        }
+        const std::string_view text = chunk.text;
+        const std::int64_t line = chunk.firstLine;
+        ahead_.push_back({std::move(chunk), std::async(std::launch::async, [this, text, line, kinds] {
+                              return parseRows(text, line, layout_, asset_, *kinds, times_);
+                          })});
+    }
+
+    ChunkReader chunks_;
+    const TextLayout& layout_;
+    std::string asset_;
+    TimeReader times_;
+    std::deque<Piece> ahead_;
+    bool begun_ = false, ended_ = false;
+    Instant last_ = kNoInstant;
+};
+
+/// A packed file is read to its end before anything is stored: damage further on must leave the study as it
+/// is.
+Status checkPacked(const TextSource& source, const TextLayout& layout) {
+    if (!isGzip(source.text)) return Done{};
+    const auto checked = checkGzip(source.text);
+    if (!checked)
+        return Error{fmt::format("{}: {}. Nothing was imported", source.name, checked.error().message)};
+    return checkEnd({source.name, checked->tail}, layout.separator, layout.columns.size());
+}
 
 }  // namespace
 
-Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints) {
-    auto layout = guessLayout(source, hints);
-    if (!layout) return layout.error();
-    const auto zone = Zone::named(zoneName(study, hints));
-    if (!zone) return zone.error();
-    ImportPreview out;
-    out.name = source.name;
-    out.bytes = static_cast<std::int64_t>(source.text.size());
-    out.layout = *layout;
-    out.zone = zone->name();
-    const std::string_view body = withoutMark(source.text);
-    out.rows = std::count(body.begin(), body.end(), '\n') - (body.back() == '\n' ? 1 : 0);
-    RowReader rows(body, layout->separator);
-    rows.next();
-    out.header.assign(rows.fields().begin(), rows.fields().end());
-    RowInterpreter interpreter(out.layout, TimeReader(layout->dateOrder, *zone));
-    PreviewSink sink(out, hints);
-    for (std::size_t i = 0; i < kPreviewRows && rows.next(); ++i) {
-        sink.line = rows.line();
-        sink.raw = rows.raw();
-        if (out.firstRows.size() < 12) out.firstRows.emplace_back(rows.fields().begin(), rows.fields().end());
-        interpreter.read(rows.fields(), sink);
-    }
-    out.timesCarryZone = interpreter.times().sawOffset();
-    return out;
+Result<Zone> zoneOfTimes(const Study* study, const LayoutHints& hints) {
+    if (!hints.zone.empty()) return Zone::named(hints.zone);
+    return Zone::named(study ? study->setting("zone", "UTC") : "UTC");
 }
 
 Result<ImportResult> importSamples(Study& study, const TextSource& source, const LayoutHints& hints,
                                    const Progress& progress) {
-    const auto layout = guessLayout(source, hints);
+    const auto head = headOf(source);
+    if (!head) return head.error();
+    const auto layout = guessLayout({source.name, head->text}, hints);
     if (!layout) return layout.error();
-    const auto zone = Zone::named(zoneName(&study, hints));
+    if (const Status whole = checkPacked(source, *layout); !whole) return whole.error();
+    const auto zone = zoneOfTimes(&study, hints);
     if (!zone) return zone.error();
     ImportResult result;
     try {
-        StudySink sink(study, source, *layout, hints, result);
-        RowInterpreter interpreter(*layout, TimeReader(layout->dateOrder, *zone));
-        const std::string_view body = withoutMark(source.text);
-        RowReader rows(body, layout->separator);
-        rows.next();
-        while (rows.next()) {
-            ++result.rows;
-            sink.line = rows.line();
-            sink.raw = rows.raw();
-            interpreter.read(rows.fields(), sink);
-            if (!sink.full()) continue;
-            sink.commit(false);
-            if (progress &&
-                !progress(static_cast<double>(rows.position()) / static_cast<double>(body.size()))) {
+        Batches batches(study, source, *layout, result);
+        PieceReader pieces(source.text, *layout, hints.asset, TimeReader(layout->dateOrder, *zone));
+        std::int64_t twice = 0;
+        double share = 0;
+        while (true) {
+            auto piece = pieces.next(batches, share);
+            if (!piece) return piece.error();
+            if (!*piece) break;
+            twice += (*piece)->twice;
+            batches.add(**piece);
+            if (batches.full()) batches.commit(false);
+            if (progress && !progress(share)) {
                 result.cancelled = true;
                 break;
             }
         }
-        if (!result.cancelled) sink.commit(true);
-        sink.listTags();
+        if (!result.cancelled) batches.commit(true);
+        batches.listTags();
         if (!hints.zone.empty() && study.setting("zone").empty()) study.setSetting("zone", hints.zone);
-        if (interpreter.times().twice() > 0)
+        if (twice > 0)
             result.notes.push_back(
                 fmt::format("{} rows have a wall time that happened twice in {} (clocks put back); they were "
                             "taken in the order of the file",
-                            interpreter.times().twice(), zone->name()));
+                            twice, zone->name()));
         if (progress) progress(1.0);
     } catch (const StoreError& e) {
         study.reload();

@@ -50,20 +50,6 @@ Status checkIsText(const TextSource& source) {
     return Done{};
 }
 
-/// A file cut off while it was written ends without a line end, in a row with too few fields or an open
-/// quote.
-Status checkEnd(const TextSource& source, char separator, std::size_t fields) {
-    const std::string_view text = source.text;
-    if (text.empty() || text.back() == '\n') return Done{};
-    const std::size_t start = text.rfind('\n') + 1;
-    RowReader last(text.substr(start), separator);
-    if (last.next() && (last.openQuote() || last.fields().size() < fields))
-        return Error{
-            fmt::format("{} stops in the middle of its last row (`{}`): it was cut off. Nothing was imported",
-                        source.name, last.raw().substr(0, 60))};
-    return Done{};
-}
-
 bool namesTime(const std::string& header) {
     static const std::array<const char*, 8> names{"time",      "timestamp", "date",       "datetime",
                                                   "date time", "date/time", "time stamp", "utc"};
@@ -179,6 +165,18 @@ Status fillWide(const TextSource& source, const TextHead& head, const LayoutHint
 
 }  // namespace
 
+Status checkEnd(const TextSource& source, char separator, std::size_t fields) {
+    const std::string_view text = source.text;
+    if (text.empty() || text.back() == '\n') return Done{};
+    const std::size_t start = text.rfind('\n') + 1;
+    RowReader last(text.substr(start), separator);
+    if (last.next() && (last.openQuote() || last.fields().size() < fields))
+        return Error{
+            fmt::format("{} stops in the middle of its last row (`{}`): it was cut off. Nothing was imported",
+                        source.name, last.raw().substr(0, 60))};
+    return Done{};
+}
+
 Result<TextHead> readHead(const TextSource& source, std::size_t rows) {
     if (const Status text = checkIsText(source); !text) return text.error();
     const std::string_view body = withoutMark(source.text);
@@ -248,8 +246,35 @@ LayoutColumn columnFromHeader(const std::string& header, const std::string& othe
     return out;
 }
 
+/// Up to 15 digits with a point: both parts of the quotient are exact, so their quotient is the nearest
+/// double (Clinger 1990). None where the field is written otherwise.
+std::optional<double> readPlainNumber(std::string_view field, char point) {
+    static constexpr std::array<double, 16> kTens{1,   1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                                  1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+    std::size_t i = field[0] == '-';
+    const std::size_t start = i;
+    std::size_t points = 0, decimals = 0;
+    std::uint64_t digits = 0;
+    if (field.size() - i > 16) return {};
+    for (; i < field.size(); ++i) {
+        const char c = field[i];
+        if (c >= '0' && c <= '9') {
+            digits = digits * 10 + static_cast<std::uint64_t>(c - '0');
+            decimals += points;
+        } else if (c == point && points == 0 && i > start) {
+            points = 1;
+        } else {
+            return {};
+        }
+    }
+    if (i - start - points == 0 || i - start - points > 15) return {};
+    const double value = static_cast<double>(digits) / kTens[decimals];
+    return start ? -value : value;
+}
+
 std::optional<double> readNumber(std::string_view field, bool decimalComma) {
     if (field.empty() || field.size() > 64) return {};
+    if (const auto plain = readPlainNumber(field, decimalComma ? ',' : '.')) return plain;
     std::array<char, 64> copy;
     const char* begin = field.data();
     if (decimalComma && std::memchr(field.data(), ',', field.size())) {

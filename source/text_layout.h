@@ -44,6 +44,10 @@ struct TextHead {
 };
 Result<TextHead> readHead(const TextSource& source, std::size_t rows);
 
+/// A file cut off while it was written ends without a line end, in a row with too few fields or an open
+/// quote. `source` may be the last part of a text.
+Status checkEnd(const TextSource& source, char separator, std::size_t fields);
+
 /// Fails with a message for the user where there is no time column or a header names no asset.
 Result<TextLayout> guessLayout(const TextSource& source, const LayoutHints& hints);
 

@@ -17,6 +17,13 @@ const char* dateOrderName(DateOrder order);
 class TimeReader {
   public:
     TimeReader(DateOrder order, Zone zone) : order_(order), zone_(std::move(zone)) {}
+    /// The same reader as it would be after a row at `last`.
+    TimeReader after(Instant last) const {
+        TimeReader out(order_, zone_);
+        out.last_ = last;
+        return out;
+    }
+    Instant last() const { return last_; }  ///< kNoInstant before the first time that could be read
 
     /// The instant, or the reason why there is none: “time 2026-03-29 02:30 does not exist in Europe/Oslo”.
     Result<Instant> read(std::string_view text);
@@ -26,7 +33,10 @@ class TimeReader {
   private:
     DateOrder order_;
     Zone zone_;
+    std::optional<Instant> readUsual(std::string_view text);
     Instant last_ = kNoInstant;
+    std::string day_;  ///< the date last read, as written
+    std::int64_t dayStart_ = 0;
     std::int64_t twice_ = 0;
     bool sawOffset_ = false;
 };

@@ -30,10 +30,15 @@ std::int64_t unzigzag(std::uint64_t v) {
 
 class Writer {
   public:
+    Writer() = default;
+    explicit Writer(std::size_t room) { out.reserve(room); }
     void byte(std::uint8_t v) { out.push_back(v); }
     void varint(std::uint64_t v) {
-        for (; v >= 0x80; v >>= 7) out.push_back(static_cast<std::uint8_t>(v | 0x80));
-        out.push_back(static_cast<std::uint8_t>(v));
+        std::array<std::uint8_t, 10> bytes;
+        std::size_t n = 0;
+        for (; v >= 0x80; v >>= 7) bytes[n++] = static_cast<std::uint8_t>(v | 0x80);
+        bytes[n++] = static_cast<std::uint8_t>(v);
+        out.insert(out.end(), bytes.begin(), bytes.begin() + n);
     }
     void signedVarint(std::int64_t v) { varint(zigzag(v)); }
     void real(double v) {
@@ -104,25 +109,38 @@ Blob takeCompressed(Reader& in) {
     return plain;
 }
 
+/// The nearest integer of |v| < 2^51, ties to even: adding 1.5·2^52 leaves no room for a fraction.
+inline double roundedSmall(double v) {
+    constexpr double kShift = 6755399441055744.0;
+    return (v + kShift) - kShift;
+}
+
+bool exactWith(std::span<const double> values, int decimals) {
+    const double power = kPowers[decimals];
+    bool exact = true;
+    for (const double v : values) exact &= roundedSmall(v * power) / power == v;
+    return exact;
+}
+
 /// The least number of decimals with which every value is exactly an integer over a power of ten; -1 for
 /// none.
 int decimalsOf(std::span<const double> values) {
     int decimals = 0;
     for (const double v : values) {
-        if (!std::isfinite(v) || std::abs(v) > 1e9 || (v == 0 && std::signbit(v))) return -1;
-        while (std::round(v * kPowers[decimals]) / kPowers[decimals] != v)
+        if (!(std::abs(v) <= 1e9) || (v == 0 && std::signbit(v))) return -1;
+        while (roundedSmall(v * kPowers[decimals]) / kPowers[decimals] != v)
             if (++decimals == static_cast<int>(kPowers.size())) return -1;
     }
     // More decimals can undo exactness of an earlier value: check once all at the final number.
-    for (const double v : values)
-        if (std::round(v * kPowers[decimals]) / kPowers[decimals] != v) return -1;
-    return decimals;
+    return exactWith(values, decimals) ? decimals : -1;
 }
 
 Blob timesToBytes(std::span<const Instant> times) {
-    Writer w;
+    Writer w(times.size() * 3 + 32);
     std::int64_t unit = 0;
-    for (std::size_t i = 1; i < times.size(); ++i) unit = std::gcd(unit, times[i] - times[i - 1]);
+    for (std::size_t i = 1; i < times.size() && unit != 1; ++i)
+        if (const Duration step = times[i] - times[i - 1]; unit == 0 || step % unit != 0)
+            unit = std::gcd(unit, step);
     unit = std::max<std::int64_t>(1, unit);
     w.signedVarint(times[0]);
     w.varint(static_cast<std::uint64_t>(unit));
@@ -149,13 +167,13 @@ void bytesToTimes(const Blob& bytes, std::size_t n, std::vector<Instant>& times)
 }
 
 Blob valuesToBytes(std::span<const double> values) {
-    Writer w;
+    Writer w(values.size() * 3 + 16);
     const int decimals = decimalsOf(values);
     if (decimals >= 0) {
         w.byte(static_cast<std::uint8_t>(decimals));
         std::int64_t before = 0;
         for (const double v : values) {
-            const auto integer = static_cast<std::int64_t>(std::llround(v * kPowers[decimals]));
+            const auto integer = static_cast<std::int64_t>(roundedSmall(v * kPowers[decimals]));
             w.signedVarint(integer - before);
             before = integer;
         }

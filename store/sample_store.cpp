@@ -18,7 +18,7 @@ bool anyTouches(std::span<const Fix> fixes, TimeRange range) {
 
 /// Sorts by time and keeps the later entry of equal times.
 void settle(Series& s) {
-    if (std::is_sorted(s.times.begin(), s.times.end(), [](Instant a, Instant b) { return a <= b; })) return;
+    if (std::adjacent_find(s.times.begin(), s.times.end(), std::greater_equal<>()) == s.times.end()) return;
     std::vector<std::size_t> order(s.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
     std::stable_sort(order.begin(), order.end(),
@@ -50,19 +50,26 @@ void trimToNeighbours(Series& s, TimeRange range) {
     s = std::move(cut);
 }
 
-WriteCount countMerge(const SeriesView& older, const SeriesView& newer) {
-    WriteCount count;
-    std::size_t i = 0;
+/// What the newer samples add, replace and find there already, as far as it goes into `out`.
+void compareWith(const SeriesView& older, const SeriesView& newer, PreparedWrite& out) {
+    std::size_t i = firstNotBefore(older.times, newer.times.front());
+    out.alone = i == older.size() || older.times[i] > newer.times.back();
+    if (out.alone) {
+        out.count.added = static_cast<std::int64_t>(newer.size());
+        return;
+    }
     for (std::size_t j = 0; j < newer.size(); ++j) {
         while (i < older.size() && older.times[i] < newer.times[j]) ++i;
-        if (i == older.size() || older.times[i] != newer.times[j])
-            ++count.added;
-        else if (sameValue(older.values[i], newer.values[j]) && older.qualityAt(i) == newer.qualityAt(j))
-            ++count.unchanged;
-        else
-            ++count.replaced;
+        const bool there = i < older.size() && older.times[i] == newer.times[j];
+        if (there && sameValue(older.values[i], newer.values[j]) &&
+            older.qualityAt(i) == newer.qualityAt(j)) {
+            ++out.count.unchanged;
+            continue;
+        }
+        ++(there ? out.count.replaced : out.count.added);
+        if (there) out.replaced.push(older.times[i], older.values[i], older.qualityAt(i));
+        out.instants.push_back(newer.times[j]);
     }
-    return count;
 }
 
 bool sameSummary(const Summary& a, const Summary& b) {
@@ -74,22 +81,37 @@ bool sameSummary(const Summary& a, const Summary& b) {
 
 }  // namespace
 
-const SampleStore::Blocks& SampleStore::blocks(std::int64_t tag) const {
-    const auto known = blocks_.find(tag);
-    if (known != blocks_.end()) return known->second;
-    Blocks out;
+std::int64_t SampleStore::generationOf(std::int64_t tag) const {
+    Statement s(db_, "SELECT generation FROM record_change WHERE tag = ?");
+    return s.bind(tag).step() ? s.integer(0) : 0;
+}
+
+SampleStore::TagCache& SampleStore::cache(std::int64_t tag) const {
+    const auto known = tags_.find(tag);
+    if (known != tags_.end()) return known->second;
+    TagCache out;
+    out.generation = generationOf(tag);
     Statement s(db_,
                 "SELECT id, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing "
-                "FROM block "
-                "WHERE tag = ? ORDER BY first_time");
+                "FROM block WHERE tag = ? ORDER BY first_time");
     s.bind(tag);
     while (s.step())
-        out.push_back({s.integer(0),
-                       {s.integer(1), s.integer(2), static_cast<std::uint32_t>(s.integer(3)),
-                        static_cast<std::uint32_t>(s.integer(4)), s.real(5), s.real(6), s.real(7), s.real(8),
-                        s.real(9)},
-                       s.integer(10)});
-    return blocks_.emplace(tag, std::move(out)).first->second;
+        out.blocks.push_back({s.integer(0),
+                              {s.integer(1), s.integer(2), static_cast<std::uint32_t>(s.integer(3)),
+                               static_cast<std::uint32_t>(s.integer(4)), s.real(5), s.real(6), s.real(7),
+                               s.real(8), s.real(9)},
+                              s.integer(10)});
+    return tags_.emplace(tag, std::move(out)).first->second;
+}
+
+void SampleStore::makeRoom() const {
+    if (cachedSamples_ < kMostSampleBlocks && cachedCells_ < kMostCellBlocks) return;
+    for (auto& [tag, cached] : tags_) {
+        cached.samples.clear();
+        cached.cells.clear();
+        cached.mendedCells.clear();
+    }
+    cachedSamples_ = cachedCells_ = 0;
 }
 
 std::pair<std::size_t, std::size_t> SampleStore::blocksIn(const Blocks& all, TimeRange range) const {
@@ -100,46 +122,47 @@ std::pair<std::size_t, std::size_t> SampleStore::blocksIn(const Blocks& all, Tim
     return {first - all.begin(), last - all.begin()};
 }
 
-std::shared_ptr<const Series> SampleStore::samples(std::int64_t block) const {
-    const auto known = samples_.find(block);
-    if (known != samples_.end()) return known->second;
+std::shared_ptr<const Series> SampleStore::samples(std::int64_t tag, std::int64_t block) const {
+    TagCache& cached = cache(tag);
+    const auto known = cached.samples.find(block);
+    if (known != cached.samples.end()) return known->second;
     Statement s(db_, "SELECT data FROM block_samples WHERE block = ?");
     if (!s.bind(block).step()) throw StoreError(fmt::format("block {} has no samples", block));
     auto out = std::make_shared<const Series>(decodeSamples(s.blob(0)));
-    if (samples_.size() >= kMostSampleBlocks) samples_.clear();
-    samples_[block] = out;
-    return out;
+    makeRoom();
+    ++cachedSamples_;
+    return cached.samples[block] = out;
 }
 
-std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t block) const {
-    const auto known = cells_.find(block);
-    if (known != cells_.end()) return known->second;
+std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t tag, std::int64_t block) const {
+    TagCache& cached = cache(tag);
+    const auto known = cached.cells.find(block);
+    if (known != cached.cells.end()) return known->second;
     Statement s(db_, "SELECT data FROM block_cells WHERE block = ?");
     if (!s.bind(block).step()) throw StoreError(fmt::format("block {} has no summaries", block));
     auto out = std::make_shared<const CellList>(decodeCells(s.blob(0)));
-    if (cells_.size() >= kMostCellBlocks) cells_.clear();
-    cells_[block] = out;
-    return out;
+    makeRoom();
+    ++cachedCells_;
+    return cached.cells[block] = out;
 }
 
-Series SampleStore::mended(const Block& block, std::span<const Fix> fixes) const {
-    Series s = *samples(block.id);
+Series SampleStore::mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const {
+    Series s = *samples(tag, block.id);
     applyFixes(fixes, s);
     return s;
 }
 
-std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(const Block& block,
+std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(std::int64_t tag, const Block& block,
                                                                       std::span<const Fix> fixes) const {
     std::string key = std::to_string(block.id);
     for (const Fix& f : fixes)
         if (f.on)
             key += fmt::format("|{}:{}:{}:{}:{}", static_cast<int>(f.kind), f.from, f.to, f.startBy, f.endBy);
-    const auto known = mendedCells_.find(key);
-    if (known != mendedCells_.end()) return known->second;
-    auto out = std::make_shared<const CellList>(cellsOf(mended(block, fixes)));
-    if (mendedCells_.size() >= kMostCellBlocks / 8) mendedCells_.clear();
-    mendedCells_[key] = out;
-    return out;
+    auto& known = cache(tag).mendedCells;
+    if (const auto found = known.find(key); found != known.end()) return found->second;
+    auto out = std::make_shared<const CellList>(cellsOf(mended(tag, block, fixes)));
+    if (known.size() >= kMostCellBlocks / 8) known.clear();
+    return known[key] = out;
 }
 
 Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix> fixes) const {
@@ -150,7 +173,7 @@ Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix>
     if (last < all.size() && (first == last || all[last - 1].summary.lastTime < range.to)) ++last;
     Series out;
     for (std::size_t i = first; i < last; ++i) {
-        const auto block = samples(all[i].id);
+        const auto block = samples(tag, all[i].id);
         const SeriesView view = block->view();
         // Only what is asked for is copied: from the sample before the range to the one after it.
         std::size_t a = firstNotBefore(view.times, range.from),
@@ -165,10 +188,11 @@ Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix>
     return out;
 }
 
-void SampleStore::addBlock(ColumnBuilder& out, const Block& block, std::span<const Fix> fixes) const {
+void SampleStore::addBlock(ColumnBuilder& out, std::int64_t tag, const Block& block,
+                           std::span<const Fix> fixes) const {
     const bool touched = anyTouches(fixes, {block.summary.firstTime, block.summary.lastTime + 1});
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
-    const auto list = touched ? mendedCells(block, fixes) : cells(block.id);
+    const auto list = touched ? mendedCells(tag, block, fixes) : cells(tag, block.id);
     Series copy;
     for (std::size_t i = 0; i < list->size(); ++i) {
         const Summary& cell = (*list)[i];
@@ -176,8 +200,8 @@ void SampleStore::addBlock(ColumnBuilder& out, const Block& block, std::span<con
             out.add(cell);
             continue;
         }
-        const auto logged = touched ? nullptr : samples(block.id);
-        if (touched && copy.empty()) copy = mended(block, fixes);
+        const auto logged = touched ? nullptr : samples(tag, block.id);
+        if (touched && copy.empty()) copy = mended(tag, block, fixes);
         const SeriesView all = touched ? copy.view() : logged->view();
         const std::size_t a = i * kCellSamples, n = std::min(kCellSamples, all.size() - a);
         out.add(SeriesView{all.times.subspan(a, n), all.values.subspan(a, n),
@@ -204,7 +228,7 @@ std::vector<Summary> SampleStore::columns(std::int64_t tag, TimeRange range, int
         if (!before.empty() && before.times[0] < range.from)
             builder.add(before.view().within({before.times[0], before.times[0] + 1}));
     }
-    for (std::size_t i = first; i < last; ++i) addBlock(builder, all[i], fixes);
+    for (std::size_t i = first; i < last; ++i) addBlock(builder, tag, all[i], fixes);
     if (last < all.size()) {
         const Series after = read(tag, {all[last].summary.firstTime, all[last].summary.firstTime + 1}, fixes);
         builder.add(after.view().within({all[last].summary.firstTime, all[last].summary.firstTime + 1}));
@@ -227,58 +251,112 @@ Duration SampleStore::spacing(std::int64_t tag) const {
     return all[all.size() / 2];
 }
 
-void SampleStore::insertBlocks(std::int64_t tag, const SeriesView& s) {
+std::optional<TimeRange> SampleStore::extent(std::int64_t tag) const {
+    Statement first(db_, "SELECT first_time FROM block WHERE tag = ? ORDER BY first_time LIMIT 1"),
+        last(db_, "SELECT last_time FROM block WHERE tag = ? ORDER BY first_time DESC LIMIT 1");
+    if (!first.bind(tag).step() || !last.bind(tag).step()) return {};
+    return TimeRange{first.integer(0), last.integer(0) + 1};
+}
+
+void SampleStore::insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks) {
     Statement block(
         db_,
         "INSERT INTO block(tag, first_time, last_time, count, usable, first, last, least, greatest, sum, "
         "spacing) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
     Statement samples(db_, "INSERT INTO block_samples(block, data) VALUES(?, ?)");
     Statement cells(db_, "INSERT INTO block_cells(block, data) VALUES(?, ?)");
-    for (std::size_t at = 0; at < s.size(); at += kBlockSamples) {
-        const std::size_t n = std::min(kBlockSamples, s.size() - at);
-        const SeriesView part{s.times.subspan(at, n), s.values.subspan(at, n),
-                              s.quality.empty() ? s.quality : s.quality.subspan(at, n)};
-        const Summary sum = summarize(part);
+    for (const PreparedWrite::Block& b : blocks) {
+        const Summary& sum = b.summary;
         block
             .bind(tag, sum.firstTime, sum.lastTime, sum.count, sum.usable, sum.first, sum.last, sum.least,
-                  sum.greatest, sum.sum, medianSpacing(part.times))
+                  sum.greatest, sum.sum, b.spacing)
             .run();
         const std::int64_t id = db_.lastId();
-        samples.bind(id, encodeSamples(part)).run();
-        cells.bind(id, encodeCells(cellsOf(part))).run();
+        samples.bind(id, b.samples).run();
+        cells.bind(id, b.cells).run();
     }
-    blocks_.erase(tag);
 }
 
 void SampleStore::removeBlock(std::int64_t id) {
     for (const char* sql : {"DELETE FROM block_samples WHERE block = ?",
                             "DELETE FROM block_cells WHERE block = ?", "DELETE FROM block WHERE id = ?"})
         Statement(db_, sql).bind(id).run();
-    samples_.erase(id);
-    cells_.erase(id);
 }
 
-WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
-    if (incoming.empty()) return {};
+void SampleStore::nextGeneration(std::int64_t tag) {
+    Statement(db_,
+              "INSERT INTO record_change(tag, generation) VALUES(?, 1) ON CONFLICT(tag) DO UPDATE SET "
+              "generation = generation + 1")
+        .bind(tag)
+        .run();
+    tags_.erase(tag);
+}
+
+PreparedWrite SampleStore::prepare(std::int64_t tag, Series incoming) const {
+    PreparedWrite out;
+    out.tag = tag;
+    const TagCache& cached = cache(tag);
+    out.generation = cached.generation;
+    if (incoming.empty()) return out;
     settle(incoming);
-    const Blocks all = blocks(tag);
-    auto [first, last] = blocksIn(all, {incoming.times.front(), incoming.times.back() + 1});
+    out.extent = {incoming.times.front(), incoming.times.back() + 1};
+    const Blocks& all = cached.blocks;
+    auto [first, last] = blocksIn(all, out.extent);
     // A last block that is not full takes the new samples in, so blocks stay of one size.
     if (first == last && first == all.size() && first > 0 && all[first - 1].summary.count < kBlockSamples)
         --first;
     Series older;
-    for (std::size_t i = first; i < last; ++i) older.append(samples(all[i].id)->view());
-    const WriteCount count = countMerge(older, incoming);
-    if (count.added == 0 && count.replaced == 0) return count;
-    if (older.empty()) {
-        insertBlocks(tag, incoming);
-        return count;
+    for (std::size_t i = first; i < last; ++i) older.append(samples(tag, all[i].id)->view());
+    compareWith(older, incoming, out);
+    if (out.count.added == 0 && out.count.replaced == 0) return out;
+    for (std::size_t i = first; i < last; ++i) out.outdated.push_back(all[i].id);
+    out.content = older.empty() ? std::move(incoming) : mergeSeries(older, incoming);
+    return out;
+}
+
+void SampleStore::code(PreparedWrite& write) {
+    const SeriesView s = write.content;
+    for (std::size_t at = 0; at < s.size(); at += kBlockSamples) {
+        const std::size_t n = std::min(kBlockSamples, s.size() - at);
+        const SeriesView part{s.times.subspan(at, n), s.values.subspan(at, n),
+                              s.quality.empty() ? s.quality : s.quality.subspan(at, n)};
+        write.blocks.push_back(
+            {summarize(part), medianSpacing(part.times), encodeSamples(part), encodeCells(cellsOf(part))});
     }
-    const Series merged = mergeSeries(older, incoming);
-    for (std::size_t i = first; i < last; ++i) removeBlock(all[i].id);
-    insertBlocks(tag, merged);
-    mendedCells_.clear();
-    return count;
+    write.content = {};
+}
+
+bool SampleStore::apply(PreparedWrite& write) {
+    if (write.blocks.empty()) return true;
+    if (generationOf(write.tag) != write.generation) {
+        tags_.erase(write.tag);
+        return false;
+    }
+    for (const std::int64_t block : write.outdated) removeBlock(block);
+    insertBlocks(write.tag, write.blocks);
+    nextGeneration(write.tag);
+    return true;
+}
+
+WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
+    PreparedWrite prepared = prepare(tag, std::move(incoming));
+    code(prepared);
+    if (!apply(prepared)) throw StoreError("the record was changed by another program at the same time");
+    return prepared.count;
+}
+
+void SampleStore::rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit) {
+    const Blocks all = blocks(tag);
+    const auto [first, last] = blocksIn(all, range);
+    for (std::size_t i = first; i < last; ++i) {
+        PreparedWrite changed;
+        changed.content = *samples(tag, all[i].id);
+        edit(changed.content);
+        removeBlock(all[i].id);
+        code(changed);
+        insertBlocks(tag, changed.blocks);
+    }
+    if (first < last) nextGeneration(tag);
 }
 
 std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
@@ -295,7 +373,7 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
             }());
             if (!sameSummary(summarize(s), b.summary))
                 throw StoreError("its figures do not agree with its samples");
-            const auto stored = cells(b.id);
+            const auto stored = cells(tag, b.id);
             const CellList made = cellsOf(s);
             if (!std::equal(made.begin(), made.end(), stored->begin(), stored->end(), sameSummary))
                 throw StoreError("its summaries do not agree with its samples");
@@ -310,10 +388,13 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
 }
 
 void SampleStore::forget() const {
-    blocks_.clear();
-    samples_.clear();
-    cells_.clear();
-    mendedCells_.clear();
+    tags_.clear();
+    cachedSamples_ = cachedCells_ = 0;
+}
+
+void SampleStore::refresh() const {
+    for (auto it = tags_.begin(); it != tags_.end();)
+        it = generationOf(it->first) == it->second.generation ? std::next(it) : tags_.erase(it);
 }
 
 }  // namespace jacinth

@@ -1,8 +1,9 @@
 // The samples of a study: blocks on disk, summaries above them, as logged or with fixes applied.
 #pragma once
 
-#include <map>
+#include <functional>
 #include <memory>
+#include <optional>
 #include <unordered_map>
 
 #include "core/mend/fix.h"
@@ -16,6 +17,25 @@ struct WriteCount {
     std::int64_t added = 0;      ///< samples at new instants
     std::int64_t replaced = 0;   ///< samples that took the place of an older one at the same instant
     std::int64_t unchanged = 0;  ///< samples that were there already
+};
+
+/// A write worked out and coded before the file is locked for it.
+struct PreparedWrite {
+    struct Block {
+        Summary summary;
+        Duration spacing = 0;
+        Blob samples, cells;
+    };
+    std::int64_t tag = 0;
+    std::int64_t generation = 0;         ///< of the tag's samples when this was prepared
+    std::vector<std::int64_t> outdated;  ///< blocks that go
+    Series content;                      ///< of the blocks that come; empty once coded
+    std::vector<Block> blocks;
+    WriteCount count;
+    TimeRange extent;               ///< from the first to just after the last sample handed in
+    bool alone = true;              ///< there was no other sample of this tag in `extent`
+    std::vector<Instant> instants;  ///< of the samples added or replaced; empty where `alone`
+    Series replaced;                ///< samples that give way, as they were
 };
 
 /// Reads and writes samples by tag id. Not for use from two threads at once: open the study again instead.
@@ -32,16 +52,28 @@ class SampleStore {
     std::vector<Summary> columns(std::int64_t tag, TimeRange range, int pixels,
                                  std::span<const Fix> fixes) const;
     Summary whole(std::int64_t tag) const;  ///< of the logged samples; count 0 where there are none
+    /// From the first to just after the last sample, without reading the tag's index; none without samples.
+    std::optional<TimeRange> extent(std::int64_t tag) const;
 
     /// Adds samples, any order; at the same instant the later of them stands and replaces what is stored.
     /// Call inside a transaction.
     WriteCount write(std::int64_t tag, Series samples);
+    /// The same in three steps: what to write (reads), its coding (touches nothing, for any thread), and the
+    /// writing itself, inside a transaction. apply() is false, and does nothing, when the tag's samples
+    /// changed since prepare().
+    PreparedWrite prepare(std::int64_t tag, Series samples) const;
+    static void code(PreparedWrite& write);
+    bool apply(PreparedWrite& write);
+    /// Hands each block's samples that touch the range to `edit` and stores what it leaves of them. Inside a
+    /// transaction.
+    void rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit);
     Duration spacing(std::int64_t tag) const;  ///< median of the blocks' median spacings
 
     /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.
     std::vector<std::string> verify(std::int64_t tag) const;
 
-    void forget() const;  ///< drops what is cached, after a change from elsewhere or a rollback
+    void forget() const;   ///< drops what is cached, after a rollback
+    void refresh() const;  ///< drops what is cached of tags that another connection has written since
 
   private:
     struct Block {
@@ -51,21 +83,32 @@ class SampleStore {
     };
     using Blocks = std::vector<Block>;
     using CellList = std::vector<Summary>;
-    const Blocks& blocks(std::int64_t tag) const;
+    /// What is in memory of one tag. It stands for one generation of the tag's samples and goes as a whole.
+    struct TagCache {
+        std::int64_t generation = 0;
+        Blocks blocks;
+        std::unordered_map<std::int64_t, std::shared_ptr<const Series>> samples;
+        std::unordered_map<std::int64_t, std::shared_ptr<const CellList>> cells;
+        std::unordered_map<std::string, std::shared_ptr<const CellList>> mendedCells;
+    };
+    TagCache& cache(std::int64_t tag) const;
+    std::int64_t generationOf(std::int64_t tag) const;
+    const Blocks& blocks(std::int64_t tag) const { return cache(tag).blocks; }
     std::pair<std::size_t, std::size_t> blocksIn(const Blocks& all, TimeRange range) const;
-    std::shared_ptr<const Series> samples(std::int64_t block) const;
-    std::shared_ptr<const CellList> cells(std::int64_t block) const;
-    std::shared_ptr<const CellList> mendedCells(const Block& block, std::span<const Fix> fixes) const;
-    Series mended(const Block& block, std::span<const Fix> fixes) const;
-    void addBlock(ColumnBuilder& out, const Block& block, std::span<const Fix> fixes) const;
-    void insertBlocks(std::int64_t tag, const SeriesView& samples);
+    std::shared_ptr<const Series> samples(std::int64_t tag, std::int64_t block) const;
+    std::shared_ptr<const CellList> cells(std::int64_t tag, std::int64_t block) const;
+    std::shared_ptr<const CellList> mendedCells(std::int64_t tag, const Block& block,
+                                                std::span<const Fix> fixes) const;
+    Series mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
+    void addBlock(ColumnBuilder& out, std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
+    void makeRoom() const;
+    void insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks);
     void removeBlock(std::int64_t block);
+    void nextGeneration(std::int64_t tag);
 
     Database& db_;
-    mutable std::unordered_map<std::int64_t, Blocks> blocks_;
-    mutable std::unordered_map<std::int64_t, std::shared_ptr<const Series>> samples_;
-    mutable std::unordered_map<std::int64_t, std::shared_ptr<const CellList>> cells_;
-    mutable std::unordered_map<std::string, std::shared_ptr<const CellList>> mendedCells_;
+    mutable std::unordered_map<std::int64_t, TagCache> tags_;
+    mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0;
 };
 
 }  // namespace jacinth

@@ -49,6 +49,22 @@ CREATE TABLE ledger(id INTEGER PRIMARY KEY, at INTEGER NOT NULL, who TEXT NOT NU
 CREATE TRIGGER ledger_is_append_only BEFORE UPDATE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is never changed'); END;
 CREATE TRIGGER ledger_keeps_all BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is never changed'); END;
 CREATE TABLE history(id INTEGER PRIMARY KEY, name TEXT NOT NULL, changes BLOB NOT NULL, undone INTEGER NOT NULL DEFAULT 0);
+)sql",
+                                                              R"sql(
+CREATE TABLE record_change(tag INTEGER PRIMARY KEY REFERENCES tag(id), generation INTEGER NOT NULL);
+CREATE TABLE import_part(
+  id INTEGER PRIMARY KEY, import INTEGER NOT NULL REFERENCES import(id), tag INTEGER NOT NULL REFERENCES tag(id),
+  first_time INTEGER NOT NULL, last_time INTEGER NOT NULL, count INTEGER NOT NULL, instants BLOB);
+CREATE INDEX import_part_by_tag ON import_part(tag, first_time);
+CREATE TABLE replaced_samples(
+  id INTEGER PRIMARY KEY, import INTEGER NOT NULL REFERENCES import(id), tag INTEGER NOT NULL REFERENCES tag(id),
+  first_time INTEGER NOT NULL, last_time INTEGER NOT NULL, count INTEGER NOT NULL, data BLOB NOT NULL);
+CREATE INDEX replaced_by_tag ON replaced_samples(tag, first_time);
+CREATE TABLE recipe(name TEXT PRIMARY KEY, body TEXT NOT NULL) WITHOUT ROWID;
+ALTER TABLE tag ADD COLUMN facts TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE import ADD COLUMN replaced INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE import ADD COLUMN removed_at INTEGER;
+CREATE TABLE derived_tag(tag INTEGER PRIMARY KEY REFERENCES tag(id), definition TEXT NOT NULL);
 )sql"};
 
 }  // namespace
@@ -78,7 +94,17 @@ void prepareSchema(Database& db, bool readOnly) {
 
 const std::vector<std::string>& undoableTables() {
     static const std::vector<std::string> tables{"asset",      "tag",       "track",      "span", "fix",
-                                                 "golden_run", "limit_set", "label_kind", "rule"};
+                                                 "golden_run", "limit_set", "label_kind", "rule", "recipe"};
+    return tables;
+}
+
+const std::vector<std::string>& undoableTablesWithSamples() {
+    static const std::vector<std::string> tables = [] {
+        std::vector<std::string> all = undoableTables();
+        for (const char* more : {"block", "block_samples", "block_cells", "state", "derived_tag"})
+            all.emplace_back(more);
+        return all;
+    }();
     return tables;
 }
 

@@ -5,7 +5,7 @@
 
 namespace jacinth {
 
-inline constexpr int kSchemaVersion = 1;
+inline constexpr int kSchemaVersion = 2;
 inline constexpr int kApplicationId = 0x4A414349;  // "JACI"
 
 /// Creates the tables in a new file or migrates an older one. Throws StoreError on a file of another program
@@ -14,5 +14,7 @@ void prepareSchema(Database& db, bool readOnly);
 
 /// The tables whose changes can be undone.
 const std::vector<std::string>& undoableTables();
+/// The same, and the samples: for steps that make or drop derived tags.
+const std::vector<std::string>& undoableTablesWithSamples();
 
 }  // namespace jacinth

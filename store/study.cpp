@@ -3,22 +3,16 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cstdlib>
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "core/series/value_at.h"
 #include "store/schema.h"
+#include "store/wall_time.h"
 
 namespace jacinth {
 namespace {
-
-Instant now() {
-    return std::chrono::duration_cast<std::chrono::nanoseconds>(
-               std::chrono::system_clock::now().time_since_epoch())
-        .count();
-}
 
 std::string loginName() {
     for (const char* variable : {"JACINTH_USER", "USER", "LOGNAME"})
@@ -87,9 +81,15 @@ std::string Study::plantName() const {
 }
 
 TimeRange Study::record() const {
-    Statement blocks(*db_, "SELECT min(first_time), max(last_time) FROM block");
-    blocks.step();
-    if (!blocks.isNull(0)) return {blocks.integer(0), blocks.integer(1) + 1};
+    std::optional<TimeRange> all;
+    for (const Tag& tag : catalog_.tags()) {
+        const auto extent = samples_.extent(tag.id);
+        if (!extent) continue;
+        if (!all) all = extent;
+        all->from = std::min(all->from, extent->from);
+        all->to = std::max(all->to, extent->to);
+    }
+    if (all) return *all;
     Statement spans(*db_, "SELECT min(start), max(end) FROM span");
     spans.step();
     return spans.isNull(0) ? TimeRange{} : TimeRange{spans.integer(0), spans.integer(1) + 1};
@@ -122,48 +122,10 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) {
     }
 }
 
-std::vector<ImportRecord> Study::imports() const {
-    std::vector<ImportRecord> out;
-    Statement s(
-        *db_, "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete FROM import ORDER BY id");
-    while (s.step())
-        out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.integer(4), s.integer(5),
-                       s.integer(6), s.integer(7), s.integer(8) != 0});
-    return out;
-}
-
-std::vector<BadRow> Study::badRows(std::int64_t import) const {
-    std::vector<BadRow> out;
-    Statement s(*db_, "SELECT line, reason, text FROM bad_row WHERE import = ? ORDER BY line");
-    s.bind(import);
-    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2)});
-    return out;
-}
-
-std::int64_t Study::beginImport(const ImportRecord& r) {
-    Statement(*db_,
-              "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) "
-              "VALUES(?,?,?,?,0,0,0,0)")
-        .bind(now(), r.file, r.kind, r.bytes)
-        .run();
-    return db_->lastId();
-}
-
-void Study::updateImport(const ImportRecord& r) {
-    Statement(*db_, "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ? WHERE id = ?")
-        .bind(r.rows, r.samples, r.badRows, r.complete, r.id)
-        .run();
-}
-
-void Study::keepBadRow(std::int64_t import, const BadRow& row) {
-    Statement(*db_, "INSERT INTO bad_row(import, line, reason, text) VALUES(?, ?, ?, ?)")
-        .bind(import, row.line, row.reason, row.text)
-        .run();
-}
-
 void Study::enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail) {
     Statement(*db_, "INSERT INTO ledger(at, who, what, why, detail) VALUES(?, ?, ?, ?, ?)")
-        .bind(now(), who_, what, why, detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace))
+        .bind(timeNow(), who_, what, why,
+              detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace))
         .run();
 }
 
@@ -176,9 +138,19 @@ std::vector<LedgerEntry> Study::ledger() const {
 
 void Study::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
                    const std::function<void()>& work) {
+    changeIn(undoableTables(), name, why, detail, work);
+}
+
+void Study::changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                              const std::function<void()>& work) {
+    changeIn(undoableTablesWithSamples(), name, why, detail, work);
+}
+
+void Study::changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
+                     const nlohmann::json& detail, const std::function<void()>& work) {
     try {
         Transaction transaction(*db_);
-        const Blob changes = recordChanges(*db_, undoableTables(), work);
+        const Blob changes = recordChanges(*db_, tables, work);
         if (!changes.empty()) {
             db_->run("DELETE FROM history WHERE undone = 1");
             Statement(*db_, "INSERT INTO history(name, changes) VALUES(?, ?)").bind(name, changes).run();
@@ -227,6 +199,10 @@ Status Study::step(bool undoing) {
             changes.assign(bytes.begin(), bytes.end());
         }
         applyChanges(*db_, changes, undoing);
+        // A step may have taken derived tags' samples with it or brought them back.
+        db_->run(
+            "INSERT INTO record_change(tag, generation) SELECT tag, 1 FROM derived_tag WHERE true ON "
+            "CONFLICT(tag) DO UPDATE SET generation = generation + 1");
         Statement(*db_, "UPDATE history SET undone = ? WHERE id = ?").bind(undoing, id).run();
         enterInLedger((undoing ? "undo: " : "redo: ") + name, "", nlohmann::json::object());
         transaction.commit();
@@ -242,6 +218,16 @@ void Study::reload() {
     catalog_.reload();
     samples_.forget();
     fixes_.clear();
+}
+
+bool Study::refresh() {
+    const std::int64_t version = db_->number("PRAGMA data_version");
+    if (version == seenVersion_) return false;
+    seenVersion_ = version;
+    catalog_.reload();
+    fixes_.clear();
+    samples_.refresh();
+    return true;
 }
 
 std::vector<std::string> Study::check() {

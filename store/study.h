@@ -62,6 +62,16 @@ struct ImportRecord {
     std::string file, kind;
     std::int64_t bytes = 0, rows = 0, samples = 0, badRows = 0;
     bool complete = false;
+    std::int64_t replaced = 0;         ///< samples of earlier imports that gave way; kept, see removeImport
+    std::optional<Instant> removedAt;  ///< set where it was removed again
+    bool removable = false;            ///< what it brought is on record
+};
+
+/// What the removal of an import did, or would do.
+struct ImportRemoval {
+    std::int64_t samples = 0;   ///< that go
+    std::int64_t restored = 0;  ///< older ones that come back in their place
+    std::int64_t tags = 0;      ///< that are touched
 };
 
 struct BadRow {
@@ -121,11 +131,17 @@ class Study {
     std::vector<LedgerEntry> ledger() const;
     std::vector<ImportRecord> imports() const;
     std::vector<BadRow> badRows(std::int64_t import) const;
+    /// The samples that an import replaced, as they were, with the tag of each series.
+    std::vector<std::pair<std::int64_t, Series>> replacedSamples(std::int64_t import) const;
 
     /// Does `work` as one undoable step: all or nothing, entered in the ledger under `name`, with who, why
     /// and the detail as JSON. What `work` changes through the methods below can be undone.
     void change(const std::string& name, const std::string& why, const nlohmann::json& detail,
                 const std::function<void()>& work);
+    /// The same for work that also makes tags and writes their samples (derived tags): undo takes the samples
+    /// with it.
+    void changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                           const std::function<void()>& work);
     std::int64_t putTrack(const std::string& name, const std::string& kind,
                           const std::string& definition = "{}");
     void clearTrack(std::int64_t track);
@@ -152,8 +168,15 @@ class Study {
     std::int64_t beginImport(const ImportRecord& record);
     void updateImport(const ImportRecord& record);
     void keepBadRow(std::int64_t import, const BadRow& row);
+    /// Remembers what a write brought, so that the import can be removed. Inside its transaction.
+    void keepImportPart(std::int64_t import, const PreparedWrite& write);
+    /// Takes an import's samples out again: where it had replaced older ones, these return; where a newer
+    /// import replaced its samples, nothing is seen of the removal. Entered in the ledger.
+    Result<ImportRemoval> removeImport(std::int64_t import, const std::string& why);
 
     void reload();  ///< drops what is cached
+    /// Takes notice of what other connections have written since; true where there was something.
+    bool refresh();
     /// Reads everything and compares checksums. One line a fault; empty for a clean study.
     std::vector<std::string> check();
     /// A copy, whole and compact, at a path where there is no file.
@@ -165,6 +188,8 @@ class Study {
   private:
     Study(std::string path, std::unique_ptr<Database> db);
     Status step(bool undoing);
+    void changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
+                  const nlohmann::json& detail, const std::function<void()>& work);
 
     std::string path_;
     std::unique_ptr<Database> db_;
@@ -172,6 +197,7 @@ class Study {
     SampleStore samples_;
     std::string who_;
     mutable std::unordered_map<std::int64_t, std::vector<Fix>> fixes_;
+    std::int64_t seenVersion_ = 0;  ///< of the file, as SQLite counts other connections' commits
 };
 
 }  // namespace jacinth

@@ -16,13 +16,6 @@ void Series::reserve(std::size_t n) {
     values.reserve(n);
 }
 
-void Series::push(Instant t, double value, Quality q) {
-    if (q != Quality::Good && quality.empty()) quality.resize(times.size(), Quality::Good);
-    times.push_back(t);
-    values.push_back(value);
-    if (q != Quality::Good || !quality.empty()) quality.push_back(q);
-}
-
 void Series::append(const SeriesView& more) {
     if (!more.quality.empty() || !quality.empty()) {
         quality.resize(times.size(), Quality::Good);

@@ -48,7 +48,12 @@ struct Series {
     std::size_t size() const { return times.size(); }
     bool empty() const { return times.empty(); }
     void reserve(std::size_t n);
-    void push(Instant t, double value, Quality q = Quality::Good);
+    void push(Instant t, double value, Quality q = Quality::Good) {
+        if (q != Quality::Good && quality.empty()) quality.assign(times.size(), Quality::Good);
+        times.push_back(t);
+        values.push_back(value);
+        if (!quality.empty() || q != Quality::Good) quality.push_back(q);
+    }
     void append(const SeriesView& more);
     SeriesView view() const { return {times, values, quality}; }
     operator SeriesView() const { return view(); }

@@ -72,8 +72,7 @@ WallInstant Zone::instant(const WallTime& wall) const {
     const std::int64_t local = wall.localNanoseconds();
     // Well inside the last offset's stretch there can be no gap or overlap: the common case for a file's
     // rows.
-    const Instant guess = local - last_.offset;
-    if (guess >= last_.from + kDay && guess < last_.to - kDay) return {WallKind::Unique, guess, guess};
+    if (const auto at = instantWellInside(local)) return {WallKind::Unique, *at, *at};
     const auto info = zone_->get_info(LocalTime(std::chrono::nanoseconds(local)));
     const Duration first = info.first.offset.count() * kSecond;
     if (info.result == date::local_info::unique) {

@@ -2,6 +2,7 @@
 // others.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -46,6 +47,13 @@ class Zone {
     const std::string& name() const { return name_; }
     WallTime wall(Instant t) const;
     WallInstant instant(const WallTime& wall) const;
+    /// The instant of a wall clock given as nanoseconds, where the last conversion shows that no change of
+    /// the clocks is near; else none, and instant() has to look.
+    std::optional<Instant> instantWellInside(std::int64_t localNanoseconds) const {
+        const Instant guess = localNanoseconds - last_.offset;
+        if (guess < last_.from + kDay || guess >= last_.to - kDay) return {};
+        return guess;
+    }
 
     Instant startOfDay(Instant t) const;  ///< midnight at or before t, by this zone's clock
     Instant addDays(Instant midnight,

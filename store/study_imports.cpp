@@ -1,0 +1,264 @@
+// What came into a study and what it brought: imports, bad rows, and taking an import out again.
+//
+// An import's samples are remembered in parts. A part that stood alone when it was written (no other sample
+// of the tag between its ends) is only its ends; else it lists its instants. So two parts of different
+// imports claim the same instant only where the later of them lists it, and its older sample is in
+// replaced_samples.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "store/study.h"
+#include "store/wall_time.h"
+
+namespace jacinth {
+namespace {
+
+/// Instants are coded as samples that all read 0.
+Blob encodeInstants(const std::vector<Instant>& instants) {
+    Series s;
+    s.times = instants;
+    s.values.assign(instants.size(), 0);
+    return encodeSamples(s);
+}
+
+template <typename F>
+void inPieces(std::size_t n, F piece) {
+    for (std::size_t at = 0; at < n; at += kBlockSamples) piece(at, std::min(kBlockSamples, n - at));
+}
+
+/// One import's claim on instants of one tag, in pieces as stored.
+struct Claim {
+    std::int64_t import = 0;
+    Instant first = 0, last = 0;
+    std::optional<std::vector<Instant>> instants;  ///< none where all between first and last are claimed
+};
+
+class Removal {
+  public:
+    Removal(Study& study, std::int64_t import) : study_(study), import_(import) {}
+
+    ImportRemoval run() {
+        Statement tags(study_.database(), "SELECT DISTINCT tag FROM import_part WHERE import = ?");
+        tags.bind(import_);
+        std::vector<std::int64_t> all;
+        while (tags.step()) all.push_back(tags.integer(0));
+        for (const std::int64_t tag : all) removeFrom(tag);
+        done_.tags = static_cast<std::int64_t>(all.size());
+        for (const char* sql :
+             {"DELETE FROM import_part WHERE import = ?", "DELETE FROM replaced_samples WHERE import = ?"})
+            Statement(study_.database(), sql).bind(import_).run();
+        return done_;
+    }
+
+  private:
+    std::vector<Claim> claims(std::int64_t tag, bool mine) const {
+        std::vector<Claim> out;
+        Statement s(study_.database(),
+                    mine ? "SELECT import, first_time, last_time, instants FROM import_part "
+                           "WHERE tag = ? AND import = ? ORDER BY id"
+                         : "SELECT import, first_time, last_time, instants FROM import_part "
+                           "WHERE tag = ? AND import > ? AND instants IS NOT NULL ORDER BY id");
+        s.bind(tag, import_);
+        while (s.step()) {
+            Claim c{s.integer(0), s.integer(1), s.integer(2), {}};
+            if (!s.isNull(3)) c.instants = decodeSamples(s.blob(3)).times;
+            out.push_back(std::move(c));
+        }
+        return out;
+    }
+
+    std::map<Instant, std::pair<double, Quality>> replacedBy(std::int64_t import, std::int64_t tag) const {
+        std::map<Instant, std::pair<double, Quality>> out;
+        Statement s(study_.database(), "SELECT data FROM replaced_samples WHERE import = ? AND tag = ?");
+        s.bind(import, tag);
+        while (s.step()) {
+            const Series old = decodeSamples(s.blob(0));
+            for (std::size_t i = 0; i < old.size(); ++i)
+                out[old.times[i]] = {old.values[i], old.view().qualityAt(i)};
+        }
+        return out;
+    }
+
+    void removeFrom(std::int64_t tag) {
+        const auto older = replacedBy(import_, tag);
+        // The first later import at each instant: there my sample lies below, in what that import replaced.
+        std::map<Instant, std::int64_t> covered;
+        for (const Claim& later : claims(tag, false))
+            for (const Instant t : *later.instants) covered.try_emplace(t, later.import);
+        std::map<std::int64_t, std::vector<Instant>> below;
+        for (const Claim& c : claims(tag, true)) {
+            for (auto it = covered.lower_bound(c.first); it != covered.end() && it->first <= c.last; ++it)
+                if (!c.instants || std::binary_search(c.instants->begin(), c.instants->end(), it->first))
+                    below[it->second].push_back(it->first);
+            study_.samples().rewrite(tag, {c.first, c.last + 1},
+                                     [&](Series& s) { cut(s, c, older, covered); });
+        }
+        for (const auto& [import, instants] : below) cutBelow(import, tag, instants, older);
+    }
+
+    void cut(Series& s, const Claim& c, const std::map<Instant, std::pair<double, Quality>>& older,
+             const std::map<Instant, std::int64_t>& covered) {
+        Series kept;
+        for (std::size_t i = 0; i < s.size(); ++i) {
+            const Instant t = s.times[i];
+            const bool mine = t >= c.first && t <= c.last && !covered.contains(t) &&
+                              (!c.instants || std::binary_search(c.instants->begin(), c.instants->end(), t));
+            if (!mine) {
+                kept.push(t, s.values[i], s.view().qualityAt(i));
+                continue;
+            }
+            ++done_.samples;
+            if (const auto back = older.find(t); back != older.end()) {
+                ++done_.restored;
+                kept.push(t, back->second.first, back->second.second);
+            }
+        }
+        s = std::move(kept);
+    }
+
+    /// Takes my samples out of what a later import replaced, or puts there what I had replaced.
+    void cutBelow(std::int64_t import, std::int64_t tag, const std::vector<Instant>& instants,
+                  const std::map<Instant, std::pair<double, Quality>>& older) {
+        auto kept = replacedBy(import, tag);
+        for (const Instant t : instants) {
+            const auto back = older.find(t);
+            if (back == older.end())
+                kept.erase(t);
+            else
+                kept[t] = back->second;
+        }
+        Statement(study_.database(), "DELETE FROM replaced_samples WHERE import = ? AND tag = ?")
+            .bind(import, tag)
+            .run();
+        PreparedWrite again;
+        again.tag = tag;
+        for (const auto& [t, v] : kept) again.replaced.push(t, v.first, v.second);
+        study_.keepImportPart(import, again);
+    }
+
+    Study& study_;
+    std::int64_t import_;
+    ImportRemoval done_;
+};
+
+}  // namespace
+
+std::vector<ImportRecord> Study::imports() const {
+    std::vector<ImportRecord> out;
+    Statement s(*db_,
+                "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete, replaced, removed_at, "
+                "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) FROM import ORDER BY id");
+    while (s.step()) {
+        out.push_back({s.integer(0),
+                       s.integer(1),
+                       s.text(2),
+                       s.text(3),
+                       s.integer(4),
+                       s.integer(5),
+                       s.integer(6),
+                       s.integer(7),
+                       s.integer(8) != 0,
+                       s.integer(9),
+                       {},
+                       s.integer(11) != 0});
+        if (!s.isNull(10)) out.back().removedAt = s.integer(10);
+    }
+    return out;
+}
+
+std::vector<BadRow> Study::badRows(std::int64_t import) const {
+    std::vector<BadRow> out;
+    Statement s(*db_, "SELECT line, reason, text FROM bad_row WHERE import = ? ORDER BY line");
+    s.bind(import);
+    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2)});
+    return out;
+}
+
+std::int64_t Study::beginImport(const ImportRecord& r) {
+    Statement(*db_,
+              "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) "
+              "VALUES(?,?,?,?,0,0,0,0)")
+        .bind(timeNow(), r.file, r.kind, r.bytes)
+        .run();
+    return db_->lastId();
+}
+
+void Study::updateImport(const ImportRecord& r) {
+    Statement(
+        *db_,
+        "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ?, replaced = ? WHERE id = ?")
+        .bind(r.rows, r.samples, r.badRows, r.complete, r.replaced, r.id)
+        .run();
+}
+
+void Study::keepBadRow(std::int64_t import, const BadRow& row) {
+    Statement(*db_, "INSERT INTO bad_row(import, line, reason, text) VALUES(?, ?, ?, ?)")
+        .bind(import, row.line, row.reason, row.text)
+        .run();
+}
+
+void Study::keepImportPart(std::int64_t import, const PreparedWrite& w) {
+    Statement part(*db_,
+                   "INSERT INTO import_part(import, tag, first_time, last_time, count, instants) "
+                   "VALUES(?, ?, ?, ?, ?, ?)");
+    if (w.alone && w.count.added > 0) {
+        part.bind(import, w.tag, w.extent.from, w.extent.to - 1, w.count.added, std::optional<std::int64_t>())
+            .run();
+    }
+    inPieces(w.instants.size(), [&](std::size_t at, std::size_t n) {
+        const std::vector<Instant> piece(w.instants.begin() + static_cast<std::ptrdiff_t>(at),
+                                         w.instants.begin() + static_cast<std::ptrdiff_t>(at + n));
+        part.bind(import, w.tag, piece.front(), piece.back(), static_cast<std::int64_t>(n),
+                  encodeInstants(piece))
+            .run();
+    });
+    Statement old(*db_,
+                  "INSERT INTO replaced_samples(import, tag, first_time, last_time, count, data) "
+                  "VALUES(?, ?, ?, ?, ?, ?)");
+    const SeriesView r = w.replaced;
+    inPieces(r.size(), [&](std::size_t at, std::size_t n) {
+        const SeriesView piece{r.times.subspan(at, n), r.values.subspan(at, n),
+                               r.quality.empty() ? r.quality : r.quality.subspan(at, n)};
+        old.bind(import, w.tag, piece.times.front(), piece.times.back(), static_cast<std::int64_t>(n),
+                 encodeSamples(piece))
+            .run();
+    });
+}
+
+std::vector<std::pair<std::int64_t, Series>> Study::replacedSamples(std::int64_t import) const {
+    std::vector<std::pair<std::int64_t, Series>> out;
+    Statement s(*db_, "SELECT tag, data FROM replaced_samples WHERE import = ? ORDER BY tag, first_time");
+    s.bind(import);
+    while (s.step()) {
+        if (out.empty() || out.back().first != s.integer(0)) out.emplace_back(s.integer(0), Series());
+        out.back().second.append(decodeSamples(s.blob(1)));
+    }
+    return out;
+}
+
+Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string& why) {
+    const auto all = imports();
+    const auto found =
+        std::find_if(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == import; });
+    if (found == all.end()) return Error{fmt::format("there is no import {}", import)};
+    if (found->removedAt) return Error{fmt::format("import {} was removed already", import)};
+    if (!found->removable)
+        return Error{fmt::format("import {} ({}) brought no samples that are on record as its own", import,
+                                 found->file)};
+    try {
+        Transaction transaction(*db_);
+        const ImportRemoval done = Removal(*this, import).run();
+        Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();
+        enterInLedger("remove import " + found->file, why,
+                      {{"import", import}, {"samples", done.samples}, {"restored", done.restored}});
+        transaction.commit();
+        return done;
+    } catch (const StoreError& e) {
+        reload();
+        return Error{e.what()};
+    }
+}
+
+}  // namespace jacinth

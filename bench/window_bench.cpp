@@ -1,9 +1,13 @@
-// The window: from start to the first drawn view, and frames while panning and zooming 12 traces; against the
-// drawing library alone with the same points. Usage: window_bench STUDY [--json]
+// The window: from start to the first drawn view, and frames while panning and zooming 12 traces, warm and
+// with nothing of the file in memory; against the drawing library alone with the same points; memory
+// meanwhile. Usage: window_bench STUDY [--json]
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <unistd.h>
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QTest>
+#include <fstream>
 
 #include "app/shell/main_window.h"
 #include "bench/figures.h"
@@ -13,21 +17,53 @@ using namespace jacinth::bench;
 
 namespace {
 
+/// In ms: drawing what is at hand, which is all that the interface thread does, and until the picture is
+/// sharp.
 struct Frames {
-    std::vector<double> all, drawing;
+    std::vector<double> drawing, sharp;
 };
 
+/// Waits until the plot has drawn everything it asked for.
+void untilSharp(app::MainWindow& window) {
+    while (!window.session().reader().idle()) QApplication::processEvents(QEventLoop::AllEvents, 2);
+}
+
+/// Megabytes in memory; of the process alone, without pages of the mapped file.
+double memoryMb(const char* what) {
+    std::ifstream status("/proc/self/status");
+    std::string word;
+    while (status >> word)
+        if (word == what) {
+            double kb = 0;
+            status >> kb;
+            return kb / 1024;
+        }
+    return 0;
+}
+
+/// Asks the system to forget the file's pages.
+void dropFromMemory(const std::string& path) {
+    const int file = ::open(path.c_str(), O_RDONLY);
+    ::fdatasync(file);
+    ::posix_fadvise(file, 0, 0, POSIX_FADV_DONTNEED);
+    ::close(file);
+}
+
 /// Moves the view step by step at one zoom and times reading and drawing of each frame.
-Frames panAt(app::MainWindow& window, Duration width) {
+Frames panAt(app::MainWindow& window, Duration width, int steps = 60) {
     app::TimePlot* plot = window.survey()->plot();
     app::ViewState& view = window.session().view();
     const TimeRange record = view.record();
     Frames frames;
     const Duration room = std::max<Duration>(kMinute, record.length() - width);
-    for (int i = 0; i < 60; ++i) {
+    for (int i = 0; i < steps; ++i) {
         const Instant from = record.from + room / 3 + (width / 40) * i % std::max<Duration>(1, room / 2);
         view.setView({from, from + width}, false);
-        frames.all.push_back(secondsOf([&] { plot->reloadNow(); }) * 1e3);
+        frames.sharp.push_back(secondsOf([&] {
+                                   frames.drawing.push_back(secondsOf([&] { plot->reloadNow(); }) * 1e3);
+                                   untilSharp(window);
+                               }) *
+                               1e3);
     }
     return frames;
 }
@@ -60,6 +96,7 @@ int main(int argc, char** argv) {
     QApplication::setOrganizationName("JacinthBench");
     Figures out(argc, argv);
     const QString path = QApplication::arguments().value(1);
+    dropFromMemory(path.toStdString());
     const double empty = secondsOf([] {
         QWidget w;
         w.resize(1280, 800);
@@ -76,7 +113,7 @@ int main(int argc, char** argv) {
     app::MainWindow window(std::move(*study), app::ThemeChoice::Light);
     window.resize(1280, 800);
     window.show();
-    while (window.survey()->plot()->lastFrameMs() == 0 && sinceStart.elapsed() < 20000)
+    while (window.survey()->plot()->lastReadingMs() == 0 && sinceStart.elapsed() < 20000)
         QApplication::processEvents();
     out.add("open to the first drawn view", static_cast<double>(sinceStart.elapsed()), "ms",
             fmt::format("an empty window: {:.0f} ms", empty * 1e3));
@@ -90,13 +127,34 @@ int main(int argc, char** argv) {
     window.session().view().setBench(app::BenchId::Survey);
     window.session().view().setShown(shown);
     for (int i = 0; i < 20; ++i) QTest::qWait(20);
-    for (const Duration width : {61 * kDay, 20 * kDay, 7 * kDay, kDay, 2 * kHour, 10 * kMinute}) {
+    const Duration record = window.session().view().record().length();
+    for (const Duration width :
+         {record, record / 3, record / 10, record / 50, 7 * kDay, kDay, 2 * kHour, 10 * kMinute}) {
+        if (width < kMinute || width > record) continue;
+        std::vector<double> cold;
+        for (int i = 0; i < 3; ++i) {
+            dropFromMemory(path.toStdString());
+            window.session().reader().ask(&window, "drop", [](Study& read) {
+                read.reload();
+                read.database().run("PRAGMA shrink_memory");
+                return app::BackgroundReader::Deliver();
+            });
+            untilSharp(window);
+            cold.push_back(panAt(window, width, 1).sharp.front());
+        }
         panAt(window, width);  // warm
         const Frames f = panAt(window, width);
         const double alone = libraryAlone(*window.survey()->plot());
-        out.add(fmt::format("pan 12 traces, {} in view, p95 of a frame", formatDuration(width)),
-                percentile(f.all, 0.95), "ms",
+        const std::string zoom = sayDuration(width);
+        out.add(fmt::format("pan 12 traces, {} in view, p95 of a frame", zoom), percentile(f.drawing, 0.95),
+                "ms",
                 fmt::format("median {:.1f} ms; library alone with the same points {:.1f} ms",
-                            percentile(f.all, 0.5), alone));
+                            percentile(f.drawing, 0.5), alone));
+        out.add(fmt::format("  until sharp, {}, warm, p95", zoom), percentile(f.sharp, 0.95), "ms",
+                fmt::format("median {:.1f} ms", percentile(f.sharp, 0.5)));
+        out.add(fmt::format("  until sharp, {}, nothing in memory", zoom), percentile(cold, 0.95), "ms",
+                fmt::format("worst of {}", cold.size()));
     }
+    out.add("memory of the process, without mapped pages", memoryMb("RssAnon:"), "MB",
+            fmt::format("{:.0f} MB with pages of the file", memoryMb("VmRSS:")));
 }

@@ -1,6 +1,5 @@
 #include "source/chunks.h"
 
-#include <algorithm>
 #include <cstring>
 
 #include "source/row_reader.h"
@@ -31,14 +30,6 @@ ChunkReader::ChunkReader(std::string_view bytes, char separator, std::size_t chu
         bytes_ = withoutMark(bytes);
 }
 
-TextChunk ChunkReader::cut(std::string_view text, std::size_t length) {
-    TextChunk out;
-    out.text = text.substr(0, length);
-    out.firstLine = line_;
-    line_ += std::count(out.text.begin(), out.text.end(), '\n');
-    return out;
-}
-
 Result<std::optional<TextChunk>> ChunkReader::next() {
     if (gunzip_) return nextUnpacked();
     if (at_ >= bytes_.size()) return std::optional<TextChunk>();
@@ -49,7 +40,8 @@ Result<std::optional<TextChunk>> ChunkReader::next() {
         length = all ? left.size() : endOfRows(left.substr(0, most), separator_);
         if (length == 0 && most >= kLongestRow) length = most;
     }
-    TextChunk out = cut(left, length);
+    TextChunk out;
+    out.text = left.substr(0, length);
     at_ += length;
     out.share = static_cast<double>(at_) / static_cast<double>(bytes_.size());
     return std::optional<TextChunk>(std::move(out));
@@ -70,7 +62,8 @@ Result<std::optional<TextChunk>> ChunkReader::nextUnpacked() {
         if (length == 0 && most >= kLongestRow) length = text->size();
     }
     rest_ = text->substr(length);
-    TextChunk out = cut(*text, length);
+    TextChunk out;
+    out.text = std::string_view(*text).substr(0, length);
     out.share = 1 - static_cast<double>(gunzip_->left()) / static_cast<double>(bytes_.size());
     out.held = std::move(text);
     return std::optional<TextChunk>(std::move(out));

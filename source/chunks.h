@@ -12,7 +12,6 @@ namespace jacinth {
 struct TextChunk {
     std::string_view text;
     std::shared_ptr<const std::string> held;
-    std::int64_t firstLine = 1;
     double share = 0;  ///< of the file that is read with this piece, 0 to 1
 };
 
@@ -27,13 +26,11 @@ class ChunkReader {
 
   private:
     Result<std::optional<TextChunk>> nextUnpacked();
-    TextChunk cut(std::string_view text, std::size_t length);
 
     std::string_view bytes_;
     char separator_;
     std::size_t chunkBytes_;
     std::size_t at_ = 0;
-    std::int64_t line_ = 1;
     std::unique_ptr<Gunzip> gunzip_;
     std::string rest_;  ///< unpacked, of the row that the last piece did not hold whole
     bool first_ = true;

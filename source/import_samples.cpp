@@ -99,14 +99,18 @@ class Batches {
             slot->column = parsed.column;
             slot->kind = kinds_.try_emplace(parsed.path, parsed.kind).first->second;
         }
+        const std::size_t samples = parsed.series.size();
         if (slot->kind == TagKind::State) {
             std::vector<double> code;
             for (const std::string& name : parsed.states) code.push_back(placeOf(*slot, name));
             for (double& v : parsed.series.values) v = code[static_cast<std::size_t>(v)];
         }
-        slot->series.append(parsed.series);
-        waiting_ += parsed.series.size();
-        fresh_ += parsed.series.size();
+        if (slot->series.empty())
+            slot->series = std::move(parsed.series);
+        else
+            slot->series.append(parsed.series);
+        waiting_ += samples;
+        fresh_ += samples;
     }
 
     static double placeOf(Target& target, const std::string& name) {
@@ -220,9 +224,10 @@ class PieceReader {
         share = piece.chunk.share;
         // A wall time that happened twice depends on the row before it, in the piece before this one.
         if ((rows.twice > 0 && last_ != kNoInstant) || batches.contradicts(rows))
-            rows = parseRows(piece.chunk.text, piece.chunk.firstLine, layout_, asset_, *batches.kinds(),
-                             times_.after(last_));
+            rows = parseRows(piece.chunk.text, layout_, asset_, *batches.kinds(), times_.after(last_));
         if (rows.last != kNoInstant) last_ = rows.last;
+        for (BadRow& bad : rows.bad) bad.line += line_;
+        line_ += rows.lines;
         return std::optional<ParsedRows>(std::move(rows));
     }
 
@@ -237,14 +242,13 @@ class PieceReader {
             RowReader header(chunk.text, layout_.separator);
             header.next();
             const std::string_view top = chunk.text.substr(0, header.position());
-            chunk.firstLine += std::count(top.begin(), top.end(), '\n');
+            line_ = std::count(top.begin(), top.end(), '\n');
             chunk.text.remove_prefix(top.size());
             begun_ = true;
         }
         const std::string_view text = chunk.text;
-        const std::int64_t line = chunk.firstLine;
-        ahead_.push_back({std::move(chunk), std::async(std::launch::async, [this, text, line, kinds] {
-                              return parseRows(text, line, layout_, asset_, *kinds, times_);
+        ahead_.push_back({std::move(chunk), std::async(std::launch::async, [this, text, kinds] {
+                              return parseRows(text, layout_, asset_, *kinds, times_);
                           })});
     }
 
@@ -255,6 +259,7 @@ class PieceReader {
     std::deque<Piece> ahead_;
     bool begun_ = false, ended_ = false;
     Instant last_ = kNoInstant;
+    std::int64_t line_ = 0;  ///< lines before the piece handed out next
 };
 
 /// A packed file is read to its end before anything is stored: damage further on must leave the study as it

@@ -23,11 +23,12 @@ struct ParsedTag {
 
 struct ParsedRows {
     std::int64_t rows = 0;
+    std::int64_t lines = 0;                        ///< line ends
     std::vector<std::unique_ptr<ParsedTag>> tags;  ///< in order of first sight
-    std::vector<BadRow> bad;
-    std::int64_t twice = 0;       ///< wall times that happened twice
-    Instant last = kNoInstant;    ///< time of the last row that could be read
-    bool timesCarryZone = false;  ///< some time named its own offset
+    std::vector<BadRow> bad;                       ///< lines counted from 1 at the start of the piece
+    std::int64_t twice = 0;                        ///< wall times that happened twice
+    Instant last = kNoInstant;                     ///< time of the last row that could be read
+    bool timesCarryZone = false;                   ///< some time named its own offset
 };
 
 /// Where a row's fields go.
@@ -46,6 +47,10 @@ class RowInterpreter {
     RowInterpreter(const TextLayout& layout, TimeReader times) : layout_(layout), times_(std::move(times)) {}
     void read(const std::vector<std::string_view>& fields, RowSink& sink);
     const TimeReader& times() const { return times_; }
+    std::optional<Instant> time(std::string_view text) {
+        const auto t = times_.read(text);
+        return t ? std::optional<Instant>(*t) : std::nullopt;
+    }
 
   private:
     void readLong(const std::vector<std::string_view>& fields, Instant t, RowSink& sink);
@@ -55,7 +60,7 @@ class RowInterpreter {
 
 /// Reads whole rows (no header). `asset` is for tags that name none. A tag whose kind is not known is what
 /// its first value says: a number, or a state.
-ParsedRows parseRows(std::string_view text, std::int64_t firstLine, const TextLayout& layout,
-                     const std::string& asset, const KnownKinds& known, TimeReader times);
+ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std::string& asset,
+                     const KnownKinds& known, TimeReader times);
 
 }  // namespace jacinth

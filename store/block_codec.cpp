@@ -8,6 +8,7 @@
 #include <cstring>
 #include <memory>
 #include <numeric>
+#include <optional>
 
 namespace jacinth {
 namespace {
@@ -30,23 +31,39 @@ std::int64_t unzigzag(std::uint64_t v) {
 
 class Writer {
   public:
-    Writer() = default;
-    explicit Writer(std::size_t room) { out.reserve(room); }
-    void byte(std::uint8_t v) { out.push_back(v); }
+    void byte(std::uint8_t v) { *roomFor(1)++ = v; }
     void varint(std::uint64_t v) {
-        std::array<std::uint8_t, 10> bytes;
-        std::size_t n = 0;
-        for (; v >= 0x80; v >>= 7) bytes[n++] = static_cast<std::uint8_t>(v | 0x80);
-        bytes[n++] = static_cast<std::uint8_t>(v);
-        out.insert(out.end(), bytes.begin(), bytes.begin() + n);
+        std::uint8_t*& at = roomFor(10);
+        for (; v >= 0x80; v >>= 7) *at++ = static_cast<std::uint8_t>(v | 0x80);
+        *at++ = static_cast<std::uint8_t>(v);
     }
     void signedVarint(std::int64_t v) { varint(zigzag(v)); }
     void real(double v) {
-        std::array<std::uint8_t, 8> bytes;
-        std::memcpy(bytes.data(), &v, 8);
-        out.insert(out.end(), bytes.begin(), bytes.end());
+        std::uint8_t*& at = roomFor(8);
+        std::memcpy(at, &v, 8);
+        at += 8;
     }
-    Blob out;
+    void bytes(std::span<const std::uint8_t> more) {
+        std::uint8_t*& at = roomFor(more.size());
+        if (!more.empty()) std::memcpy(at, more.data(), more.size());
+        at += more.size();
+    }
+    Blob take() {
+        out_.resize(static_cast<std::size_t>(at_ - out_.data()));
+        return std::move(out_);
+    }
+
+  private:
+    std::uint8_t*& roomFor(std::size_t n) {
+        const auto used = static_cast<std::size_t>(at_ - out_.data());
+        if (out_.size() - used < n) {
+            out_.resize(std::max<std::size_t>(used + n, out_.size() * 2));
+            at_ = out_.data() + used;
+        }
+        return at_;
+    }
+    Blob out_ = Blob(256);
+    std::uint8_t* at_ = out_.data();
 };
 
 class Reader {
@@ -78,6 +95,7 @@ class Reader {
         at_ += n;
         return bytes_.subspan(at_ - n, n);
     }
+    std::span<const std::uint8_t> rest() { return take(bytes_.size() - at_); }
     bool atEnd() const { return at_ == bytes_.size(); }
 
   private:
@@ -88,14 +106,14 @@ class Reader {
 void appendCompressed(Writer& out, const Blob& plain) {
     thread_local const std::unique_ptr<ZSTD_CCtx, decltype(&ZSTD_freeCCtx)> context(ZSTD_createCCtx(),
                                                                                     &ZSTD_freeCCtx);
-    ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel, 3);
+    ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel, 1);
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
     Blob packed(ZSTD_compressBound(plain.size()));
     const std::size_t size =
         ZSTD_compress2(context.get(), packed.data(), packed.size(), plain.data(), plain.size());
     if (ZSTD_isError(size)) throw StoreError("compressing a block failed");
     out.varint(size);
-    out.out.insert(out.out.end(), packed.begin(), packed.begin() + static_cast<std::ptrdiff_t>(size));
+    out.bytes(std::span(packed).first(size));
 }
 
 Blob takeCompressed(Reader& in) {
@@ -104,7 +122,10 @@ Blob takeCompressed(Reader& in) {
     if (size == ZSTD_CONTENTSIZE_ERROR || size == ZSTD_CONTENTSIZE_UNKNOWN || size > kMostSamples * 32)
         damaged();
     Blob plain(size);
-    const std::size_t got = ZSTD_decompress(plain.data(), plain.size(), packed.data(), packed.size());
+    thread_local const std::unique_ptr<ZSTD_DCtx, decltype(&ZSTD_freeDCtx)> context(ZSTD_createDCtx(),
+                                                                                    &ZSTD_freeDCtx);
+    const std::size_t got =
+        ZSTD_decompressDCtx(context.get(), plain.data(), plain.size(), packed.data(), packed.size());
     if (ZSTD_isError(got) || got != size) damaged();
     return plain;
 }
@@ -135,22 +156,30 @@ int decimalsOf(std::span<const double> values) {
     return exactWith(values, decimals) ? decimals : -1;
 }
 
+/// a / b where that is whole. By a product of doubles, checked in integers: division of integers is the
+/// slowest thing in coding a block.
+inline std::optional<std::int64_t> quotient(std::int64_t a, std::int64_t b) {
+    const auto guess = static_cast<std::int64_t>(static_cast<double>(a) / static_cast<double>(b) + 0.5);
+    if (a < (std::int64_t{1} << 52) && guess * b == a) return guess;
+    return a % b == 0 ? std::optional(a / b) : std::nullopt;
+}
+
 Blob timesToBytes(std::span<const Instant> times) {
-    Writer w(times.size() * 3 + 32);
+    Writer w;
     std::int64_t unit = 0;
     for (std::size_t i = 1; i < times.size() && unit != 1; ++i)
-        if (const Duration step = times[i] - times[i - 1]; unit == 0 || step % unit != 0)
+        if (const Duration step = times[i] - times[i - 1]; unit == 0 || !quotient(step, unit))
             unit = std::gcd(unit, step);
     unit = std::max<std::int64_t>(1, unit);
     w.signedVarint(times[0]);
     w.varint(static_cast<std::uint64_t>(unit));
     std::int64_t before = 0;
     for (std::size_t i = 1; i < times.size(); ++i) {
-        const std::int64_t step = (times[i] - times[i - 1]) / unit;
+        const std::int64_t step = *quotient(times[i] - times[i - 1], unit);
         w.signedVarint(step - before);
         before = step;
     }
-    return w.out;
+    return w.take();
 }
 
 void bytesToTimes(const Blob& bytes, std::size_t n, std::vector<Instant>& times) {
@@ -167,7 +196,7 @@ void bytesToTimes(const Blob& bytes, std::size_t n, std::vector<Instant>& times)
 }
 
 Blob valuesToBytes(std::span<const double> values) {
-    Writer w(values.size() * 3 + 16);
+    Writer w;
     const int decimals = decimalsOf(values);
     if (decimals >= 0) {
         w.byte(static_cast<std::uint8_t>(decimals));
@@ -177,7 +206,7 @@ Blob valuesToBytes(std::span<const double> values) {
             w.signedVarint(integer - before);
             before = integer;
         }
-        return w.out;
+        return w.take();
     }
     // Bits of each value against the one before, all first bytes together, then all second bytes, …
     w.byte(kBits);
@@ -187,10 +216,10 @@ Blob valuesToBytes(std::span<const double> values) {
             std::bit_cast<std::uint64_t>(values[i]) ^ (i ? std::bit_cast<std::uint64_t>(values[i - 1]) : 0);
     for (int shift = 56; shift >= 0; shift -= 8)
         for (const std::uint64_t b : bits) w.byte(static_cast<std::uint8_t>(b >> shift));
-    return w.out;
+    return w.take();
 }
 
-void bytesToValues(const Blob& bytes, std::size_t n, std::vector<double>& values) {
+void bytesToValues(std::span<const std::uint8_t> bytes, std::size_t n, std::vector<double>& values) {
     Reader r(bytes);
     values.resize(n);
     const std::uint8_t coding = r.byte();
@@ -220,7 +249,7 @@ Blob qualityToBytes(const SeriesView& s) {
         w.byte(static_cast<std::uint8_t>(s.quality[i]));
         i = k;
     }
-    return w.out;
+    return w.take();
 }
 
 void bytesToQuality(const Blob& bytes, std::size_t n, std::vector<Quality>& quality) {
@@ -245,7 +274,7 @@ Blob encodeSamples(const SeriesView& s) {
     const bool allGood =
         std::all_of(s.quality.begin(), s.quality.end(), [](Quality q) { return q == Quality::Good; });
     appendCompressed(out, allGood ? Blob{} : qualityToBytes(s));
-    return out.out;
+    return out.take();
 }
 
 Series decodeSamples(std::span<const std::uint8_t> bytes) {
@@ -268,6 +297,15 @@ std::vector<Summary> cellsOf(const SeriesView& s) {
     return cells;
 }
 
+std::vector<Summary> coarseCells(std::span<const Summary> cells) {
+    std::vector<Summary> out;
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+        if (i % (kCoarseSamples / kCellSamples) == 0) out.emplace_back();
+        out.back().merge(cells[i]);
+    }
+    return out;
+}
+
 Blob encodeCells(std::span<const Summary> cells) {
     Writer w;
     std::vector<double> figures;
@@ -282,14 +320,14 @@ Blob encodeCells(std::span<const Summary> cells) {
         for (const double v : {c.first, c.last, c.least, c.greatest}) figures.push_back(v);
     }
     const Blob coded = valuesToBytes(figures);
-    w.out.insert(w.out.end(), coded.begin(), coded.end());
+    w.bytes(coded);
     for (const Summary& c : cells)
         if (c.usable) w.real(c.sum);
     Writer out;
     out.byte(kVersion);
     out.varint(cells.size());
-    appendCompressed(out, w.out);
-    return out.out;
+    appendCompressed(out, w.take());
+    return out.take();
 }
 
 std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes) {
@@ -313,13 +351,11 @@ std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes) {
     // The figures' coding does not carry its length: its values are counted off, the sums follow in plain
     // form.
     const std::size_t sums = known * 8;
-    Blob rest;
-    while (!r.atEnd()) rest.push_back(r.byte());
+    const auto rest = r.rest();
     if (rest.size() < sums) damaged();
     std::vector<double> figures;
-    if (known)
-        bytesToValues(Blob(rest.begin(), rest.end() - static_cast<std::ptrdiff_t>(sums)), known * 4, figures);
-    Reader tail(std::span<const std::uint8_t>(rest).last(sums));
+    if (known) bytesToValues(rest.first(rest.size() - sums), known * 4, figures);
+    Reader tail(rest.last(sums));
     std::size_t i = 0;
     for (Summary& c : cells) {
         if (c.usable == 0) continue;

@@ -8,6 +8,7 @@ namespace jacinth {
 
 inline constexpr std::size_t kBlockSamples = 8192;
 inline constexpr std::size_t kCellSamples = 64;
+inline constexpr std::size_t kCoarseSamples = 512;
 
 /// Times as differences of differences, values as decimal integers where that is exact and else as shuffled
 /// bits; then zstd with its checksum. Exact for every double, NaN payloads aside. Not empty.
@@ -18,6 +19,8 @@ Series decodeSamples(std::span<const std::uint8_t> bytes);
 
 /// The summaries of every kCellSamples samples of a block.
 std::vector<Summary> cellsOf(const SeriesView& samples);
+/// Cells of kCoarseSamples from those of kCellSamples.
+std::vector<Summary> coarseCells(std::span<const Summary> cells);
 Blob encodeCells(std::span<const Summary> cells);
 std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes);
 

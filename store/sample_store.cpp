@@ -10,7 +10,8 @@ namespace {
 
 // About 64 MB of samples and as much of cells: enough for every pane of a window at once.
 constexpr std::size_t kMostSampleBlocks = 512;
-constexpr std::size_t kMostCellBlocks = 8192;
+constexpr std::size_t kMostCellBlocks = 6144;
+constexpr std::size_t kMostCoarseBlocks = 65536;
 
 bool anyTouches(std::span<const Fix> fixes, TimeRange range) {
     return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) { return f.touches(range); });
@@ -146,6 +147,20 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t tag
     return cached.cells[block] = out;
 }
 
+const SampleStore::CellList& SampleStore::coarse(std::int64_t tag, std::int64_t block) const {
+    TagCache& cached = cache(tag);
+    const auto known = cached.coarse.find(block);
+    if (known != cached.coarse.end()) return known->second;
+    Statement s(db_, "SELECT data FROM block_coarse WHERE block = ?");
+    // Blocks written by the first version have none.
+    CellList out = s.bind(block).step() ? decodeCells(s.blob(0)) : coarseCells(*cells(tag, block));
+    if (++cachedCoarse_ > kMostCoarseBlocks) {
+        for (auto& [id, other] : tags_) other.coarse.clear();
+        cachedCoarse_ = 1;
+    }
+    return cached.coarse[block] = std::move(out);
+}
+
 Series SampleStore::mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const {
     Series s = *samples(tag, block.id);
     applyFixes(fixes, s);
@@ -192,6 +207,12 @@ void SampleStore::addBlock(ColumnBuilder& out, std::int64_t tag, const Block& bl
                            std::span<const Fix> fixes) const {
     const bool touched = anyTouches(fixes, {block.summary.firstTime, block.summary.lastTime + 1});
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
+    const Duration sample = (block.summary.lastTime - block.summary.firstTime) /
+                            static_cast<Duration>(std::max<std::uint32_t>(1, block.summary.count));
+    if (!touched && out.fits(0, 2 * sample * static_cast<Duration>(kCoarseSamples))) {
+        for (const Summary& cell : coarse(tag, block.id)) out.add(cell);
+        return;
+    }
     const auto list = touched ? mendedCells(tag, block, fixes) : cells(tag, block.id);
     Series copy;
     for (std::size_t i = 0; i < list->size(); ++i) {
@@ -258,13 +279,16 @@ std::optional<TimeRange> SampleStore::extent(std::int64_t tag) const {
     return TimeRange{first.integer(0), last.integer(0) + 1};
 }
 
-void SampleStore::insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks) {
+std::vector<std::int64_t> SampleStore::insertBlocks(std::int64_t tag,
+                                                    const std::vector<PreparedWrite::Block>& blocks) {
     Statement block(
         db_,
         "INSERT INTO block(tag, first_time, last_time, count, usable, first, last, least, greatest, sum, "
         "spacing) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
     Statement samples(db_, "INSERT INTO block_samples(block, data) VALUES(?, ?)");
     Statement cells(db_, "INSERT INTO block_cells(block, data) VALUES(?, ?)");
+    Statement coarse(db_, "INSERT INTO block_coarse(block, data) VALUES(?, ?)");
+    std::vector<std::int64_t> ids;
     for (const PreparedWrite::Block& b : blocks) {
         const Summary& sum = b.summary;
         block
@@ -274,12 +298,16 @@ void SampleStore::insertBlocks(std::int64_t tag, const std::vector<PreparedWrite
         const std::int64_t id = db_.lastId();
         samples.bind(id, b.samples).run();
         cells.bind(id, b.cells).run();
+        coarse.bind(id, b.coarse).run();
+        ids.push_back(id);
     }
+    return ids;
 }
 
 void SampleStore::removeBlock(std::int64_t id) {
-    for (const char* sql : {"DELETE FROM block_samples WHERE block = ?",
-                            "DELETE FROM block_cells WHERE block = ?", "DELETE FROM block WHERE id = ?"})
+    for (const char* sql :
+         {"DELETE FROM block_samples WHERE block = ?", "DELETE FROM block_cells WHERE block = ?",
+          "DELETE FROM block_coarse WHERE block = ?", "DELETE FROM block WHERE id = ?"})
         Statement(db_, sql).bind(id).run();
 }
 
@@ -320,8 +348,9 @@ void SampleStore::code(PreparedWrite& write) {
         const std::size_t n = std::min(kBlockSamples, s.size() - at);
         const SeriesView part{s.times.subspan(at, n), s.values.subspan(at, n),
                               s.quality.empty() ? s.quality : s.quality.subspan(at, n)};
-        write.blocks.push_back(
-            {summarize(part), medianSpacing(part.times), encodeSamples(part), encodeCells(cellsOf(part))});
+        const std::vector<Summary> cells = cellsOf(part);
+        write.blocks.push_back({summarize(part), medianSpacing(part.times), encodeSamples(part),
+                                encodeCells(cells), encodeCells(coarseCells(cells))});
     }
     write.content = {};
 }
@@ -333,12 +362,31 @@ bool SampleStore::apply(PreparedWrite& write) {
         return false;
     }
     for (const std::int64_t block : write.outdated) removeBlock(block);
-    insertBlocks(write.tag, write.blocks);
+    const std::vector<std::int64_t> ids = insertBlocks(write.tag, write.blocks);
+    // The index in memory follows, so that a long import does not read it anew with every batch.
+    TagCache index = std::move(cache(write.tag));
     nextGeneration(write.tag);
+    index.generation = generationOf(write.tag);
+    std::erase_if(index.blocks, [&](const Block& b) {
+        return std::find(write.outdated.begin(), write.outdated.end(), b.id) != write.outdated.end();
+    });
+    Blocks come;
+    for (std::size_t i = 0; i < ids.size(); ++i)
+        come.push_back({ids[i], write.blocks[i].summary, write.blocks[i].spacing});
+    const auto place = std::partition_point(index.blocks.begin(), index.blocks.end(), [&](const Block& b) {
+        return b.summary.firstTime < come.front().summary.firstTime;
+    });
+    index.blocks.insert(place, come.begin(), come.end());
+    index.samples.clear();
+    index.cells.clear();
+    index.coarse.clear();
+    index.mendedCells.clear();
+    tags_[write.tag] = std::move(index);
     return true;
 }
 
 WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
+    if (incoming.empty()) return {};
     PreparedWrite prepared = prepare(tag, std::move(incoming));
     code(prepared);
     if (!apply(prepared)) throw StoreError("the record was changed by another program at the same time");
@@ -377,6 +425,9 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
             const CellList made = cellsOf(s);
             if (!std::equal(made.begin(), made.end(), stored->begin(), stored->end(), sameSummary))
                 throw StoreError("its summaries do not agree with its samples");
+            const CellList rough = coarse(tag, b.id), roughMade = coarseCells(made);
+            if (!std::equal(roughMade.begin(), roughMade.end(), rough.begin(), rough.end(), sameSummary))
+                throw StoreError("its coarse summaries do not agree with its samples");
             if (b.summary.firstTime <= before) throw StoreError("it overlaps the block before it");
         } catch (const StoreError& e) {
             faults.push_back(fmt::format("block {} ({} to {}): {}", b.id, toIso(b.summary.firstTime),
@@ -389,7 +440,7 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
 
 void SampleStore::forget() const {
     tags_.clear();
-    cachedSamples_ = cachedCells_ = 0;
+    cachedSamples_ = cachedCells_ = cachedCoarse_ = 0;
 }
 
 void SampleStore::refresh() const {

@@ -24,7 +24,7 @@ struct PreparedWrite {
     struct Block {
         Summary summary;
         Duration spacing = 0;
-        Blob samples, cells;
+        Blob samples, cells, coarse;
     };
     std::int64_t tag = 0;
     std::int64_t generation = 0;         ///< of the tag's samples when this was prepared
@@ -89,6 +89,7 @@ class SampleStore {
         Blocks blocks;
         std::unordered_map<std::int64_t, std::shared_ptr<const Series>> samples;
         std::unordered_map<std::int64_t, std::shared_ptr<const CellList>> cells;
+        std::unordered_map<std::int64_t, CellList> coarse;
         std::unordered_map<std::string, std::shared_ptr<const CellList>> mendedCells;
     };
     TagCache& cache(std::int64_t tag) const;
@@ -97,18 +98,20 @@ class SampleStore {
     std::pair<std::size_t, std::size_t> blocksIn(const Blocks& all, TimeRange range) const;
     std::shared_ptr<const Series> samples(std::int64_t tag, std::int64_t block) const;
     std::shared_ptr<const CellList> cells(std::int64_t tag, std::int64_t block) const;
+    /// Cells of kCoarseSamples: small enough to read and to keep for far more blocks.
+    const CellList& coarse(std::int64_t tag, std::int64_t block) const;
     std::shared_ptr<const CellList> mendedCells(std::int64_t tag, const Block& block,
                                                 std::span<const Fix> fixes) const;
     Series mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
     void addBlock(ColumnBuilder& out, std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
     void makeRoom() const;
-    void insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks);
+    std::vector<std::int64_t> insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks);
     void removeBlock(std::int64_t block);
     void nextGeneration(std::int64_t tag);
 
     Database& db_;
     mutable std::unordered_map<std::int64_t, TagCache> tags_;
-    mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0;
+    mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;
 };
 
 }  // namespace jacinth

@@ -60,6 +60,7 @@ CREATE TABLE replaced_samples(
   id INTEGER PRIMARY KEY, import INTEGER NOT NULL REFERENCES import(id), tag INTEGER NOT NULL REFERENCES tag(id),
   first_time INTEGER NOT NULL, last_time INTEGER NOT NULL, count INTEGER NOT NULL, data BLOB NOT NULL);
 CREATE INDEX replaced_by_tag ON replaced_samples(tag, first_time);
+CREATE TABLE block_coarse(block INTEGER PRIMARY KEY REFERENCES block(id), data BLOB NOT NULL);
 CREATE TABLE recipe(name TEXT PRIMARY KEY, body TEXT NOT NULL) WITHOUT ROWID;
 ALTER TABLE tag ADD COLUMN facts TEXT NOT NULL DEFAULT '{}';
 ALTER TABLE import ADD COLUMN replaced INTEGER NOT NULL DEFAULT 0;
@@ -101,7 +102,8 @@ const std::vector<std::string>& undoableTables() {
 const std::vector<std::string>& undoableTablesWithSamples() {
     static const std::vector<std::string> tables = [] {
         std::vector<std::string> all = undoableTables();
-        for (const char* more : {"block", "block_samples", "block_cells", "state", "derived_tag"})
+        for (const char* more :
+             {"block", "block_samples", "block_cells", "block_coarse", "state", "derived_tag"})
             all.emplace_back(more);
         return all;
     }();

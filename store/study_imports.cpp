@@ -35,6 +35,42 @@ struct Claim {
     std::optional<std::vector<Instant>> instants;  ///< none where all between first and last are claimed
 };
 
+/// An import's own claims on a tag, or those that newer imports list.
+enum class Whose { Own, Newer };
+std::vector<Claim> claims(Database& db, std::int64_t tag, std::int64_t import, Whose whose) {
+    std::vector<Claim> out;
+    Statement s(db, whose == Whose::Own
+                        ? "SELECT import, first_time, last_time, instants FROM import_part "
+                          "WHERE tag = ? AND import = ? ORDER BY id"
+                        : "SELECT import, first_time, last_time, instants FROM import_part "
+                          "WHERE tag = ? AND import > ? AND instants IS NOT NULL ORDER BY import");
+    s.bind(tag, import);
+    while (s.step()) {
+        Claim c{s.integer(0), s.integer(1), s.integer(2), {}};
+        if (!s.isNull(3)) c.instants = decodeSamples(s.blob(3)).times;
+        out.push_back(std::move(c));
+    }
+    return out;
+}
+
+bool holds(const Claim& c, Instant t) {
+    return t >= c.first && t <= c.last &&
+           (!c.instants || std::binary_search(c.instants->begin(), c.instants->end(), t));
+}
+
+void keepReplaced(Database& db, std::int64_t import, std::int64_t tag, const SeriesView& r) {
+    Statement old(db,
+                  "INSERT INTO replaced_samples(import, tag, first_time, last_time, count, data) "
+                  "VALUES(?, ?, ?, ?, ?, ?)");
+    inPieces(r.size(), [&](std::size_t at, std::size_t n) {
+        const SeriesView piece{r.times.subspan(at, n), r.values.subspan(at, n),
+                               r.quality.empty() ? r.quality : r.quality.subspan(at, n)};
+        old.bind(import, tag, piece.times.front(), piece.times.back(), static_cast<std::int64_t>(n),
+                 encodeSamples(piece))
+            .run();
+    });
+}
+
 class Removal {
   public:
     Removal(Study& study, std::int64_t import) : study_(study), import_(import) {}
@@ -53,22 +89,6 @@ class Removal {
     }
 
   private:
-    std::vector<Claim> claims(std::int64_t tag, bool mine) const {
-        std::vector<Claim> out;
-        Statement s(study_.database(),
-                    mine ? "SELECT import, first_time, last_time, instants FROM import_part "
-                           "WHERE tag = ? AND import = ? ORDER BY id"
-                         : "SELECT import, first_time, last_time, instants FROM import_part "
-                           "WHERE tag = ? AND import > ? AND instants IS NOT NULL ORDER BY id");
-        s.bind(tag, import_);
-        while (s.step()) {
-            Claim c{s.integer(0), s.integer(1), s.integer(2), {}};
-            if (!s.isNull(3)) c.instants = decodeSamples(s.blob(3)).times;
-            out.push_back(std::move(c));
-        }
-        return out;
-    }
-
     std::map<Instant, std::pair<double, Quality>> replacedBy(std::int64_t import, std::int64_t tag) const {
         std::map<Instant, std::pair<double, Quality>> out;
         Statement s(study_.database(), "SELECT data FROM replaced_samples WHERE import = ? AND tag = ?");
@@ -85,13 +105,12 @@ class Removal {
         const auto older = replacedBy(import_, tag);
         // The first later import at each instant: there my sample lies below, in what that import replaced.
         std::map<Instant, std::int64_t> covered;
-        for (const Claim& later : claims(tag, false))
+        for (const Claim& later : claims(study_.database(), tag, import_, Whose::Newer))
             for (const Instant t : *later.instants) covered.try_emplace(t, later.import);
         std::map<std::int64_t, std::vector<Instant>> below;
-        for (const Claim& c : claims(tag, true)) {
+        for (const Claim& c : claims(study_.database(), tag, import_, Whose::Own)) {
             for (auto it = covered.lower_bound(c.first); it != covered.end() && it->first <= c.last; ++it)
-                if (!c.instants || std::binary_search(c.instants->begin(), c.instants->end(), it->first))
-                    below[it->second].push_back(it->first);
+                if (holds(c, it->first)) below[it->second].push_back(it->first);
             study_.samples().rewrite(tag, {c.first, c.last + 1},
                                      [&](Series& s) { cut(s, c, older, covered); });
         }
@@ -103,8 +122,7 @@ class Removal {
         Series kept;
         for (std::size_t i = 0; i < s.size(); ++i) {
             const Instant t = s.times[i];
-            const bool mine = t >= c.first && t <= c.last && !covered.contains(t) &&
-                              (!c.instants || std::binary_search(c.instants->begin(), c.instants->end(), t));
+            const bool mine = !covered.contains(t) && holds(c, t);
             if (!mine) {
                 kept.push(t, s.values[i], s.view().qualityAt(i));
                 continue;
@@ -132,10 +150,9 @@ class Removal {
         Statement(study_.database(), "DELETE FROM replaced_samples WHERE import = ? AND tag = ?")
             .bind(import, tag)
             .run();
-        PreparedWrite again;
-        again.tag = tag;
-        for (const auto& [t, v] : kept) again.replaced.push(t, v.first, v.second);
-        study_.keepImportPart(import, again);
+        Series again;
+        for (const auto& [t, v] : kept) again.push(t, v.first, v.second);
+        keepReplaced(study_.database(), import, tag, again);
     }
 
     Study& study_;
@@ -200,6 +217,16 @@ void Study::keepBadRow(std::int64_t import, const BadRow& row) {
 }
 
 void Study::keepImportPart(std::int64_t import, const PreparedWrite& w) {
+    if (!w.replaced.empty()) {
+        // What this import itself brought a batch before is no older sample.
+        const auto own = claims(*db_, w.tag, import, Whose::Own);
+        Series older;
+        for (std::size_t i = 0; i < w.replaced.size(); ++i)
+            if (std::none_of(own.begin(), own.end(),
+                             [&](const Claim& c) { return holds(c, w.replaced.times[i]); }))
+                older.push(w.replaced.times[i], w.replaced.values[i], w.replaced.view().qualityAt(i));
+        keepReplaced(*db_, import, w.tag, older);
+    }
     Statement part(*db_,
                    "INSERT INTO import_part(import, tag, first_time, last_time, count, instants) "
                    "VALUES(?, ?, ?, ?, ?, ?)");
@@ -212,17 +239,6 @@ void Study::keepImportPart(std::int64_t import, const PreparedWrite& w) {
                                          w.instants.begin() + static_cast<std::ptrdiff_t>(at + n));
         part.bind(import, w.tag, piece.front(), piece.back(), static_cast<std::int64_t>(n),
                   encodeInstants(piece))
-            .run();
-    });
-    Statement old(*db_,
-                  "INSERT INTO replaced_samples(import, tag, first_time, last_time, count, data) "
-                  "VALUES(?, ?, ?, ?, ?, ?)");
-    const SeriesView r = w.replaced;
-    inPieces(r.size(), [&](std::size_t at, std::size_t n) {
-        const SeriesView piece{r.times.subspan(at, n), r.values.subspan(at, n),
-                               r.quality.empty() ? r.quality : r.quality.subspan(at, n)};
-        old.bind(import, w.tag, piece.times.front(), piece.times.back(), static_cast<std::int64_t>(n),
-                 encodeSamples(piece))
             .run();
     });
 }

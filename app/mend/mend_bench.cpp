@@ -236,16 +236,20 @@ void MendBench::rebuild() {
     draft.colour = session_.theme().accent;
     draft.style = Qt::DashLine;
     draft.width = 1.2;
-    draft.read = [this, id](TimeRange range, int pixels) {
-        const TimeRange part{std::max(range.from, draft_.from), std::min(range.to, draft_.to + 1)};
-        if (part.length() <= 0 || (draft_.startBy == 0 && draft_.endBy == 0)) return std::vector<Summary>{};
-        const int wide =
-            std::max(2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) /
-                                         static_cast<double>(range.length())));
-        auto columns = session_.study().samples().columns(id, part, wide, withDraft());
-        std::erase_if(columns,
-                      [&](const Summary& c) { return c.firstTime < draft_.from || c.lastTime > draft_.to; });
-        return columns;
+    draft.reading = [this, id]() -> Reading {
+        return [id, fix = draft_](Study& study, TimeRange range, int pixels) {
+            const TimeRange part{std::max(range.from, fix.from), std::min(range.to, fix.to + 1)};
+            if (part.length() <= 0 || (fix.startBy == 0 && fix.endBy == 0)) return std::vector<Summary>{};
+            const int wide = std::max(
+                2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) /
+                                    static_cast<double>(range.length())));
+            std::vector<Fix> fixes = study.fixes(id);
+            fixes.push_back(fix);
+            auto columns = study.samples().columns(id, part, wide, fixes);
+            std::erase_if(columns,
+                          [&](const Summary& c) { return c.firstTime < fix.from || c.lastTime > fix.to; });
+            return columns;
+        };
     };
     draft.at = {};
     TraceSpec change;
@@ -253,21 +257,22 @@ void MendBench::rebuild() {
     change.unit = unit;
     change.colour = session_.theme().accent;
     change.bridging = {TagKind::Continuous, kWithoutEnd};
-    change.read = [this](TimeRange range, int pixels) {
-        std::vector<Summary> out;
-        const std::vector<Fix> fixes = withDraft();
-        std::vector<Instant> times;
-        for (int i = 0; i <= pixels; ++i) times.push_back(range.from + range.length() / pixels * i);
-        for (const Fix& f : fixes)
-            for (const Instant edge : {f.from - 1, f.from, f.to, f.to + 1}) times.push_back(edge);
-        std::sort(times.begin(), times.end());
-        for (const Instant at : times) {
-            if (at < range.from || at > range.to) continue;
-            Summary s;
-            s.add(at, changeAt(fixes, at), true);
-            out.push_back(s);
-        }
-        return out;
+    change.reading = [this]() -> Reading {
+        return [fixes = withDraft()](Study&, TimeRange range, int pixels) {
+            std::vector<Summary> out;
+            std::vector<Instant> times;
+            for (int i = 0; i <= pixels; ++i) times.push_back(range.from + range.length() / pixels * i);
+            for (const Fix& f : fixes)
+                for (const Instant edge : {f.from - 1, f.from, f.to, f.to + 1}) times.push_back(edge);
+            std::sort(times.begin(), times.end());
+            for (const Instant at : times) {
+                if (at < range.from || at > range.to) continue;
+                Summary s;
+                s.add(at, changeAt(fixes, at), true);
+                out.push_back(s);
+            }
+            return out;
+        };
     };
     change.at = [this](Instant at) { return changeAt(withDraft(), at); };
     std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}},

@@ -12,10 +12,11 @@ TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which)
     out.colour = session.tagColour(id);
     out.bridging = tag->bridging();
     Session* s = &session;
-    out.read = [s, id, which](TimeRange range, int pixels) {
-        const Tag* t = s->tag(id);
-        return t ? s->study().columns(*t, range, pixels, which.value_or(s->view().which()))
-                 : std::vector<Summary>{};
+    out.reading = [s, id, which]() -> Reading {
+        return [id, now = which.value_or(s->view().which())](Study& study, TimeRange range, int pixels) {
+            const Tag* t = study.catalog().tag(id);
+            return t ? study.columns(*t, range, pixels, now) : std::vector<Summary>{};
+        };
     };
     out.at = [s, id, which](Instant t) {
         const Tag* known = s->tag(id);

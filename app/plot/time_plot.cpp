@@ -8,6 +8,42 @@ namespace jacinth::app {
 namespace {
 constexpr int kLeft = 54, kRight = 10, kAxisHeight = 22, kBandHeight = 20, kPaneGap = 6;
 constexpr int kGrab = 7;  // how near the pointer has to be to take hold of a handle
+
+/// The states of a tag in a range. Where samples are many more than pixels, from columns: a column with more
+/// than one state has the code −1.
+std::vector<BandPlottable::Band> bandsOf(Study& study, std::int64_t id, TimeRange range, int pixels,
+                                         TimeRange record) {
+    std::vector<BandPlottable::Band> bands;
+    const Tag* tag = study.catalog().tag(id);
+    if (!tag) return bands;
+    const Duration longest = tag->bridging().longestGap;
+    const auto add = [&](Instant from, Instant last, Instant next, double code) {
+        Instant to = next;
+        if (longest != kWithoutEnd) to = std::min(to, last + longest);
+        const int state = std::isfinite(code) ? static_cast<int>(code) : -1;
+        if (!bands.empty() && bands.back().code == state && bands.back().range.to >= from)
+            bands.back().range.to = to;
+        else
+            bands.push_back({{from, to}, state});
+    };
+    const auto columns = study.columns(*tag, range, pixels, Which::AsLogged);
+    std::int64_t count = 0;
+    for (const Summary& c : columns) count += c.count;
+    const Instant end = std::min(range.to, record.to);
+    if (count > 4LL * pixels) {
+        for (std::size_t i = 0; i < columns.size(); ++i) {
+            const Summary& c = columns[i];
+            const Instant next = i + 1 < columns.size() ? columns[i + 1].firstTime : end;
+            if (c.usable > 0 && c.least != c.greatest) add(c.firstTime, c.lastTime, c.lastTime, std::nan(""));
+            add(c.usable > 0 && c.least != c.greatest ? c.lastTime : c.firstTime, c.lastTime, next, c.last);
+        }
+        return bands;
+    }
+    const Series s = study.read(*tag, range, Which::AsLogged);
+    for (std::size_t i = 0; i < s.size(); ++i)
+        add(s.times[i], s.times[i], i + 1 < s.size() ? s.times[i + 1] : end, s.values[i]);
+    return bands;
+}
 }  // namespace
 
 TimePlot::TimePlot(Session& session, QWidget* parent)
@@ -37,6 +73,7 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
 void TimePlot::setPanes(std::vector<PaneSpec> specs) {
     panes_.clear();
     for (PaneSpec& s : specs) panes_.push_back({std::move(s), nullptr, {}, nullptr, {}, {}});
+    ++built_;
     build();
     reloadSoon();
 }
@@ -134,42 +171,77 @@ void TimePlot::reloadSoon() {
     if (isVisible()) reload_->start();
 }
 
+/// What is read for one view: columns a trace, bands a state pane, in the order of the panes.
+struct TimePlot::Read {
+    std::uint64_t built = 0;
+    QElapsedTimer since;
+    struct PaneRead {
+        std::vector<Reading> readings;
+        std::vector<std::vector<Summary>> columns;
+        std::int64_t states = 0;
+        std::vector<BandPlottable::Band> bands;
+    };
+    std::vector<PaneRead> panes;
+};
+
 void TimePlot::reloadNow() {
     reload_->stop();
+    ask();
+    redraw();
+}
+
+void TimePlot::redraw() {
     QElapsedTimer timer;
     timer.start();
     const TimeRange view = session_.view().view();
-    const int pixels = std::max(50, width() - kLeft - kRight);
     for (Pane& pane : panes_) {
         pane.rect->axis(QCPAxis::atBottom)
             ->setRange(toSeconds(view.from - origin_), toSeconds(view.to - origin_));
-        try {
-            if (pane.bands) loadBands(pane);
-            for (std::size_t i = 0; i < pane.traces.size(); ++i)
-                pane.traces[i]->setColumns(pane.spec.traces[i].read(view, pixels));
-        } catch (const StoreError& e) {
-            emit session_.failed(e.what());
-            return;
-        }
         fitPane(pane);
     }
     replot(rpImmediateRefresh);
     frameMs_ = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
+}
+
+void TimePlot::ask() {
+    auto read = std::make_shared<Read>();
+    read->built = built_;
+    read->since.start();
+    for (const Pane& pane : panes_) {
+        Read::PaneRead& p = read->panes.emplace_back();
+        p.states = pane.spec.states;
+        for (const TraceSpec& t : pane.spec.traces) p.readings.push_back(t.reading());
+    }
+    // Half a view more on either side: what a drag brings in is there already.
+    const TimeRange view = session_.view().view(), record = session_.view().record();
+    const TimeRange wide{view.from - view.length() / 2, view.to + view.length() / 2};
+    const int pixels = 2 * std::max(50, width() - kLeft - kRight);
+    session_.reader().ask(this, "plot", [this, read, wide, pixels, record](Study& study) {
+        for (Read::PaneRead& pane : read->panes) {
+            if (pane.states) pane.bands = bandsOf(study, pane.states, wide, pixels, record);
+            for (const Reading& reading : pane.readings)
+                pane.columns.push_back(reading ? reading(study, wide, pixels) : std::vector<Summary>());
+        }
+        return [this, read] { deliver(*read); };
+    });
+}
+
+void TimePlot::deliver(Read& read) {
+    if (read.built != built_) return;
+    for (std::size_t i = 0; i < panes_.size(); ++i) {
+        Pane& pane = panes_[i];
+        if (pane.bands) setBands(pane, std::move(read.panes[i].bands));
+        for (std::size_t k = 0; k < pane.traces.size(); ++k)
+            pane.traces[k]->setColumns(std::move(read.panes[i].columns[k]));
+    }
+    redraw();
+    readingMs_ = static_cast<double>(read.since.nsecsElapsed()) * 1e-6;
     emit framed();
 }
 
-void TimePlot::loadBands(Pane& pane) {
+void TimePlot::setBands(Pane& pane, std::vector<BandPlottable::Band> bands) {
     const Tag* tag = session_.tag(pane.spec.states);
     if (!tag) return;
-    const TimeRange view = session_.view().view();
-    const Series s = session_.study().read(*tag, view, Which::AsLogged);
-    const Bridging bridging = tag->bridging();
-    std::vector<BandPlottable::Band> bands;
-    for (std::size_t i = 0; i < s.size(); ++i) {
-        Instant to = i + 1 < s.size() ? s.times[i + 1] : std::min(view.to, session_.view().record().to);
-        if (bridging.longestGap != kWithoutEnd) to = std::min(to, s.times[i] + bridging.longestGap);
-        bands.push_back({{s.times[i], to}, static_cast<int>(s.values[i])});
-    }
     std::vector<QString> names;
     std::vector<QColor> colours;
     const Theme& theme = session_.theme();
@@ -179,7 +251,12 @@ void TimePlot::loadBands(Pane& pane) {
         colours.push_back(rest ? faded(theme.second, 0.10)
                                : faded(theme.traces[i % theme.traces.size()], theme.dark ? 0.42 : 0.24));
     }
-    if (colours.empty()) colours.push_back(theme.hairline);
+    // Where states change faster than pixels go by there is no one state to name.
+    names.emplace_back();
+    colours.push_back(faded(theme.second, 0.30));
+    for (BandPlottable::Band& b : bands)
+        if (b.code < 0 || b.code + 1 >= static_cast<int>(names.size()))
+            b.code = static_cast<int>(names.size()) - 1;
     pane.bands->setBands(std::move(bands), std::move(names), std::move(colours), theme.ink);
 }
 
@@ -191,7 +268,7 @@ void TimePlot::fitPane(Pane& pane) {
     std::optional<QCPRange> found;
     if (pane.spec.zeroLine) found = QCPRange(0, 0);
     for (const TracePlottable* t : pane.traces)
-        if (const auto values = t->values()) {
+        if (const auto values = t->values(session_.view().view())) {
             if (found)
                 found->expand(*values);
             else

@@ -9,6 +9,9 @@
 
 namespace jacinth::app {
 
+/// Reads the columns of a trace; called on the reading thread, so it holds copies and no pointers.
+using Reading = std::function<std::vector<Summary>(Study&, TimeRange, int pixels)>;
+
 /// One trace: where its columns come from and how it looks. `tag` is what it is of; 0 for what is no tag.
 struct TraceSpec {
     std::int64_t tag = 0;
@@ -17,7 +20,7 @@ struct TraceSpec {
     double width = 1.3;
     Qt::PenStyle style = Qt::SolidLine;
     Bridging bridging;
-    std::function<std::vector<Summary>(TimeRange, int pixels)> read;
+    std::function<Reading()> reading;   ///< how to read it as things stand now
     std::function<double(Instant)> at;  ///< value at the pointer
     bool inLegend = true;
 };
@@ -55,7 +58,9 @@ class TimePlot : public QCustomPlot {
     TimePlot(Session& session, QWidget* parent = nullptr);
 
     void setPanes(std::vector<PaneSpec> panes);
-    void reloadSoon();  ///< reads the columns in view again and draws, once, when control returns
+    /// Draws what is at hand for the view, and asks for what it lacks: the picture may be coarse or lack its
+    /// edges for a moment, it never waits. Once, when control returns.
+    void reloadSoon();
     void reloadNow();
     void setHandles(std::vector<Handle> handles);
     void setMarks(std::vector<SpanMark> marks);
@@ -73,7 +78,10 @@ class TimePlot : public QCustomPlot {
     double yOf(int pane, double value) const;
     const std::vector<Summary>& columnsOf(int pane, int trace) const;
     int paneCount() const { return static_cast<int>(panes_.size()); }
-    double lastFrameMs() const { return frameMs_; }  ///< reading and drawing, of the last frame
+    double lastFrameMs() const { return frameMs_; }  ///< drawing, of the last frame
+    double lastReadingMs() const {
+        return readingMs_;
+    }  ///< from asking to the sharp picture, of the last one
     std::optional<Instant> pointer() const { return pointer_; }
     void fitValues();
 
@@ -83,7 +91,7 @@ class TimePlot : public QCustomPlot {
     void handleDropped(int id);
     void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
     void markClicked(std::int64_t id);
-    void framed();
+    void framed();  ///< a picture with all its columns has been drawn
 
   protected:
     void mousePressEvent(QMouseEvent* e) override;
@@ -112,7 +120,11 @@ class TimePlot : public QCustomPlot {
     void build();
     void dress();
     void layOut();
-    void loadBands(Pane& pane);
+    void ask();
+    struct Read;
+    void deliver(Read& read);
+    void setBands(Pane& pane, std::vector<BandPlottable::Band> bands);
+    void redraw();
     void fitPane(Pane& pane);
     int handleAt(const QPoint& p) const;
     void dropCursor(int which);
@@ -132,7 +144,8 @@ class TimePlot : public QCustomPlot {
     QPoint pressed_, now_;
     TimeRange pressedView_;
     int draggedHandle_ = -1;
-    double frameMs_ = 0;
+    double frameMs_ = 0, readingMs_ = 0;
+    std::uint64_t built_ = 0;  ///< counts what the panes are: a reading for others is of no use
 };
 
 }  // namespace jacinth::app

@@ -71,10 +71,10 @@ class ColumnPainter {
 
 }  // namespace
 
-std::optional<QCPRange> TracePlottable::values() const {
+std::optional<QCPRange> TracePlottable::values(TimeRange range) const {
     std::optional<QCPRange> out;
     for (const Summary& c : columns_) {
-        if (!c.usable) continue;
+        if (!c.usable || c.lastTime < range.from || c.firstTime > range.to) continue;
         const QCPRange part(c.least, c.greatest);
         if (out)
             out->expand(part);
@@ -99,11 +99,27 @@ QPolygonF TracePlottable::pointsOf(const Summary& c) const {
     return out << QPointF(right, y(c.last));
 }
 
+std::pair<std::size_t, std::size_t> TracePlottable::inView() const {
+    // What is held may reach beyond the view on both sides; one column more on either side draws to the
+    // edges.
+    const QCPRange r = mKeyAxis->range();
+    const auto at = [&](double key) { return origin_ + static_cast<Duration>(key * 1e9); };
+    const auto a = std::partition_point(columns_.begin(), columns_.end(),
+                                        [t = at(r.lower)](const Summary& c) { return c.lastTime < t; });
+    const auto b = std::partition_point(a, columns_.end(),
+                                        [t = at(r.upper)](const Summary& c) { return c.firstTime <= t; });
+    const auto first = static_cast<std::size_t>(a - columns_.begin()),
+               last = static_cast<std::size_t>(b - columns_.begin());
+    return {first > 0 ? first - 1 : 0, std::min(columns_.size(), last + 1)};
+}
+
 std::vector<QPolygonF> TracePlottable::lines() const {
     const bool stepped = bridging_.kind != TagKind::Continuous;
     std::vector<QPolygonF> out(1);
     Instant before = kNoInstant;
-    for (const Summary& c : columns_) {
+    const auto [first, last] = inView();
+    for (std::size_t i = first; i < last; ++i) {
+        const Summary& c = columns_[i];
         if (!c.usable) continue;
         if (before != kNoInstant && bridging_.longestGap != kWithoutEnd &&
             c.firstTime - before > bridging_.longestGap)
@@ -133,7 +149,9 @@ void TracePlottable::draw(QCPPainter* painter) {
 
 void TracePlottable::drawBadMarks(QCPPainter* painter) const {
     const double floor = mValueAxis->axisRect()->bottom() - 4;
-    for (const Summary& c : columns_) {
+    const auto [first, last] = inView();
+    for (std::size_t i = first; i < last; ++i) {
+        const Summary& c = columns_[i];
         if (c.usable == c.count) continue;
         const double at = x(c.firstTime);
         painter->drawLine(QPointF(at - 1.5, floor - 1.5), QPointF(at + 1.5, floor + 1.5));

@@ -15,8 +15,8 @@ class TracePlottable : public QCPAbstractPlottable {
     void setColumns(std::vector<Summary> columns) { columns_ = std::move(columns); }
     const std::vector<Summary>& columns() const { return columns_; }
     void setBridging(const Bridging& bridging) { bridging_ = bridging; }
-    /// Greatest and least of what is held; none where there is nothing.
-    std::optional<QCPRange> values() const;
+    /// Greatest and least of what lies in the range; none where there is nothing.
+    std::optional<QCPRange> values(TimeRange range) const;
 
     double selectTest(const QPointF&, bool, QVariant*) const override { return -1; }
     QCPRange getKeyRange(bool& found, QCP::SignDomain) const override { return found = false, QCPRange(); }
@@ -33,6 +33,7 @@ class TracePlottable : public QCPAbstractPlottable {
     double y(double v) const { return mValueAxis->coordToPixel(v); }
     QPolygonF pointsOf(const Summary& column) const;  ///< first, least, greatest, last
     std::vector<QPolygonF> lines() const;             ///< broken at gaps
+    std::pair<std::size_t, std::size_t> inView() const;
     void drawBadMarks(QCPPainter* painter) const;
     Instant origin_;
     Bridging bridging_;

@@ -7,6 +7,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QStyledItemDelegate>
+#include <QTimer>
 
 #include "app/shell/ui.h"
 
@@ -67,7 +68,7 @@ class TagDelegate : public QStyledItemDelegate {
         for (const Summary& c : columns)
             if (c.usable) low = std::min(low, c.least), high = std::max(high, c.greatest);
         if (low > high) return;
-        const TimeRange view = panel_.session_.view().view();
+        const TimeRange view = panel_.sketchView_;
         const double size = std::max(high - low, 1e-9);
         QPolygonF line;
         for (const Summary& c : columns) {
@@ -121,7 +122,7 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     connect(&session, &Session::studyChanged, this, &PlantPanel::rebuild);
     connect(&session, &Session::themeChanged, tree_->viewport(), qOverload<>(&QWidget::update));
     const auto refresh = [this] {
-        sketches_.clear();
+        sketched_.clear();  // what was drawn stays until the new ones are there
         tree_->viewport()->update();
     };
     connect(&session.view(), &ViewState::viewChanged, this, refresh);
@@ -139,6 +140,7 @@ void PlantPanel::rebuild() {
             open.insert(tree_->topLevelItem(i)->data(0, kAssetRole).toLongLong());
     title_->setText(QString::fromStdString(session_.study().plantName()));
     sketches_.clear();
+    sketched_.clear();
     tree_->clear();
     for (const Asset& a : session_.study().catalog().assets()) {
         auto* item = new QTreeWidgetItem(tree_, {QString::fromStdString(a.name)});
@@ -255,15 +257,30 @@ bool PlantPanel::eventFilter(QObject* watched, QEvent* e) {
 }
 
 const std::vector<Summary>& PlantPanel::sketch(std::int64_t id) {
-    const auto known = sketches_.find(id);
-    if (known != sketches_.end()) return known->second;
-    const Tag* tag = session_.tag(id);
-    auto& out = sketches_[id];
-    try {
-        if (tag) out = session_.study().columns(*tag, session_.view().view(), 40, session_.view().which());
-    } catch (const StoreError&) {
+    // Painting finds out which sketches are wanted; they are read together when it is done.
+    if (sketched_.insert(id).second) {
+        if (wanted_.empty()) QTimer::singleShot(0, this, &PlantPanel::askSketches);
+        wanted_.push_back(id);
     }
-    return out;
+    return sketches_[id];
+}
+
+void PlantPanel::askSketches() {
+    session_.reader().ask(
+        this, "sketches",
+        [this, wanted = std::exchange(wanted_, {}), view = session_.view().view(),
+         which = session_.view().which()](Study& study) -> BackgroundReader::Deliver {
+            auto read = std::make_shared<std::map<std::int64_t, std::vector<Summary>>>();
+            for (const std::int64_t id : wanted)
+                if (const Tag* tag = study.catalog().tag(id))
+                    (*read)[id] = study.columns(*tag, view, 40, which);
+            return [this, read, view] {
+                for (auto& [id, columns] : *read) sketches_[id] = std::move(columns);
+                sketchView_ = view;
+                tree_->viewport()->update();
+            };
+        },
+        true);
 }
 
 }  // namespace jacinth::app

@@ -36,6 +36,10 @@ class PlantPanel : public QWidget {
     QLineEdit* filter_;
     QTreeWidget* tree_;
     std::map<std::int64_t, std::vector<Summary>> sketches_;
+    TimeRange sketchView_;              ///< that the sketches are of
+    std::set<std::int64_t> sketched_;   ///< tags whose sketch is there or on its way
+    std::vector<std::int64_t> wanted_;  ///< tags whose sketch is to be asked for
+    void askSketches();
     bool following_ = false;
 };
 

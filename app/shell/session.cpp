@@ -13,12 +13,16 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
       study_(std::move(study)),
       theme_(std::move(theme)),
       view_(new ViewState(this)),
+      reader_(new BackgroundReader(study_->path(), this)),
       zone_(study_->zone()) {
     view_->setRecord(study_->record());
+    connect(reader_, &BackgroundReader::failed, this, &Session::failed);
 }
 
 Session::~Session() {
     cancelJobs();
+    delete reader_;  // before the study: its thread must not outlive what it reads for
+    reader_ = nullptr;
     QThreadPool::globalInstance()->waitForDone();
 }
 

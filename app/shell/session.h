@@ -7,6 +7,7 @@
 #include <functional>
 #include <memory>
 
+#include "app/shell/background_reader.h"
 #include "app/shell/theme.h"
 #include "app/shell/view_state.h"
 
@@ -27,6 +28,7 @@ class Session : public QObject {
 
     Study& study() { return *study_; }
     ViewState& view() { return *view_; }
+    BackgroundReader& reader() { return *reader_; }
     const Theme& theme() const { return theme_; }
     void setTheme(const Theme& theme);
     const Zone& zone() const { return zone_; }
@@ -36,7 +38,7 @@ class Session : public QObject {
     void runJob(const QString& name, const QString& saying,
                 std::function<std::function<void()>(JobContext&)> work, bool writes = false);
     void cancelJobs();
-    bool busy() const { return running_ > 0; }
+    bool busy() const { return running_ > 0 || !reader_->idle(); }
 
     /// Tells everybody that the study holds something else now.
     void announceChange();
@@ -71,6 +73,7 @@ class Session : public QObject {
     std::unique_ptr<Study> study_;
     Theme theme_;
     ViewState* view_;
+    BackgroundReader* reader_;
     Zone zone_;
     std::map<QString, std::shared_ptr<std::atomic<bool>>> jobs_;
     std::atomic<int> running_{0};

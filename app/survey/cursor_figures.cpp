@@ -13,6 +13,27 @@ QString shortValue(double v, bool sign = false) {
     const QString text = QString::number(a, 'f', a >= 100 ? 0 : a >= 10 ? 1 : a >= 1 ? 2 : 3);
     return (v < 0 ? "−" : sign ? "+" : "") + text;
 }
+
+/// Long stretches from summaries; short ones from every sample.
+CursorFigures::Stretch readStretch(Study& study, std::int64_t id, TimeRange range, Which which) {
+    CursorFigures::Stretch out;
+    out.tag = id;
+    const Tag* tag = study.catalog().tag(id);
+    if (!tag) return out;
+    const auto columns = study.columns(*tag, range, 4000, which);
+    std::vector<double> hours;
+    for (const Summary& c : columns) {
+        if (c.lastTime < range.from || c.firstTime > range.to) continue;
+        out.all.merge(c);
+        if (!c.usable) continue;
+        out.values.push_back(c.sum / c.usable);
+        hours.push_back(toHours((c.firstTime - range.from) / 2 + (c.lastTime - range.from) / 2));
+    }
+    out.slope = fitLine(hours, out.values).slope;
+    out.exact = out.all.count <= out.values.size();
+    return out;
+}
+
 }  // namespace
 
 void HistogramView::setValues(const std::vector<double>& values) {
@@ -133,28 +154,30 @@ void CursorFigures::updateStretch(TimeRange range) {
                                          (cursors ? " between the cursors" : " in view")
                                    : "Choose a tag for its figures");
     if (!numbers) return;
-    // Long stretches from summaries; short ones from every sample.
-    const auto columns = session_.study().columns(*tag, range, 4000, session_.view().which());
-    Summary all;
-    std::vector<double> values;
-    for (const Summary& c : columns) {
-        if (c.lastTime < range.from || c.firstTime > range.to) continue;
-        all.merge(c);
-        if (c.usable) values.push_back(c.sum / c.usable);
-    }
-    const bool exact = all.count == columns.size() || all.count <= 4000;
+    session_.reader().ask(this, "stretch",
+                          [this, id = tag->id, range, which = session_.view().which()](Study& study) {
+                              auto read = std::make_shared<Stretch>(readStretch(study, id, range, which));
+                              return [this, read] { showStretch(*read); };
+                          });
+}
+
+void CursorFigures::showStretch(const Stretch& s) {
+    const Tag* tag = session_.tag(s.tag);
+    if (!tag) return;
     const QString unit = QString::fromStdString(tag->unit);
     figures_->setText(
         QString("<table width='100%'><tr><td>mean</td><td align=right>%1</td></tr><tr><td>least – "
                 "most</td><td align=right>%2 – %3</td></tr>"
-                "<tr><td>s%6</td><td align=right>%4</td></tr><tr><td>samples</td><td "
-                "align=right>%5</td></tr></table>")
-            .arg(valueText(all.usable ? all.sum / all.usable : std::nan(""), unit), valueText(all.least),
-                 valueText(all.greatest, unit), valueText(standardDeviation(values), unit),
-                 all.count == all.usable ? QString::number(all.count)
-                                         : QString("%1, %2 bad").arg(all.count).arg(all.count - all.usable),
-                 exact ? "" : " of column means"));
-    histogram_->setValues(values);
+                "<tr><td>s%6</td><td align=right>%4</td></tr><tr><td>slope</td><td align=right>%7</td></tr>"
+                "<tr><td>samples</td><td align=right>%5</td></tr></table>")
+            .arg(valueText(s.all.usable ? s.all.sum / s.all.usable : std::nan(""), unit),
+                 valueText(s.all.least), valueText(s.all.greatest, unit),
+                 valueText(standardDeviation(s.values), unit),
+                 s.all.count == s.all.usable
+                     ? QString::number(s.all.count)
+                     : QString("%1, %2 bad").arg(s.all.count).arg(s.all.count - s.all.usable),
+                 s.exact ? "" : " of column means", valueText(s.slope, unit + "/h", true)));
+    histogram_->setValues(s.values);
 }
 
 }  // namespace jacinth::app

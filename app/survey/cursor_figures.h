@@ -29,6 +29,14 @@ class CursorFigures : public QWidget {
     Q_OBJECT
   public:
     explicit CursorFigures(Session& session);
+    /// What is said of a stretch of one tag.
+    struct Stretch {
+        std::int64_t tag = 0;
+        Summary all;
+        std::vector<double> values;  ///< of samples, or means of columns where these are too many
+        double slope = 0;            ///< per hour
+        bool exact = true;           ///< `values` are samples
+    };
 
   signals:
     void labelAsked(jacinth::TimeRange range);
@@ -37,6 +45,7 @@ class CursorFigures : public QWidget {
   private:
     void update_();
     void updateStretch(TimeRange range);
+    void showStretch(const Stretch& stretch);
     TimeRange stretch() const;
 
     Session& session_;

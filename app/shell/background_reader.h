@@ -1,0 +1,54 @@
+// Reads the record for what is drawn, on a thread and a connection of its own, so that drawing never waits
+// for the disk.
+#pragma once
+
+#include <QObject>
+#include <QPointer>
+#include <condition_variable>
+#include <deque>
+#include <functional>
+#include <mutex>
+#include <thread>
+
+#include "store/study.h"
+
+namespace jacinth::app {
+
+class BackgroundReader : public QObject {
+    Q_OBJECT
+  public:
+    explicit BackgroundReader(std::string path, QObject* parent = nullptr);
+    ~BackgroundReader() override;
+
+    /// What is done on the interface thread with what was read. Not called once `client` is gone.
+    using Deliver = std::function<void()>;
+    using Work = std::function<Deliver(Study&)>;
+    /// Asks for a reading. A newer one of the same client and name takes the place of one not begun: only the
+    /// latest view is worth reading. Readings are taken in the order of asking, `patient` ones last.
+    void ask(QObject* client, const char* name, Work work, bool patient = false);
+    bool idle() const;  ///< nothing waits, runs, or is on its way to the interface thread
+
+  signals:
+    void failed(const QString& message);
+
+  private:
+    struct Request {
+        QPointer<QObject> client;
+        const QObject* key;
+        std::string name;
+        Work work;
+        bool patient;
+    };
+    void run();
+    void serve(Request& request, std::unique_ptr<Study>& study);
+
+    std::string path_;
+    mutable std::mutex mutex_;
+    std::condition_variable wake_;
+    std::deque<Request> waiting_;
+    int underWay_ = 0;  ///< from being taken up to being delivered
+    bool ending_ = false;
+    std::thread thread_;
+};
+
+}  // namespace jacinth::app

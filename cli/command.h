@@ -52,6 +52,8 @@ json factsJson(const Facts& facts);
 std::string csvField(const std::string& text);  ///< quoted where it has to be
 
 void addRecordCommands(CLI::App& app);     // demo, import, import-events, tag, tags, read, eval, check
+void addImportCommands(CLI::App& app);     // imports
+void addSurveyCommands(CLI::App& app);     // parts, peaks, by-state, fleet, cycles
 void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
 void addJudgementCommands(CLI::App& app);  // fix, label, prove, report
 

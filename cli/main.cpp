@@ -74,6 +74,8 @@ int main(int argc, char** argv) {
     app.require_subcommand(1);
     app.set_help_all_flag("--help-all", "Help for every command");
     jacinth::cli::addRecordCommands(app);
+    jacinth::cli::addImportCommands(app);
+    jacinth::cli::addSurveyCommands(app);
     jacinth::cli::addRunCommands(app);
     jacinth::cli::addJudgementCommands(app);
     try {

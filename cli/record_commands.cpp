@@ -8,7 +8,9 @@
 #include "cli/command.h"
 #include "core/series/value_at.h"
 #include "demo/demo.h"
+#include "source/recipe.h"
 #include "work/study_inputs.h"
+#include "work/tag_parts.h"
 
 namespace jacinth::cli {
 namespace {
@@ -160,11 +162,14 @@ void addImport(CLI::App& app) {
         std::vector<std::string> files;
         LayoutHints hints;
         std::string plant;
+        std::string recipe, saveAs;
         bool isLong = false, isWide = false, preview = false;
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command);
-    command->add_option("files", o->files, "Text files")->required();
+    command->add_option("files", o->files, "Text files, or folders of them; gzip is unpacked")->required();
+    command->add_option("--recipe", o->recipe, "A saved recipe for the layout");
+    command->add_option("--save-recipe", o->saveAs, "Save what is said here under this name");
     addLayoutOptions(*command, o->hints, o->isLong, o->isWide);
     command->add_option("--plant", o->plant, "Name of the plant, for titles");
     command->add_flag("--preview", o->preview, "Say what it would do and store nothing");
@@ -172,8 +177,13 @@ void addImport(CLI::App& app) {
         if (o->isLong && o->isWide) throw CLI::ValidationError("a file is long or wide, not both");
         if (o->isLong || o->isWide) o->hints.longForm = o->isLong;
         std::vector<std::pair<std::string, MappedFile>> files;
-        for (const std::string& f : o->files)
-            files.emplace_back(fs::path(f).filename().string(), orSayNo(MappedFile::open(f)));
+        for (const std::string& path : o->files)
+            for (const std::string& f : orSayNo(filesAt(path)))
+                files.emplace_back(fs::path(f).filename().string(), orSayNo(MappedFile::open(f)));
+        if (!o->recipe.empty()) {
+            if (!fs::exists(common->study)) throw SaysNo{fmt::format("there is no file {}", common->study)};
+            o->hints = orSayNo(recipeNamed(*common->open(), o->recipe));
+        }
         if (o->preview) {
             std::unique_ptr<Study> study = fs::exists(common->study) ? common->open() : nullptr;
             json all = json::array();
@@ -184,7 +194,10 @@ void addImport(CLI::App& app) {
             return;
         }
         // Every file is looked at before the first is stored: one that cannot be read changes nothing.
-        for (const auto& [name, file] : files) orSayNo(guessLayout({name, file.text()}, o->hints));
+        for (const auto& [name, file] : files) {
+            const auto head = orSayNo(headOf({name, file.text()}));
+            orSayNo(guessLayout({name, head.text}, o->hints));
+        }
         StudyForImport study(common->study);
         ImportTotal total;
         for (const auto& [name, file] : files) {
@@ -192,6 +205,7 @@ void addImport(CLI::App& app) {
                       orSayNo(importSamples(*study, {name, file.text()}, o->hints, progressOnStderr(name))));
             study.keep();
         }
+        if (!o->saveAs.empty()) saveRecipe(*study, o->saveAs, o->hints);
         if (!o->plant.empty()) (*study).setSetting("plant", o->plant);
         total.print(common->asJson);
     });
@@ -290,26 +304,16 @@ std::string valueText(const Tag& tag, double v) {
     return fmt::format("{}", v);
 }
 
-/// One value of a period by the way asked for; NaN for nothing.
-double taken(const SeriesView& s, const Bridging& bridging, TimeRange period, const std::string& take) {
-    if (take == "mean") return meanOver(s, bridging, period);
-    const Summary sum = summarize(s.within(period));
-    if (take == "count") return sum.usable;
-    if (take == "min") return sum.least;
-    if (take == "max") return sum.greatest;
-    return take == "first" ? sum.first : sum.last;
-}
-
 void addRead(CLI::App& app) {
     auto* command = app.add_subcommand("read", "Samples of a tag as CSV, or one value a period");
     struct Options {
-        std::string tag, take = "mean";
-        Duration every = 0;
+        std::string tag, take = "mean", every;
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command, {true, false, true});
     command->add_option("--tag", o->tag, "Asset/Tag")->required();
-    addDuration(*command, "--every", o->every, "One value a period, like 1h");
+    command->add_option("--every", o->every,
+                        "One value a period: 1h, day, week or month of the plant's calendar");
     command->add_option("--take", o->take, "How")
         ->check(CLI::IsMember({"mean", "min", "max", "last", "first", "count"}));
     command->callback([o, common] {
@@ -319,13 +323,19 @@ void addRead(CLI::App& app) {
         const TimeRange range = common->range(*study);
         const Series s = study->read(tag, range, common->which());
         std::string out = "time,value,quality\n";
-        if (o->every > 0) {
+        const Period period = o->every.empty() ? Period() : orSayNo(periodNamed(o->every));
+        if (!o->every.empty()) {
             if (tag.kind == TagKind::State && o->take == "mean")
                 throw SaysNo{"states have no mean; take last or first"};
-            for (Instant t = range.from; t < range.to; t += o->every)
-                out += fmt::format(
-                    "{},{},\n", toIso(t),
-                    valueText(tag, taken(s, tag.bridging(), {t, std::min(range.to, t + o->every)}, o->take)));
+            std::vector<Instant> edges;
+            if (period.unit == Period::Unit::Length)
+                for (Instant t = range.from; t < range.to; t += period.length) edges.push_back(t);
+            else
+                edges = orSayNo(periodsIn(range, period, study->zone()));
+            if (edges.empty() || edges.back() < range.to) edges.push_back(range.to);
+            const auto values = resample(s, tag.bridging(), edges, orSayNo(takeNamed(o->take)));
+            for (std::size_t i = 0; i < values.size(); ++i)
+                out += fmt::format("{},{},\n", toIso(edges[i]), valueText(tag, values[i]));
         } else {
             const SeriesView view = s.view().within(range);
             for (std::size_t i = 0; i < view.size(); ++i) {

@@ -189,7 +189,8 @@ TEST_F(Worked, AWindowThatIsNotFullOrHalfCoveredIsMissing) {
 
 TEST_F(Worked, WindowsInsideWindows) {
     EXPECT_DOUBLE_EQ(at("max(mean(@x over 1m) over 2m)", 4 * kMinute), 20.5);
-    EXPECT_EQ(where("mean(@x over 1m) > 12.5 and max(@x over 1m) < 30"), (Minutes{3, std::round((4 + 5.0 / 11) * 6e7) / 6e7}));
+    EXPECT_EQ(where("mean(@x over 1m) > 12.5 and max(@x over 1m) < 30"),
+              (Minutes{3, std::round((4 + 5.0 / 11) * 6e7) / 6e7}));
 }
 
 TEST_F(Worked, ATagUsedTwiceIsReadOnce) {

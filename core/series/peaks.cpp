@@ -1,0 +1,137 @@
+#include "core/series/peaks.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace jacinth {
+namespace {
+
+/// Usable samples, turned over for troughs.
+struct Samples {
+    std::vector<Instant> times;
+    std::vector<double> x;
+};
+
+Samples usableOf(const SeriesView& series, bool troughs) {
+    Samples out;
+    for (std::size_t i = 0; i < series.size(); ++i) {
+        if (!series.usable(i)) continue;
+        out.times.push_back(series.times[i]);
+        out.x.push_back(troughs ? -series.values[i] : series.values[i]);
+    }
+    return out;
+}
+
+std::vector<std::size_t> localMaxima(const std::vector<double>& x) {
+    std::vector<std::size_t> out;
+    for (std::size_t i = 1; i + 1 < x.size(); ++i) {
+        if (!(x[i - 1] < x[i])) continue;
+        std::size_t ahead = i + 1;
+        while (ahead + 1 < x.size() && x[ahead] == x[i]) ++ahead;
+        if (x[ahead] < x[i]) {
+            out.push_back((i + ahead - 1) / 2);
+            i = ahead - 1;
+        }
+    }
+    return out;
+}
+
+/// For every sample the lowest point between it and the first higher sample on one side; the nearer of
+/// equals. A stack of samples not yet topped makes this one walk.
+std::vector<std::size_t> bases(const std::vector<double>& x, bool leftwards) {
+    std::vector<std::size_t> out(x.size());
+    std::vector<std::pair<std::size_t, std::size_t>> stack;  // sample, lowest since the one below it
+    const std::size_t n = x.size();
+    for (std::size_t k = 0; k < n; ++k) {
+        const std::size_t i = leftwards ? k : n - 1 - k;
+        std::size_t low = i;
+        while (!stack.empty() && x[stack.back().first] <= x[i]) {
+            if (x[stack.back().second] < x[low]) low = stack.back().second;
+            stack.pop_back();
+        }
+        stack.emplace_back(i, low);
+        out[i] = low;
+    }
+    return out;
+}
+
+void dropCloser(std::vector<std::size_t>& peaks, const Samples& s, Duration distance) {
+    if (distance <= 0) return;
+    std::vector<std::size_t> order(peaks.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return s.x[peaks[a]] < s.x[peaks[b]]; });
+    std::vector<bool> keep(peaks.size(), true);
+    for (auto it = order.rbegin(); it != order.rend(); ++it) {
+        if (!keep[*it]) continue;
+        const Instant t = s.times[peaks[*it]];
+        for (std::size_t k = *it; k-- > 0 && t - s.times[peaks[k]] < distance;) keep[k] = false;
+        for (std::size_t k = *it + 1; k < peaks.size() && s.times[peaks[k]] - t < distance; ++k)
+            keep[k] = false;
+    }
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < peaks.size(); ++i)
+        if (keep[i]) peaks[at++] = peaks[i];
+    peaks.resize(at);
+}
+
+Instant between(const Samples& s, std::size_t low, std::size_t high, double level) {
+    const double share = (level - s.x[low]) / (s.x[high] - s.x[low]);
+    return s.times[low] +
+           static_cast<Duration>(std::llround(share * static_cast<double>(s.times[high] - s.times[low])));
+}
+
+void measureWidth(Peak& p, const Samples& s, double relativeHeight, std::size_t leftBase,
+                  std::size_t rightBase) {
+    const double level = s.x[p.index] - p.prominence * relativeHeight;
+    std::size_t i = p.index;
+    while (i > leftBase && s.x[i] > level) --i;
+    p.left = s.x[i] < level ? between(s, i, i + 1, level) : s.times[i];
+    i = p.index;
+    while (i < rightBase && s.x[i] > level) ++i;
+    p.right = s.x[i] < level ? between(s, i, i - 1, level) : s.times[i];
+}
+
+}  // namespace
+
+std::vector<Peak> findPeaks(const SeriesView& series, const PeakSearch& search) {
+    const Samples s = usableOf(series, search.troughs);
+    std::vector<std::size_t> found = localMaxima(s.x);
+    std::erase_if(
+        found, [&](std::size_t i) { return s.x[i] < search.leastHeight || s.x[i] > search.greatestHeight; });
+    dropCloser(found, s, search.leastDistance);
+    const std::vector<std::size_t> left = bases(s.x, true), right = bases(s.x, false);
+    std::vector<Peak> out;
+    for (const std::size_t i : found) {
+        Peak p;
+        p.index = i;
+        p.time = s.times[i];
+        p.prominence = s.x[i] - std::max(s.x[left[i]], s.x[right[i]]);
+        if (p.prominence < search.leastProminence || p.prominence > search.greatestProminence) continue;
+        measureWidth(p, s, search.relativeHeight, left[i], right[i]);
+        if (p.width() < search.leastWidth || p.width() > search.greatestWidth) continue;
+        p.height = search.troughs ? -s.x[i] : s.x[i];
+        out.push_back(p);
+    }
+    return out;
+}
+
+Duration narrowBelow(const std::vector<Peak>& peaks) {
+    if (peaks.size() < 4) return 0;
+    std::vector<double> logs;
+    for (const Peak& p : peaks) logs.push_back(std::log(std::max<double>(1, static_cast<double>(p.width()))));
+    std::sort(logs.begin(), logs.end());
+    const double n = static_cast<double>(logs.size());
+    const double all = std::accumulate(logs.begin(), logs.end(), 0.0);
+    double below = 0, best = -1, bound = 0, gap = 0;
+    for (std::size_t i = 0; i + 1 < logs.size(); ++i) {
+        below += logs[i];
+        const double w = static_cast<double>(i + 1), low = below / w, high = (all - below) / (n - w);
+        const double between = w * (n - w) * (high - low) * (high - low);
+        if (between > best) best = between, bound = (logs[i] + logs[i + 1]) / 2, gap = high - low;
+    }
+    return gap >= std::log(4.0) ? static_cast<Duration>(std::exp(bound)) : 0;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,96 @@
+#include "source/recipe.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+namespace jacinth {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct Field {
+    const char* name;
+    std::string LayoutHints::*text;
+};
+constexpr std::array<Field, 6> kFields{{{"time", &LayoutHints::timeColumn},
+                                        {"tag", &LayoutHints::tagColumn},
+                                        {"value", &LayoutHints::valueColumn},
+                                        {"quality", &LayoutHints::qualityColumn},
+                                        {"zone", &LayoutHints::zone},
+                                        {"asset", &LayoutHints::asset}}};
+
+bool isTextFile(const fs::path& path) {
+    fs::path name = path.filename();
+    if (lowerCase(name.extension().string()) == ".gz") name = name.stem();
+    const std::string kind = lowerCase(name.extension().string());
+    return kind == ".csv" || kind == ".txt" || kind == ".tsv";
+}
+
+}  // namespace
+
+std::string recipeToJson(const LayoutHints& hints) {
+    nlohmann::json out = nlohmann::json::object();
+    for (const Field& f : kFields)
+        if (!(hints.*f.text).empty()) out[f.name] = hints.*f.text;
+    if (hints.longForm) out["form"] = *hints.longForm ? "long" : "wide";
+    return out.dump();
+}
+
+LayoutHints recipeFromJson(const std::string& text) {
+    LayoutHints out;
+    const auto j = nlohmann::json::parse(text, nullptr, false);
+    if (!j.is_object()) return out;
+    for (const Field& f : kFields)
+        if (j.contains(f.name) && j[f.name].is_string()) out.*f.text = j[f.name];
+    if (j.contains("form")) out.longForm = j["form"] == "long";
+    return out;
+}
+
+std::vector<std::pair<std::string, LayoutHints>> recipes(Study& study) {
+    std::vector<std::pair<std::string, LayoutHints>> out;
+    Statement s(study.database(), "SELECT name, body FROM recipe ORDER BY name");
+    while (s.step()) out.emplace_back(s.text(0), recipeFromJson(s.text(1)));
+    return out;
+}
+
+void saveRecipe(Study& study, const std::string& name, const LayoutHints& hints) {
+    study.change("save recipe " + name, "", {{"recipe", recipeToJson(hints)}}, [&] {
+        Statement(study.database(),
+                  "INSERT INTO recipe(name, body) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET body = "
+                  "excluded.body")
+            .bind(name, recipeToJson(hints))
+            .run();
+    });
+}
+
+Result<LayoutHints> recipeNamed(Study& study, const std::string& name) {
+    std::vector<std::string> known;
+    for (const auto& [other, hints] : recipes(study)) {
+        if (other == name) return hints;
+        known.push_back(other);
+    }
+    return Error{fmt::format("there is no recipe `{}`{}", name,
+                             known.empty() ? "" : fmt::format("; there are {}", fmt::join(known, ", ")))};
+}
+
+Result<std::vector<std::string>> filesAt(const std::string& path) {
+    std::error_code trouble;
+    if (!fs::is_directory(path, trouble)) {
+        if (!fs::exists(path, trouble)) return Error{fmt::format("there is no file {}", path)};
+        return std::vector<std::string>{path};
+    }
+    std::vector<std::string> out;
+    for (const auto& entry :
+         fs::recursive_directory_iterator(path, fs::directory_options::skip_permission_denied, trouble))
+        if (entry.is_regular_file(trouble) && isTextFile(entry.path())) out.push_back(entry.path().string());
+    std::sort(out.begin(), out.end());
+    if (out.empty())
+        return Error{fmt::format("{} holds no text files (csv, txt, tsv, or packed with gz)", path)};
+    return out;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,62 @@
+#include "work/derived_tags.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+namespace jacinth {
+namespace {
+
+Series withoutGaps(const Series& s) {
+    Series out;
+    for (std::size_t i = 0; i < s.size(); ++i)
+        if (std::isfinite(s.values[i])) out.push(s.times[i], s.values[i], s.view().qualityAt(i));
+    return out;
+}
+
+}  // namespace
+
+nlohmann::json derivedFrom(Study& study, std::int64_t tag) {
+    Statement s(study.database(), "SELECT definition FROM derived_tag WHERE tag = ?");
+    return s.bind(tag).step() ? nlohmann::json::parse(s.text(0), nullptr, false) : nlohmann::json();
+}
+
+Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
+                                              const std::vector<DerivedSeries>& all,
+                                              const std::string& stepName, const nlohmann::json& definition) {
+    const Asset* owner = study.catalog().asset(asset);
+    if (!owner) return Error{"there is no such asset"};
+    for (const DerivedSeries& d : all) {
+        if (d.name.empty()) return Error{"a derived tag needs a name"};
+        const auto known = study.catalog().tagAt(owner->name + "/" + d.name);
+        if (known && derivedFrom(study, known->id).is_null())
+            return Error{fmt::format("`{}` is a logged tag; choose another name", known->path())};
+    }
+    std::vector<std::int64_t> ids;
+    study.changeWithSamples(stepName, "", definition, [&] {
+        Catalog& catalog = study.catalog();
+        for (const DerivedSeries& d : all) {
+            const auto known = catalog.tagAt(owner->name + "/" + d.name);
+            const std::int64_t id = known ? known->id : catalog.addTag(asset, d.name, d.unit, d.kind);
+            if (known)
+                study.samples().rewrite(id, {kNoInstant, std::numeric_limits<Instant>::max()},
+                                        [](Series& s) { s = {}; });
+            const Series kept = withoutGaps(d.series);
+            study.samples().write(id, kept);
+            Tag tag = *catalog.tag(id);
+            tag.unit = d.unit;
+            if (d.longestGap > 0) tag.longestGap = d.longestGap;
+            catalog.updateTag(tag);
+            catalog.setSpacing(id, medianSpacing(kept.times));
+            Statement(study.database(),
+                      "INSERT INTO derived_tag(tag, definition) VALUES(?, ?) ON CONFLICT(tag) DO UPDATE SET "
+                      "definition = excluded.definition")
+                .bind(id, definition.dump())
+                .run();
+            ids.push_back(id);
+        }
+    });
+    return ids;
+}
+
+}  // namespace jacinth

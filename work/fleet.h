@@ -1,0 +1,49 @@
+// One role over all assets: a heat map over time, how the values spread, and which asset is unlike the
+// others.
+#pragma once
+
+#include <functional>
+
+#include "core/stats/oddness.h"
+#include "store/study.h"
+
+namespace jacinth {
+
+/// Along what an asset's profile runs: the moments of the record, the hours of the plant's day, or the hours
+/// since a run began.
+enum class ProfileBy { Time, Day, Run };
+
+struct FleetSpec {
+    std::string role;
+    TimeRange range;
+    ProfileBy profile = ProfileBy::Run;
+    int cells = 240;  ///< of the heat map
+    Which which = Which::Mended;
+};
+
+struct FleetRow {
+    std::int64_t asset = 0, tag = 0;
+    std::vector<double> cells;  ///< mean weighted by time; NaN where less than half is covered
+    double least = 0, low = 0, lowerQuartile = 0, middle = 0, upperQuartile = 0, high = 0,
+           greatest = 0;       ///< low and high: the 5 % and 95 % quantiles
+    std::int64_t samples = 0;  ///< usable, in the range
+    std::int64_t quantilesOf =
+        0;  ///< samples the quantiles are from: evenly picked ones where there are very many
+    std::vector<double> profile;
+    Oddness odd;
+    int runs = 0;  ///< behind the profile, where it is by run
+};
+
+struct FleetPicture {
+    FleetSpec spec;
+    std::string unit;
+    std::vector<Instant> edges;  ///< of the heat map's cells
+    std::vector<double> hours;   ///< of the profile's slices, at their middle; of cells where it is by time
+    std::vector<FleetRow> rows;  ///< from most to least odd
+};
+
+/// Fails where no asset has a number tag of that role. By run: with no runs found yet, falls back to the day
+/// and says so in `spec.profile`.
+Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const std::function<bool(double)>& goOn = {});
+
+}  // namespace jacinth

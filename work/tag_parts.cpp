@@ -1,0 +1,133 @@
+#include "work/tag_parts.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <limits>
+#include <nlohmann/json.hpp>
+
+#include "work/derived_tags.h"
+
+namespace jacinth {
+namespace {
+
+constexpr std::size_t kMostSteps = 400'000;  // of a grid to take apart: what a minute's work allows
+constexpr std::size_t kPiece = 2048;  // periods read at a time, so that memory does not grow with the range
+
+/// Lines over missing values; held at the ends. How many were missing.
+std::size_t bridge(std::vector<double>& y) {
+    std::size_t missing = 0, before = y.size();
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        if (!std::isfinite(y[i])) {
+            ++missing;
+            continue;
+        }
+        for (std::size_t k = before == y.size() ? 0 : before + 1; k < i; ++k)
+            y[k] = before == y.size() ? y[i]
+                                      : y[before] + (y[i] - y[before]) * static_cast<double>(k - before) /
+                                                        static_cast<double>(i - before);
+        before = i;
+    }
+    if (before != y.size())
+        for (std::size_t k = before + 1; k < y.size(); ++k) y[k] = y[before];
+    return missing;
+}
+
+Result<int> periodSteps(const std::vector<double>& y, const PartsSpec& spec, TagParts& out) {
+    out.proposed = proposePeriod(y);
+    if (spec.period > 0) {
+        const auto steps = static_cast<int>((spec.period + spec.every / 2) / spec.every);
+        if (steps < 2)
+            return Error{fmt::format("a period of {} is shorter than two steps of {}",
+                                     formatDuration(spec.period), formatDuration(spec.every))};
+        return steps;
+    }
+    if (out.proposed.period == 0) return Error{"no repeating period shows in this stretch; say one"};
+    return out.proposed.period;
+}
+
+}  // namespace
+
+Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Period& period, Take take,
+                       Which which, const std::function<bool(double)>& goOn) {
+    auto edges = periodsIn(range, period, study.zone());
+    if (!edges) return edges.error();
+    TagGrid out;
+    out.edges = std::move(*edges);
+    const Bridging bridging = tag.bridging();
+    for (std::size_t at = 0; at + 1 < out.edges.size(); at += kPiece) {
+        const std::size_t end = std::min(out.edges.size() - 1, at + kPiece);
+        const std::vector<Instant> piece(out.edges.begin() + static_cast<std::ptrdiff_t>(at),
+                                         out.edges.begin() + static_cast<std::ptrdiff_t>(end) + 1);
+        const Series s = study.read(tag, {piece.front(), piece.back()}, which);
+        for (const double v : resample(s, bridging, piece, take)) out.values.push_back(v);
+        if (goOn && !goOn(static_cast<double>(end) / static_cast<double>(out.edges.size())))
+            return Error{"cancelled"};
+    }
+    return out;
+}
+
+Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
+                         const std::function<bool(double)>& goOn) {
+    if (spec.every <= 0) return Error{"the step is no length of time"};
+    if (static_cast<std::size_t>(range.length() / spec.every) > kMostSteps)
+        return Error{fmt::format("{} at every {} would be more than {} steps; choose a longer step",
+                                 sayDuration(range.length()), formatDuration(spec.every), kMostSteps)};
+    TagParts out;
+    auto grid = gridOf(study, tag, range, {Period::Unit::Length, spec.every}, spec.take, which,
+                       [&](double share) { return !goOn || goOn(share * 0.3); });
+    if (!grid) return grid.error();
+    out.grid = std::move(*grid);
+    std::vector<double> y = out.grid.values;
+    out.bridged = bridge(y);
+    if (out.bridged * 2 > y.size()) return Error{"more than half of this stretch has no values"};
+    const auto period = periodSteps(y, spec, out);
+    if (!period) return period.error();
+    out.period = *period;
+    bool multiplied = spec.kind == PartsKind::Multiplied;
+    if (spec.kind == PartsKind::Propose) {
+        const auto proposal = proposeKind(y, out.period);
+        if (!proposal) return proposal.error();
+        multiplied = proposal->multiplied;
+        out.kindReason = proposal->reason;
+    }
+    LoessSpans spans;
+    spans.cycle = spec.cycleSpan;
+    spans.robust = spec.robust;
+    double round = 0;
+    auto parts = spec.loess ? loessParts(y, out.period, multiplied, spans,
+                                         [&] { return !goOn || goOn(std::min(0.99, 0.4 + 0.02 * round++)); })
+                            : classicalParts(y, out.period, multiplied);
+    if (!parts) return parts.error();
+    out.parts = std::move(*parts);
+    for (std::size_t i = 0; i < y.size(); ++i)
+        if (!std::isfinite(out.grid.values[i]))
+            out.parts.trend[i] = out.parts.cycle[i] = out.parts.remainder[i] =
+                std::numeric_limits<double>::quiet_NaN();
+    return out;
+}
+
+Result<std::vector<std::int64_t>> keepParts(Study& study, const Tag& tag, const TagParts& p,
+                                            const PartsSpec& spec) {
+    const auto series = [&](const char* what, const std::vector<double>& values, const std::string& unit) {
+        DerivedSeries d;
+        d.name = tag.name + " " + what;
+        d.unit = unit;
+        d.longestGap = spec.every * 3 / 2;
+        for (std::size_t i = 0; i < values.size(); ++i) d.series.push(p.grid.edges[i], values[i]);
+        return d;
+    };
+    const std::string ratio = p.parts.multiplied ? "" : tag.unit;
+    return keepDerived(study, tag.asset,
+                       {series("trend", p.parts.trend, tag.unit), series("cycle", p.parts.cycle, ratio),
+                        series("remainder", p.parts.remainder, ratio)},
+                       "keep parts of " + tag.path(),
+                       {{"from", tag.path()},
+                        {"way", spec.loess ? "LOESS" : "classical"},
+                        {"every", formatDuration(spec.every)},
+                        {"take", takeName(spec.take)},
+                        {"period", formatDuration(spec.every * p.period)},
+                        {"put together", p.parts.multiplied ? "multiplied" : "added"}});
+}
+
+}  // namespace jacinth

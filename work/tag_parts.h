@@ -1,0 +1,51 @@
+// A tag on an even grid, and its trend, cycle and remainder.
+#pragma once
+
+#include <functional>
+
+#include "core/model/parts.h"
+#include "core/series/resample.h"
+#include "store/study.h"
+
+namespace jacinth {
+
+/// A tag by periods. Times are those at which a period begins.
+struct TagGrid {
+    std::vector<Instant> edges;  ///< one more than values
+    std::vector<double> values;  ///< NaN where a period has no figure
+};
+/// Fails where the range would have too many periods. `goOn` is told the share done and says whether to go
+/// on.
+Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Period& period, Take take,
+                       Which which, const std::function<bool(double)>& goOn = {});
+
+enum class PartsKind { Propose, Added, Multiplied };
+struct PartsSpec {
+    Duration every = kHour;
+    Take take = Take::Mean;
+    Duration period = 0;  ///< 0: proposed
+    PartsKind kind = PartsKind::Propose;
+    bool loess = true;  ///< else classical
+    bool robust = false;
+    int cycleSpan = 7;
+};
+
+struct TagParts {
+    TagGrid grid;
+    Parts parts;
+    int period = 0;           ///< in grid steps
+    PeriodGuess proposed;     ///< what the autocorrelation shows
+    std::string kindReason;   ///< why added or multiplied, where that was proposed
+    std::size_t bridged = 0;  ///< grid steps without a value, bridged by a line for the calculation; parts
+                              ///< are missing there
+};
+
+/// Takes the tag apart. Fails with words for the user: no period found, too short a stretch, too few values.
+Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
+                         const std::function<bool(double)>& goOn = {});
+
+/// Keeps trend, cycle and remainder as derived tags `<name> trend`, `<name> cycle`, `<name> remainder`.
+Result<std::vector<std::int64_t>> keepParts(Study& study, const Tag& tag, const TagParts& parts,
+                                            const PartsSpec& spec);
+
+}  // namespace jacinth

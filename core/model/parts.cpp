@@ -118,11 +118,14 @@ PeriodGuess proposePeriod(std::span<const double> y) {
 }
 
 Result<KindProposal> proposeKind(std::span<const double> y, int period) {
-    const auto added = loessParts(y, period, false);
+    // One cycle for all of the stretch: one that follows every change would hide what is to be seen.
+    LoessSpans steady;
+    steady.cycle = 20 * static_cast<int>(y.size() / static_cast<std::size_t>(period)) + 1;
+    const auto added = loessParts(y, period, false, steady);
     if (!added) return added.error();
     KindProposal out;
     std::tie(out.repeatsAdded, out.growsAdded) = leftIn(*added, period);
-    const auto multiplied = loessParts(y, period, true);
+    const auto multiplied = loessParts(y, period, true, steady);
     if (!multiplied) {
         out.reason = "Added: not every value is above 0, as multiplying needs.";
         return out;

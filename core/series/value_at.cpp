@@ -36,7 +36,9 @@ double valueAt(const SeriesView& s, const Bridging& bridging, Instant t) {
 
 double meanOver(const SeriesView& s, const Bridging& bridging, TimeRange range) {
     double area = 0, covered = 0;
-    std::size_t first = usableAtOrBefore(s, std::min(s.size(), firstNotBefore(s.times, range.from) + 1));
+    // The last sample at or before the start: its line or its held value reaches into the range.
+    const auto after = std::upper_bound(s.times.begin(), s.times.end(), range.from) - s.times.begin();
+    std::size_t first = usableAtOrBefore(s, static_cast<std::size_t>(after));
     if (first == kNone) first = usableFrom(s, 0);
     while (first != kNone && s.times[first] < range.to) {
         const std::size_t next = usableFrom(s, first + 1);

@@ -1,0 +1,239 @@
+"""What Jacinth computes against independent numeric libraries (scipy, statsmodels, pandas), on the same files.
+
+Usage: compare_with_libraries.py JACINTH_CLI DEMO_STUDY. Exit code 0 when everything agrees; one line a comparison.
+"""
+import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+
+import numpy as np
+import pandas as pd
+from scipy import signal, stats
+from statsmodels.tsa.seasonal import STL, seasonal_decompose
+from statsmodels.tsa.stattools import acf
+import statsmodels.formula.api as smf
+
+CLI, DEMO = sys.argv[1], sys.argv[2]
+failures = []
+
+
+def cli(*arguments):
+    run = subprocess.run([CLI, *map(str, arguments)], capture_output=True, text=True)
+    if run.returncode != 0:
+        raise SystemExit(f"{arguments}: exit {run.returncode}: {run.stderr}")
+    return run.stdout
+
+
+def table(text):
+    return pd.read_csv(io.StringIO(text))
+
+
+def compare(name, got, want, relative=1e-9, absolute=1e-9):
+    got, want = np.asarray(got, float), np.asarray(want, float)
+    same_shape = got.shape == want.shape
+    ok = same_shape and np.allclose(got, want, rtol=relative, atol=absolute, equal_nan=True)
+    worst = np.nanmax(np.abs(got - want)) if same_shape and got.size else float("nan")
+    print(f"{'ok  ' if ok else 'FAIL'} {name}: {got.size} figures, worst difference {worst:.3g}")
+    if not ok:
+        failures.append(name)
+    return ok
+
+
+def study_with(folder, name, times, values):
+    """A study that holds one tag, K 1/x, and its path."""
+    path = os.path.join(folder, name + ".jacinth")
+    csv = os.path.join(folder, name + ".csv")
+    pd.DataFrame({"time": times.strftime("%Y-%m-%dT%H:%M:%S.%fZ"), "K 1/x": [repr(float(v)) for v in values]}).to_csv(
+        csv, index=False)
+    cli("import", path, csv)
+    return path
+
+
+def parts(folder):
+    random = np.random.default_rng(1)
+    n, period = 24 * 40, 24
+    times = pd.date_range("2026-01-01", periods=n, freq="h")
+    t = np.arange(n)
+    level = 100 + 0.05 * t + 8 * np.sin(t / 150)
+    cycle = 10 * np.sin(2 * np.pi * t / period) + 4 * np.cos(4 * np.pi * t / period)
+    added = level + cycle + random.normal(0, 2, n)
+    added[300] += 60
+    multiplied = level * (1 + cycle / 60) * np.exp(random.normal(0, 0.02, n))
+    for kind, values in (("added", added), ("multiplied", multiplied)):
+        # One sample an hour, held by no line: the sample's own value stands for its hour.
+        path = study_with(folder, "parts-" + kind, times, values)
+        ask = ("parts", path, "--tag", "K 1/x", "--every", "1h", "--take", "last", "--period", "24h", "--kind", kind)
+        ours = table(cli(*ask, "--way", "classical"))
+        theirs = seasonal_decompose(values, model="additive" if kind == "added" else "multiplicative", period=period)
+        compare(f"classical parts, {kind}: trend", ours.trend, theirs.trend)
+        compare(f"classical parts, {kind}: cycle", ours.cycle, theirs.seasonal)
+        compare(f"classical parts, {kind}: remainder", ours.remainder, theirs.resid)
+        for robust in (False, True):
+            for span in (7, 13):
+                ours = table(cli(*ask, "--way", "loess", "--cycle-span", span, *(["--robust"] if robust else [])))
+                y = values if kind == "added" else np.log(values)
+                fit = STL(y, period=period, seasonal=span, robust=robust).fit()
+                back = (lambda x: x) if kind == "added" else np.exp
+                name = f"LOESS parts, {kind}{', robust' if robust else ''}, span {span}"
+                compare(name + ": trend", ours.trend, back(fit.trend))
+                compare(name + ": cycle", ours.cycle, back(fit.seasonal))
+                compare(name + ": remainder", ours.remainder, back(fit.resid))
+                whole = (ours.trend + ours.cycle + ours.remainder if kind == "added"
+                         else ours.trend * ours.cycle * ours.remainder)
+                compare(name + ": put together again", whole, values)
+    said = json.loads(cli("parts", os.path.join(folder, "parts-added.jacinth"), "--tag", "K 1/x", "--every", "1h",
+                          "--take", "last", "--json"))
+    line = np.polyval(np.polyfit(t, added, 1), t)
+    r = acf(added - line, nlags=n // 3, fft=False)
+    compare("autocorrelation at the proposed period", said["strength"], r[int(said["proposedPeriod"] / 3600)])
+    compare("proposed period", said["proposedPeriod"], 24 * 3600)
+    if said["multiplied"]:
+        failures.append("added parts were taken for multiplied ones: " + said["reason"])
+    said = json.loads(cli("parts", os.path.join(folder, "parts-multiplied.jacinth"), "--tag", "K 1/x", "--every", "1h",
+                          "--take", "last", "--json"))
+    if not said["multiplied"]:
+        failures.append("multiplied parts were taken for added ones: " + said["reason"])
+
+
+def peaks(folder):
+    random = np.random.default_rng(2)
+    n = 6000
+    times = pd.date_range("2026-01-01", periods=n, freq="10s")
+    values = np.round(np.cumsum(random.normal(0, 1, n)) * 0.3 + 3 * np.sin(np.arange(n) / 40), 1)  # flat tops too
+    values[random.integers(0, n, 25)] += 15
+    path = study_with(folder, "peaks", times, values)
+    # Which of two equally high peaks goes is nobody's rule: for distances every height is another.
+    different = values + random.permutation(n) * 1e-7
+    path_different = study_with(folder, "peaks-different", times, different)
+    step = 10
+    cases = [{}, {"prominence": 2}, {"height": 1.5}, {"distance": 12}, {"prominence": 1, "width": 6},
+             {"prominence": 1, "most-width": 3, "width": 0}, {"height": 0, "distance": 30, "prominence": 3, "width": 2}]
+    for case in cases:
+        for relative in (0.5, 0.9):
+            arguments, theirs = [], {"prominence": case.get("prominence", 0), "rel_height": relative}
+            for name, value in case.items():
+                if name in ("width", "most-width", "distance"):
+                    arguments += [f"--{name}", f"{value * step}s"]
+                else:
+                    arguments += [f"--{name}", value]
+            if "height" in case:
+                theirs["height"] = case["height"]
+            if "distance" in case:
+                theirs["distance"] = case["distance"]
+            theirs["width"] = (case.get("width", 0), case.get("most-width"))
+            apart = "distance" in case
+            ours = json.loads(cli("peaks", path_different if apart else path, "--tag", "K 1/x", "--json",
+                                  "--relative-height", relative, *arguments))
+            want, facts = signal.find_peaks(different if apart else values, **theirs)
+            name = f"peaks {case} at {relative}"
+            got = [(pd.Timestamp(p["time"]).tz_localize(None) - times[0]).total_seconds() / step for p in ours["peaks"]]
+            if compare(name + ": places", got, want):
+                compare(name + ": prominences", [p["prominence"] for p in ours["peaks"]], facts["prominences"])
+                compare(name + ": widths", [p["width"] / step for p in ours["peaks"]], facts["widths"], absolute=1e-7)
+    ours = json.loads(cli("peaks", path, "--tag", "K 1/x", "--json", "--troughs", "--prominence", 4))
+    want, _ = signal.find_peaks(-values, prominence=4)
+    compare("troughs", [p["height"] for p in ours["peaks"]], values[want])
+
+
+def resampling(folder):
+    random = np.random.default_rng(3)
+    # Irregular, over the night on which the clocks go forward.
+    seconds = np.sort(random.choice(12 * 86400, 40000, replace=False))
+    times = pd.Timestamp("2026-03-22T22:30:00") + pd.to_timedelta(seconds, unit="s")
+    values = np.round(random.normal(50, 5, seconds.size), 3)
+    path = study_with(folder, "resample", times, values)
+    series = pd.Series(values, index=times.tz_localize("UTC"))
+    start, end = "2026-03-23T00:00:00Z", "2026-04-03T00:00:00Z"
+    inside = series[start:end][:-1] if series[start:end].index[-1] == pd.Timestamp(end) else series[start:end]
+    for ours, theirs in (("min", "min"), ("max", "max"), ("first", "first"), ("last", "last"), ("count", "count"),
+                         ("sum", "sum"), ("sample-mean", "mean")):
+        for every, rule in (("1h", "1h"), ("6h", "6h")):
+            got = table(cli("read", path, "--tag", "K 1/x", "--every", every, "--take", ours, "--from", start, "--to", end))
+            want = getattr(inside.resample(rule, origin=pd.Timestamp(start)), theirs)()
+            compare(f"{every} {ours}", got.value, want)
+    cli_zone = os.path.join(folder, "zone.csv")
+    with open(cli_zone, "w") as f:
+        f.write("time,K 1/y\n2026-03-25 00:00:00,1\n")
+    cli("import", path, cli_zone, "--zone", "Europe/Oslo")
+    for unit, rule in (("day", "D"), ("week", "W-MON"), ("month", "MS")):
+        local = series.tz_convert("Europe/Oslo")
+        more = {"closed": "left", "label": "left"} if unit == "week" else {}
+        want = local.resample(rule, **more).count()
+        got = table(cli("read", path, "--tag", "K 1/x", "--every", unit, "--take", "count"))
+        # The last edge is cut at the end of the record, which the count does not see.
+        compare(f"samples a calendar {unit}", got.value, want)
+        compare(f"starts of calendar {unit}s", pd.to_datetime(got.time).astype("int64"), want.index.astype("int64"))
+    # A mean weighted by time, against sums of trapezia worked out on a fine common grid.
+    cli("tag", "set", path, "--tag", "K 1/x", "--longest-gap", "1d")
+    fine = series.reindex(series.index.union(pd.date_range(start, end, freq="1h"))).interpolate("time")
+    got = table(cli("read", path, "--tag", "K 1/x", "--every", "1h", "--from", start, "--to", end))
+    want = []
+    for t in pd.date_range(start, end, freq="1h")[:-1]:
+        part = fine[t:t + pd.Timedelta("1h")]
+        x = (part.index - t).total_seconds()
+        want.append(np.trapz(part.values, x) / 3600)
+    compare("1h mean by time", got.value, want)
+
+
+def quantiles():
+    whole = table(cli("read", DEMO, "--tag", "Kiln 5/Fan current"))
+    whole = whole[whole.quality != "bad"]
+    states = table(cli("read", DEMO, "--tag", "Kiln 5/Kiln step"))
+    values = pd.DataFrame({"at": pd.to_datetime(whole.time), "value": whole.value.astype(float)})
+    held = pd.DataFrame({"at": pd.to_datetime(states.time), "state": states.value})
+    joined = pd.merge_asof(values, held, on="at").dropna()
+    for entry in json.loads(cli("by-state", DEMO, "--tag", "Kiln 5/Fan current", "--by", "Kiln 5/Kiln step", "--json")):
+        mine = joined[joined.state == entry["state"]].value
+        compare(f"samples in {entry['state']}", entry["count"], len(mine))
+        compare(f"quantiles in {entry['state']}", entry["quantiles"], mine.quantile([0.05, 0.25, 0.5, 0.75, 0.95]))
+
+
+def slopes(folder):
+    """Cycles: a line each, a common line, and the test that they are one slope, against analysis of covariance."""
+    random = np.random.default_rng(4)
+    times = pd.date_range("2026-01-01", periods=90 * 24, freq="h")
+    stops = [pd.Timestamp("2026-01-25"), pd.Timestamp("2026-02-20"), pd.Timestamp("2026-03-10")]
+    values, since = [], times[0]
+    for t in times:
+        if stops and t >= stops[0]:
+            since = stops.pop(0)
+        values.append(500 - 1.5 * (t - since).total_seconds() / 86400 + random.normal(0, 6))
+    path = study_with(folder, "cycles", times, values)
+    csv = os.path.join(folder, "stops.csv")
+    with open(csv, "w") as f:
+        f.write("asset,start,end,reason\n")
+        for day in ("2026-01-25", "2026-02-20", "2026-03-10"):
+            f.write(f"K 1,{day}T00:00:00Z,{day}T03:00:00Z,belt changed\n")
+    cli("import-events", path, csv, "--as", "stops")
+    ours = json.loads(cli("cycles", path, "--tag", "K 1/x", "--every", "1d", "--json"))
+    rows = []
+    for c, cycle in enumerate(ours["cycles"]):
+        a, b = pd.Timestamp(cycle["start"]).tz_localize(None), pd.Timestamp(cycle["end"]).tz_localize(None)
+        frame = pd.DataFrame({"t": times, "v": values})
+        frame = frame[(frame.t >= a) & (frame.t < b)]
+        days = (frame.t - a).dt.total_seconds() / 86400
+        for day in range(int(days.max()) + 1):
+            mine = frame[(days >= day) & (days < day + 1)]
+            if (min(b, a + pd.Timedelta(days=day + 1)) - (a + pd.Timedelta(days=day))).total_seconds() * 2 < 86400:
+                continue
+            rows.append({"c": str(c), "x": days[mine.index].mean(), "y": mine.v.mean()})
+    data = pd.DataFrame(rows)
+    common, own = smf.ols("y ~ x + C(c)", data).fit(), smf.ols("y ~ x * C(c)", data).fit()
+    compare("common slope", ours["common"]["slopePerDay"], common.params["x"])
+    compare("95 % of the common slope", (ours["common"]["high"] - ours["common"]["low"]) / 2,
+            stats.norm.ppf(0.975) * common.bse["x"])
+    compare("p that the slopes are one", ours["common"]["pSame"], own.compare_f_test(common)[1])
+    compare("p that there is none", ours["common"]["pNone"], common.pvalues["x"], absolute=1e-12)
+
+
+with tempfile.TemporaryDirectory() as work:
+    parts(work)
+    peaks(work)
+    resampling(work)
+    quantiles()
+    slopes(work)
+print(f"{len(failures)} comparisons failed" + (": " + "; ".join(failures) if failures else ""))
+sys.exit(1 if failures else 0)

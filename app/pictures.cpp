@@ -16,7 +16,7 @@ void settle(MainWindow& window) {
     QElapsedTimer timer;
     timer.start();
     do QApplication::processEvents(QEventLoop::AllEvents, 50);
-    while ((window.session().busy() && timer.elapsed() < 60000) || timer.elapsed() < 450);
+    while ((window.session().busy() && timer.elapsed() < 60000) || timer.elapsed() < 600);
 }
 
 bool save(QWidget& widget, const QString& folder, const QString& name) {
@@ -72,6 +72,56 @@ void showWorstExcursion(MainWindow& window) {
     if (worst) window.screen()->open(worst->span.id);
 }
 
+void type(MainWindow& window, const char* field, const QString& text) {
+    if (auto* f = window.findChild<QLineEdit*>(field)) {
+        f->setText(text);
+        emit f->editingFinished();
+        emit f->textEdited(text);
+    }
+}
+
+/// The seven ways of Survey beside Traces, each on what it shows best in the demo plant.
+bool takeSurveyPictures(MainWindow& window, const QString& folder) {
+    Session& session = window.session();
+    ViewState& view = session.view();
+    view.setBench(BenchId::Survey);
+    const TimeRange all = view.record();
+    struct Shot {
+        SurveyWay way;
+        const char *name, *asset, *role;
+        TimeRange range;
+    };
+    const std::array<Shot, 6> shots{
+        {{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
+         {SurveyWay::ByState, "survey-by-state", "Kiln 5", "fan_current", all},
+         {SurveyWay::Parts, "survey-parts", "Plant", "outside_temp", all},
+         {SurveyWay::Peaks, "survey-peaks", "Kiln 3", "bearing_vibration", {all.from + 20 * kDay, all.from + 27 * kDay}},
+         {SurveyWay::Resample, "survey-resample", "Kiln 2", "gas_flow", all},
+         {SurveyWay::Cycles, "survey-cycles", "Kiln 2", "bed_dp", all}}};
+    bool good = true;
+    for (const Shot& shot : shots) {
+        pointTo(session, shot.asset, shot.role);
+        view.setView(shot.range);
+        if (shot.way == SurveyWay::Fleet)
+            if (auto* role = window.findChild<QComboBox*>("fleetRole")) role->setCurrentText(shot.role);
+        if (shot.way == SurveyWay::Cycles) {
+            type(window, "cyclesWords", "belt");
+            type(window, "cyclesOnly", "@kiln_step is \"Free-dry\"");
+        }
+        window.survey()->turnTo(shot.way);
+        settle(window);
+        if (shot.way == SurveyWay::ByState) {
+            if (auto* by = window.findChild<QComboBox*>("splitBy")) by->setCurrentText("Kiln step");
+            settle(window);
+            emit window.findChild<StateView*>("stateView")->picked({0, 5, 30});
+        }
+        settle(window);
+        good &= save(window, folder, shot.name);
+    }
+    window.survey()->turnTo(SurveyWay::Traces);
+    return good;
+}
+
 }  // namespace
 
 int takePictures(MainWindow& window, const QString& folder) {
@@ -89,6 +139,9 @@ int takePictures(MainWindow& window, const QString& folder) {
     view.setCursor(1, moment - 4 * kHour);
     settle(window);
     bool good = save(window, folder, "survey");
+
+    for (const int c : {0, 1}) view.setCursor(c, {});
+    good &= takeSurveyPictures(window, folder);
 
     view.setBench(BenchId::Mend);
     const auto fixes = session.study().allFixes();

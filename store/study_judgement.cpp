@@ -191,6 +191,7 @@ void Study::setLabelBook(const LabelBook& book) {
 
 void Study::setAssetFacts(std::int64_t asset, const Facts& facts) {
     Statement(*db_, "UPDATE asset SET facts = ? WHERE id = ?").bind(factsToJson(facts), asset).run();
+    catalog_.reload();
 }
 
 std::vector<Rule> Study::rules() const {

@@ -15,6 +15,7 @@ class ProveBench : public Bench {
     void entered() override;
     void open(std::int64_t failure) override;
     RuleEditor* editor() const { return editor_; }
+    void startFrom(const QString& rule) { editor_->setPlainText(rule); }
     const std::optional<Proof>& proof() const { return proof_; }
     QTableView* failures() const { return failures_; }
     QTableView* alarms() const { return alarms_; }

@@ -289,6 +289,10 @@ void MainWindow::wireBenches() {
         session_->view().setBench(BenchId::Mend);
         mend_->takeInHand(r);
     });
+    connect(survey_, &SurveyBench::ruleAsked, this, [this](const QString& text) {
+        session_->view().setBench(BenchId::Prove);
+        prove_->startFrom(text);
+    });
     connect(screen_, &ScreenBench::momentAsked, this, &MainWindow::goToMoment);
     connect(screen_, &ScreenBench::labelAsked, this, [this](std::int64_t id) {
         session_->view().setBench(BenchId::Label);

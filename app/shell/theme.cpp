@@ -80,6 +80,9 @@ QPushButton:disabled { color: $second; background: $panel; }
 QPushButton:checked { background: $soft; border-color: $accent; color: $accent; }
 QPushButton[primary="true"] { background: $accent; border-color: $accent; color: $onaccent; font-weight: 600; }
 QPushButton[primary="true"]:disabled { background: $hairline; border-color: $hairline; color: $second; }
+QPushButton[pill="true"] { background: transparent; border: 1px solid transparent; border-radius: 12px; color: $second; padding: 1px 10px; min-height: 18px; }
+QPushButton[pill="true"]:hover { color: $ink; } QPushButton[pill="true"]:focus { border-color: $accent; }
+QPushButton[pill="true"]:checked { background: $soft; border-color: transparent; color: $accent; font-weight: 600; }
 QPushButton[link="true"] { background: transparent; border: none; color: $accent; padding: 0; min-height: 16px; text-align: left; }
 QLabel[role="title"] { font-size: 14px; font-weight: 600; }
 QLabel[role="section"] { font-size: 13px; font-weight: 600; }

@@ -84,6 +84,7 @@ CursorFigures::CursorFigures(Session& session) : session_(session), later_(new Q
     histogram_ = new HistogramView(session);
     label_ = makeButton("Label it", "labelStretch");
     mend_ = makeButton("Mend it", "mendStretch");
+    rule_ = makeButton("Rule from slope", "ruleStretch");
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);
@@ -101,6 +102,18 @@ CursorFigures::CursorFigures(Session& session) : session_(session), later_(new Q
     buttons->addWidget(label_);
     buttons->addWidget(mend_);
     column->addLayout(buttons);
+    column->addWidget(rule_);
+    connect(rule_, &QPushButton::clicked, this, [this] {
+        const Tag* tag = session_.tag(last_.tag);
+        if (!tag || !std::isfinite(last_.slope)) return;
+        // The window is the stretch, in whole hours; the bound lies half way to no slope at all.
+        const auto hours = std::max<Duration>(1, (stretch().length() + kHour / 2) / kHour);
+        emit ruleAsked(QString("slope(@%1 over %2h) %3 %4")
+                           .arg(QString::fromStdString(tag->role))
+                           .arg(hours)
+                           .arg(last_.slope < 0 ? "<" : ">")
+                           .arg(last_.slope / 2, 0, 'g', 3));
+    });
     connect(label_, &QPushButton::clicked, this, [this] { emit labelAsked(stretch()); });
     connect(mend_, &QPushButton::clicked, this, [this] { emit mendAsked(stretch()); });
     later_->setSingleShot(true);
@@ -148,6 +161,9 @@ void CursorFigures::updateStretch(TimeRange range) {
     const bool numbers = tag && tag->kind != TagKind::State;
     const bool cursors = session_.view().cursor(0) && session_.view().cursor(1);
     mend_->setEnabled(numbers);
+    rule_->setEnabled(numbers && cursors);
+    rule_->setToolTip(cursors ? "A rule on this slope, to be proved"
+                              : "Drop two cursors first: C and Shift+C");
     histogram_->setVisible(numbers);
     figures_->setVisible(numbers);
     stretchTitle_->setText(numbers ? QString::fromStdString(tag->name) +
@@ -164,6 +180,7 @@ void CursorFigures::updateStretch(TimeRange range) {
 void CursorFigures::showStretch(const Stretch& s) {
     const Tag* tag = session_.tag(s.tag);
     if (!tag) return;
+    last_ = s;
     const QString unit = QString::fromStdString(tag->unit);
     figures_->setText(
         QString("<table width='100%'><tr><td>mean</td><td align=right>%1</td></tr><tr><td>least – "

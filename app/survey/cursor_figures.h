@@ -41,6 +41,7 @@ class CursorFigures : public QWidget {
   signals:
     void labelAsked(jacinth::TimeRange range);
     void mendAsked(jacinth::TimeRange range);
+    void ruleAsked(const QString& text);  ///< a rule that would be true at this stretch's end
 
   private:
     void update_();
@@ -58,6 +59,8 @@ class CursorFigures : public QWidget {
     HistogramView* histogram_;
     QPushButton* label_;
     QPushButton* mend_;
+    QPushButton* rule_;
+    Stretch last_;
     QTimer* later_;
 };
 

@@ -1,0 +1,58 @@
+// The fleet in one picture: a row an asset with its heat over time and its box plot, and all profiles below.
+#pragma once
+
+#include <QWidget>
+#include <optional>
+
+#include "app/plot/chart.h"
+#include "app/shell/session.h"
+#include "work/fleet.h"
+
+namespace jacinth::app {
+
+class FleetView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit FleetView(Session& session);
+    void show(std::shared_ptr<const FleetPicture> picture);
+    void say(const QString& instead);  ///< where there is nothing to draw
+    void choose(std::int64_t asset);
+    QString pointerText() const { return pointerText_; }
+    QRect rowRect(int row) const;                ///< of the heat map, for keys and tests
+    QColor heatAt(int row, double share) const;  ///< as drawn, at a share of the time
+
+  signals:
+    void chosen(std::int64_t asset);
+    void opened(std::int64_t asset, jacinth::Instant at);
+    void pointed();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mouseMoveEvent(QMouseEvent* e) override;
+    void mousePressEvent(QMouseEvent* e) override;
+    void mouseDoubleClickEvent(QMouseEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
+    void leaveEvent(QEvent*) override;
+    QSize minimumSizeHint() const override { return {420, 300}; }
+
+  private:
+    int rowAt(const QPoint& at) const;
+    QRectF heatRect() const;
+    QRectF boxRect() const;
+    double rowHeight() const;
+    void drawHeat(QPainter& p) const;
+    void drawTimes(QPainter& p) const;
+    void drawBoxes(QPainter& p) const;
+    void drawProfiles(QPainter& p) const;
+    QString nameOf(const FleetRow& row) const;
+
+    Session& session_;
+    std::shared_ptr<const FleetPicture> picture_;
+    QString instead_;
+    double low_ = 0, high_ = 1;
+    std::int64_t chosen_ = 0;
+    std::optional<QPoint> pointer_;
+    QString pointerText_;
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,53 @@
+// Peaks: found live by height, prominence, width and distance; narrow told from broad; kept, or sent to Mend.
+#pragma once
+
+#include <QCheckBox>
+#include <QSlider>
+
+#include "app/plot/time_plot.h"
+#include "app/survey/cursor_figures.h"
+#include "app/survey/survey_page.h"
+#include "work/tag_peaks.h"
+
+namespace jacinth::app {
+
+class PeaksPage : public SurveyPage {
+    Q_OBJECT
+  public:
+    explicit PeaksPage(Session& session);
+    QString title() const override;
+    QString pointerText() const override;
+    QString figures() const override;
+    const std::vector<Peak>& peaks() const { return peaks_; }
+    TimePlot* plot() const { return plot_; }
+
+  signals:
+    void mendAsked(jacinth::TimeRange range);
+
+  private:
+    struct Found {
+        std::vector<Peak> peaks;
+        Duration narrow = 0;
+        double spread = 0;  ///< of the values in view, greatest less least
+    };
+    void refresh() override;
+    std::optional<PeakSearch> search();
+    void show(Found found, std::int64_t tag);
+    void keep();
+    void send();
+
+    TimePlot* plot_;
+    QSlider* prominence_;
+    QLineEdit *prominenceField_, *height_, *width_, *distance_;
+    QCheckBox* troughs_;
+    QLabel *count_, *split_;
+    HistogramView* widths_;
+    QPushButton *keep_, *send_;
+    std::vector<Peak> peaks_;
+    Duration narrow_ = 0;
+    double spread_ = 0;
+    std::int64_t of_ = 0;
+    bool setting_ = false;
+};
+
+}  // namespace jacinth::app

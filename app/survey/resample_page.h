@@ -1,0 +1,38 @@
+// Resample: a tag by periods, over its samples; and by the plant's calendar.
+#pragma once
+
+#include "app/plot/time_plot.h"
+#include "app/survey/calendar_view.h"
+#include "app/survey/survey_page.h"
+#include "work/tag_parts.h"
+
+namespace jacinth::app {
+
+class ResamplePage : public SurveyPage {
+    Q_OBJECT
+  public:
+    explicit ResamplePage(Session& session);
+    QString title() const override;
+    QString pointerText() const override;
+    QString figures() const override;
+    const TagGrid* grid() const { return grid_.get(); }
+
+  private:
+    void refresh() override;
+    void show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours hours, std::int64_t tag);
+    void say(const QString& instead);
+    void keep();
+    std::optional<Period> period();
+
+    TimePlot* plot_;
+    CalendarView* calendar_;
+    QComboBox *period_, *take_;
+    QLabel* found_;
+    QLineEdit* name_;
+    QPushButton* keep_;
+    std::shared_ptr<const TagGrid> grid_;
+    Period made_;
+    std::int64_t madeOf_ = 0;
+};
+
+}  // namespace jacinth::app

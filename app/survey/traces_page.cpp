@@ -1,0 +1,103 @@
+#include "app/survey/traces_page.h"
+
+#include "app/plot/tag_trace.h"
+#include "work/screening.h"
+
+namespace jacinth::app {
+
+TracesPage::TracesPage(Session& session) : SurveyPage(session) {
+    setObjectName("Traces");
+    plot_ = new TimePlot(session);
+    plot_->setObjectName("surveyPlot");
+    plot_->setAccessibleName("Traces");
+    plot_->setEmptyText(
+        "No traces are shown. Choose a tag in the plant panel and press Space, drag it here, or import a "
+        "file with "
+        "File › Import.");
+    written_ = new WrittenList(session);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(6);
+    column->addWidget(plot_, 1);
+    column->addWidget(written_);
+
+    figures_ = new CursorFigures(session);
+    side_->addWidget(figures_);
+    side_->addStretch();
+    connect(figures_, &CursorFigures::labelAsked, this, &TracesPage::labelAsked);
+    connect(figures_, &CursorFigures::mendAsked, this, &TracesPage::mendAsked);
+    connect(figures_, &CursorFigures::ruleAsked, this, &TracesPage::ruleAsked);
+    connect(&session.view(), &ViewState::shownChanged, this, &TracesPage::rebuildPanes);
+    connect(&session.view(), &ViewState::selectionChanged, this, [this] {
+        emit titleChanged();
+        updateMarks();
+    });
+    for (const auto signal : {&Session::studyChanged, &Session::themeChanged})
+        connect(&session, signal, this, [this] {
+            rebuildPanes();
+            updateMarks();
+        });
+    connect(plot_, &TimePlot::pointed, this, &SurveyPage::pointerMoved);
+    rebuildPanes();
+    updateMarks();
+}
+
+void TracesPage::entered() {
+    plot_->setFocus();
+}
+
+QString TracesPage::title() const {
+    const Asset* asset = session_.study().catalog().asset(session_.view().asset());
+    return asset ? QString::fromStdString(asset->name) : "The record";
+}
+
+QString TracesPage::pointerText() const {
+    const auto t = plot_->pointer();
+    if (!t) return {};
+    QString out = QString::fromStdString(session_.zone().preciseText(*t));
+    const Asset* asset = session_.study().catalog().asset(session_.view().asset());
+    if (asset) out += " · " + QString::fromStdString(asset->name);
+    for (const std::int64_t id : session_.view().shown()) {
+        const Tag* tag = session_.tag(id);
+        if (!tag || tag->kind != TagKind::State) continue;
+        const double code = session_.study().valueAt(*tag, *t, Which::AsLogged);
+        if (code >= 0 && code < static_cast<double>(tag->states.size()))
+            out += " · " + QString::fromStdString(tag->states[static_cast<std::size_t>(code)]);
+    }
+    return out;
+}
+
+void TracesPage::rebuildPanes() {
+    plot_->setPanes(panesOfShown(session_, PaneGrouping::ByUnit));
+}
+
+void TracesPage::updateMarks() {
+    std::vector<SpanMark> marks;
+    const Study& study = session_.study();
+    const std::int64_t asset = session_.view().asset();
+    const LabelBook book = study.labelBook();
+    for (const Span& s : study.spansOf(track_kind::kStops))
+        if (s.asset == asset)
+            marks.push_back({s.range(), session_.theme().second,
+                             QString::fromStdString("stop: " + factText(s.facts, "reason"))});
+    for (const Span& s : study.spansOf(track_kind::kLabels)) {
+        const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
+        if (s.asset == asset)
+            marks.push_back({s.range(),
+                             kind ? QColor(QString::fromStdString(kind->colour)) : session_.theme().second,
+                             QString::fromStdString(factText(s.facts, "kind"))});
+    }
+    for (const KeptExcursion& e : excursionsOf(study)) {
+        const auto& shown = session_.view().shown();
+        if (e.span.asset == asset && e.severity >= 3 &&
+            std::find(shown.begin(), shown.end(), e.span.tag) != shown.end())
+            marks.push_back({e.span.range(), session_.theme().accent,
+                             QString::fromStdString(session_.tag(e.span.tag)->name) + " outside"});
+    }
+    for (const Span& s : study.spansOf(track_kind::kFailures))
+        if (s.asset == asset)
+            marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, {}, false, 0, true});
+    plot_->setMarks(std::move(marks));
+}
+
+}  // namespace jacinth::app

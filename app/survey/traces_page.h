@@ -1,0 +1,36 @@
+// Traces: chosen tags over the time in view, what was written down, figures between two cursors.
+#pragma once
+
+#include "app/plot/time_plot.h"
+#include "app/survey/cursor_figures.h"
+#include "app/survey/survey_page.h"
+#include "app/survey/written_list.h"
+
+namespace jacinth::app {
+
+class TracesPage : public SurveyPage {
+    Q_OBJECT
+  public:
+    explicit TracesPage(Session& session);
+    void entered() override;
+    QString title() const override;
+    QString pointerText() const override;
+    TimePlot* plot() const { return plot_; }
+    WrittenList* written() const { return written_; }
+
+  signals:
+    void labelAsked(jacinth::TimeRange range);
+    void mendAsked(jacinth::TimeRange range);
+    void ruleAsked(const QString& text);
+
+  private:
+    void refresh() override {}  // the plot and the list follow the view themselves
+    void rebuildPanes();
+    void updateMarks();
+
+    TimePlot* plot_;
+    WrittenList* written_;
+    CursorFigures* figures_;
+};
+
+}  // namespace jacinth::app

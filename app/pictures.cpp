@@ -94,7 +94,7 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
     const std::array<Shot, 6> shots{
         {{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
          {SurveyWay::ByState, "survey-by-state", "Kiln 5", "fan_current", all},
-         {SurveyWay::Parts, "survey-parts", "Plant", "outside_temp", all},
+         {SurveyWay::Parts, "survey-parts", "Site", "outside_temp", all},
          {SurveyWay::Peaks, "survey-peaks", "Kiln 3", "bearing_vibration", {all.from + 20 * kDay, all.from + 27 * kDay}},
          {SurveyWay::Resample, "survey-resample", "Kiln 2", "gas_flow", all},
          {SurveyWay::Cycles, "survey-cycles", "Kiln 2", "bed_dp", all}}};
@@ -191,7 +191,7 @@ int takePictures(MainWindow& window, const QString& folder) {
                            .toUtf8());
         }
         file.close();
-        ImportDialog dialog(session, sample, &window);
+        ImportDialog dialog(session, {sample}, &window);
         dialog.show();
         settle(window);
         good &= save(dialog, folder, "import");

@@ -14,7 +14,8 @@ struct ImportPreview {
     std::string name;
     std::int64_t bytes = 0;
     std::int64_t rows = 0;  ///< below the header; counted by line ends; of a packed file: of its first 4 MB
-    bool packed = false;    ///< with gzip
+    bool rowsEstimated = false;  ///< of a large file: told from the length of its first rows
+    bool packed = false;         ///< with gzip
     TextLayout layout;
     std::string zone;             ///< that times without offset would be read in
     bool timesCarryZone = false;  ///< the times name their own offset

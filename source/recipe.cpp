@@ -1,5 +1,7 @@
 #include "source/recipe.h"
 
+#include "source/import_samples.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -75,6 +77,13 @@ Result<LayoutHints> recipeNamed(Study& study, const std::string& name) {
     }
     return Error{fmt::format("there is no recipe `{}`{}", name,
                              known.empty() ? "" : fmt::format("; there are {}", fmt::join(known, ", ")))};
+}
+
+std::string headerOf(const std::string& path) {
+    const auto file = MappedFile::open(path);
+    if (!file) return {};
+    const auto head = headOf({path, file->text()});
+    return head ? std::string(head->text.substr(0, head->text.find('\n'))) : "";
 }
 
 Result<std::vector<std::string>> filesAt(const std::string& path) {

@@ -16,8 +16,11 @@ std::vector<std::pair<std::string, LayoutHints>> recipes(Study& study);
 void saveRecipe(Study& study, const std::string& name, const LayoutHints& hints);
 Result<LayoutHints> recipeNamed(Study& study, const std::string& name);
 
-/// The file itself, or the text files of a folder and the folders in it, by path: *.csv, *.txt, *.tsv, and those
-/// with .gz behind. Fails where there is no such file, or a folder holds none.
+/// The file itself, or the text files of a folder and the folders in it, by path: *.csv, *.txt, *.tsv, and
+/// those with .gz behind. Fails where there is no such file, or a folder holds none.
 Result<std::vector<std::string>> filesAt(const std::string& path);
+
+/// The first row of a text file, packed or not; empty where it cannot be read.
+std::string headerOf(const std::string& path);
 
 }  // namespace jacinth

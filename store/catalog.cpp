@@ -81,7 +81,7 @@ void Catalog::reload() {
     while (state.step()) states[state.integer(0)].push_back(state.text(1));
     Statement tags(
         db_,
-        "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing FROM tag "
+        "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing, tag.facts FROM tag "
         "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
     while (tags.step()) {
         Tag t{tags.integer(0),
@@ -95,6 +95,7 @@ void Catalog::reload() {
               tags.integer(8),
               states[tags.integer(0)]};
         if (!tags.isNull(7)) t.longestGap = tags.integer(7);
+        t.facts = factsFromJson(tags.text(9));
         tags_.push_back(std::move(t));
     }
 }
@@ -176,8 +177,8 @@ std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, cons
 }
 
 void Catalog::updateTag(const Tag& t) {
-    Statement(db_, "UPDATE tag SET role = ?, unit = ?, kind = ?, longest_gap = ? WHERE id = ?")
-        .bind(t.role, t.unit, static_cast<int>(t.kind), t.longestGap, t.id)
+    Statement(db_, "UPDATE tag SET role = ?, unit = ?, kind = ?, longest_gap = ?, facts = ? WHERE id = ?")
+        .bind(t.role, t.unit, static_cast<int>(t.kind), t.longestGap, factsToJson(t.facts), t.id)
         .run();
     for (Tag& known : tags_)
         if (known.id == t.id) known = t;

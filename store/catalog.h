@@ -29,6 +29,7 @@ struct Tag {
     std::optional<Duration> longestGap;  ///< as set by the engineer; else ten median spacings, or without end
     Duration spacing = 0;                ///< median, over blocks
     std::vector<std::string> states;     ///< by code
+    Facts facts;
 
     std::string path() const { return assetName + "/" + name; }
     Bridging bridging() const { return {kind, longestGap ? *longestGap : defaultLongestGap(kind, spacing)}; }
@@ -63,7 +64,7 @@ class Catalog {
 
     std::int64_t addAsset(const std::string& name);  ///< the existing one where there is one
     std::int64_t addTag(std::int64_t asset, const std::string& name, const std::string& unit, TagKind kind);
-    void updateTag(const Tag& tag);                           ///< role, unit, kind, longest gap
+    void updateTag(const Tag& tag);                           ///< role, unit, kind, longest gap, facts
     int addState(std::int64_t tag, const std::string& name);  ///< its code
     void setSpacing(std::int64_t tag, Duration spacing);
 

@@ -104,7 +104,7 @@ QString LabelBench::pointerText() const {
 }
 
 void LabelBench::rebuildPanes() {
-    plot_->setPanes(panesOfShown(session_, PaneGrouping::EachItsOwn));
+    plot_->setPanes(panesOfShown(session_));
 }
 
 std::optional<Span> LabelBench::chosenSpan() const {

@@ -2,6 +2,7 @@
 
 #include "app/plot/tag_trace.h"
 #include "work/mending.h"
+#include "work/tag_peaks.h"
 
 namespace jacinth::app {
 namespace {
@@ -281,8 +282,14 @@ void MendBench::rebuild() {
     panes[1].stretch = 1;
     panes[1].zeroLine = true;
     plot_->setPanes(std::move(panes));
-    std::vector<std::pair<Instant, double>> points;
-    for (const CheckReading& r : session_.study().checkReadings(id)) points.emplace_back(r.time, r.value);
+    std::vector<PointMark> points;
+    for (const CheckReading& r : session_.study().checkReadings(id)) points.push_back({r.time, r.value});
+    // Spikes that Survey proposed: they wait here with a tick above them.
+    if (const auto track = session_.study().trackNamed(kSpikesToMend))
+        for (const Span& s : session_.study().spans(track->id))
+            if (s.tag == id)
+                points.push_back(
+                    {s.start + (s.end - s.start) / 2, factNumber(s.facts, "height"), PointLook::Tick});
     plot_->setPoints(0, std::move(points));
     showDraft();
 }

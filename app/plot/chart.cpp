@@ -58,7 +58,7 @@ void drawAxes(QPainter& p, const Theme& theme, const ChartArea& area, Axes which
     p.setFont(smallFont());
     if (which != Axes::Left) {
         const auto ticks =
-            roundTicks(area.left, area.right, std::max(2, static_cast<int>(area.rect.width() / 90)));
+            roundTicks(area.left, area.right, std::max(2, static_cast<int>(area.rect.width() / 56)));
         for (const double t : ticks) {
             const double x = area.x(t);
             p.setPen(faded(theme.hairline, 0.55));

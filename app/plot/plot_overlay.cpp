@@ -92,9 +92,19 @@ void PlotOverlay::drawPoints(QCPPainter* p) const {
     for (std::size_t i = 0; i < plot_.panes_.size(); ++i) {
         p->save();
         p->setClipRect(plot_.paneRect(static_cast<int>(i)));
-        for (const auto& [t, v] : plot_.panes_[i].points)
-            drawGem(p, {plot_.xOf(t), plot_.yOf(static_cast<int>(i), v)}, 6, 0, theme.ink, theme.ink,
-                    theme.plot);
+        for (const PointMark& m : plot_.panes_[i].points) {
+            const QPointF at(plot_.xOf(m.time), plot_.yOf(static_cast<int>(i), m.value));
+            if (m.look == PointLook::Lozenge) {
+                drawGem(p, at, 6, 0, theme.ink, theme.ink, theme.plot);
+            } else if (m.look == PointLook::Dot) {
+                p->setPen(QPen(theme.plot, 1));
+                p->setBrush(theme.ink);
+                p->drawEllipse(at, 3.2, 3.2);
+            } else {
+                p->setPen(QPen(theme.accent, 1.6));
+                p->drawLine(at + QPointF(0, -9), at + QPointF(0, -2));
+            }
+        }
         p->restore();
     }
 }

@@ -1,5 +1,7 @@
 #include "app/plot/tag_trace.h"
 
+#include "app/plot/pane_layout.h"
+
 namespace jacinth::app {
 
 TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which) {
@@ -25,32 +27,25 @@ TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which)
     return out;
 }
 
-std::vector<PaneSpec> panesOfShown(Session& session, PaneGrouping grouping) {
-    std::vector<PaneSpec> panes, bands;
-    for (const std::int64_t id : session.view().shown()) {
-        const Tag* tag = session.tag(id);
-        if (!tag) continue;
-        if (tag->kind == TagKind::State) {
-            PaneSpec band;
-            band.states = id;
-            bands.push_back(std::move(band));
-            continue;
+std::vector<PaneSpec> panesOfShown(Session& session) {
+    std::vector<PaneSpec> out;
+    for (const PaneLayout::Pane& p : paneLayout(session).panes) {
+        PaneSpec& pane = out.emplace_back();
+        pane.folded = p.folded;
+        for (const std::int64_t id : p.tags) {
+            const Tag* tag = session.tag(id);
+            if (tag->kind == TagKind::State) {
+                pane.states = id;
+                continue;
+            }
+            TraceSpec trace = traceOf(session, id);
+            // Two assets' tags of one role need their assets' names.
+            if (tag->asset != session.view().asset()) trace.name = QString::fromStdString(tag->path());
+            pane.traces.push_back(std::move(trace));
         }
-        TraceSpec trace = traceOf(session, id);
-        // Two assets' tags of one role need their assets' names.
-        if (tag->asset != session.view().asset()) trace.name = QString::fromStdString(tag->path());
-        const auto same = std::find_if(panes.begin(), panes.end(), [&](const PaneSpec& p) {
-            return grouping == PaneGrouping::ByUnit && !trace.unit.isEmpty() &&
-                   p.traces[0].unit == trace.unit && p.traces.size() < 4;
-        });
-        if (same != panes.end())
-            same->traces.push_back(std::move(trace));
-        else
-            panes.push_back(PaneSpec{{std::move(trace)}});
+        pane.stretch = pane.traces.size() > 1 ? 1.3 : 1;
     }
-    for (PaneSpec& p : panes) p.stretch = p.traces.size() > 1 ? 1.3 : 1;
-    for (PaneSpec& b : bands) panes.push_back(std::move(b));
-    return panes;
+    return out;
 }
 
 }  // namespace jacinth::app

@@ -8,10 +8,7 @@ namespace jacinth::app {
 /// Mended or as logged as the view says; `which` fixed where given.
 TraceSpec traceOf(Session& session, std::int64_t tag, std::optional<Which> which = {});
 
-enum class PaneGrouping { ByUnit, EachItsOwn };
-
-/// The shown tags as panes, in the order of showing: tags of one unit together (four at most) or each in its
-/// own; states as bands below.
-std::vector<PaneSpec> panesOfShown(Session& session, PaneGrouping grouping);
+/// The shown tags as panes, as they are laid out (see pane_layout).
+std::vector<PaneSpec> panesOfShown(Session& session);
 
 }  // namespace jacinth::app

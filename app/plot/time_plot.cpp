@@ -1,12 +1,15 @@
 #include "app/plot/time_plot.h"
 
+#include <QDropEvent>
 #include <QElapsedTimer>
+#include <QMimeData>
 
 #include "app/plot/plot_overlay.h"
 
 namespace jacinth::app {
 namespace {
-constexpr int kLeft = 54, kRight = 10, kAxisHeight = 22, kBandHeight = 20, kPaneGap = 6;
+constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18, kAxisHeight = 22,
+              kBandHeight = 20, kPaneGap = 6;
 constexpr int kGrab = 7;  // how near the pointer has to be to take hold of a handle
 
 /// The states of a tag in a range. Where samples are many more than pixels, from columns: a column with more
@@ -65,6 +68,7 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
         dress();
         reloadSoon();
     });
+    setAcceptDrops(true);
     addLayer("over", layer("main"), limAbove);
     new PlotOverlay(*this);
     dress();
@@ -72,7 +76,7 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
 
 void TimePlot::setPanes(std::vector<PaneSpec> specs) {
     panes_.clear();
-    for (PaneSpec& s : specs) panes_.push_back({std::move(s), nullptr, {}, nullptr, {}, {}});
+    for (PaneSpec& s : specs) panes_.push_back({std::move(s), nullptr, {}, nullptr, {}, {}, {}, {}});
     ++built_;
     build();
     reloadSoon();
@@ -96,9 +100,23 @@ void TimePlot::build() {
                                            pane.rect->axis(QCPAxis::atLeft), origin_);
             continue;
         }
+        if (pane.spec.folded) continue;
+        std::vector<QString> units;
         for (const TraceSpec& t : pane.spec.traces) {
+            auto unit = std::find(units.begin(), units.end(), t.unit);
+            if (unit == units.end()) {
+                // The third unit and further ones have a scale of their own without room for its numbers.
+                QCPAxis* scale = units.empty()       ? pane.rect->axis(QCPAxis::atLeft)
+                                 : units.size() == 1 ? pane.rect->axis(QCPAxis::atRight)
+                                                     : pane.rect->addAxis(QCPAxis::atRight);
+                scale->setVisible(units.size() < 2);
+                pane.scales.push_back(scale);
+                units.push_back(t.unit);
+                unit = units.end() - 1;
+            }
+            pane.scaleOf.push_back(static_cast<std::size_t>(unit - units.begin()));
             auto* trace = new TracePlottable(pane.rect->axis(QCPAxis::atBottom),
-                                             pane.rect->axis(QCPAxis::atLeft), origin_);
+                                             pane.scales[pane.scaleOf.back()], origin_);
             trace->setBridging(t.bridging);
             pane.traces.push_back(trace);
         }
@@ -124,22 +142,31 @@ void TimePlot::dress() {
             axis->setBasePen(QPen(pane.spec.states ? Qt::transparent : theme.hairline));
             axis->setTickPen(Qt::NoPen);
             axis->setSubTicks(false);
-            axis->setTicks((bottom || left) && !pane.spec.states);
-            axis->setTickLabels((bottom && last) || (left && !pane.spec.states));
+            const bool second = pane.scales.size() > 1 && axis == pane.scales[1];
+            const bool plain = !pane.spec.states && !pane.spec.folded;
+            axis->setTicks((bottom || left || second) && plain);
+            axis->setTickLabels((bottom && last) || ((left || second) && plain));
+            if (second) {
+                // Its numbers in the colour of the first trace that is read on it.
+                const auto t = std::find(pane.scaleOf.begin(), pane.scaleOf.end(), 1u) - pane.scaleOf.begin();
+                axis->setTickLabelColor(pane.spec.traces[static_cast<std::size_t>(t)].colour);
+            }
             if (bottom && last) axis->setTicks(true);
-            axis->setTickLabelColor(theme.second);
+            if (!second) axis->setTickLabelColor(theme.second);
             axis->setTickLabelFont(small);
             axis->grid()->setPen(QPen(faded(theme.hairline, 0.55), 1));
             axis->grid()->setZeroLinePen(pane.spec.zeroLine && left ? QPen(theme.second, 1)
                                                                     : QPen(faded(theme.hairline, 0.55), 1));
-            axis->grid()->setVisible(left && !pane.spec.states);
+            axis->grid()->setVisible(left && plain);
         }
         QSharedPointer<QCPAxisTicker> ticker(new QCPAxisTicker);
         ticker->setTickCount(4);
         ticker->setTickStepStrategy(QCPAxisTicker::tssReadability);
-        pane.rect->axis(QCPAxis::atLeft)->setTicker(ticker);
-        pane.rect->axis(QCPAxis::atLeft)->setNumberFormat("gb");
-        pane.rect->axis(QCPAxis::atLeft)->setNumberPrecision(5);
+        for (QCPAxis* scale : pane.rect->axes(QCPAxis::atLeft | QCPAxis::atRight)) {
+            scale->setTicker(ticker);
+            scale->setNumberFormat("gb");
+            scale->setNumberPrecision(5);
+        }
         for (std::size_t i = 0; i < pane.traces.size(); ++i)
             pane.traces[i]->setPen(
                 QPen(pane.spec.traces[i].colour, pane.spec.traces[i].width, pane.spec.traces[i].style));
@@ -151,20 +178,23 @@ void TimePlot::layOut() {
     double stretch = 0;
     int fixed = 0;
     for (const Pane& p : panes_)
-        p.spec.states ? void(fixed += kBandHeight + kPaneGap) : void(stretch += p.spec.stretch);
+        p.spec.states   ? void(fixed += kBandHeight + kPaneGap)
+        : p.spec.folded ? void(fixed += kFoldedHeight + kPaneGap)
+                        : void(stretch += p.spec.stretch);
     const int free = std::max(0, height() - fixed - kAxisHeight);
     for (std::size_t i = 0; i < panes_.size(); ++i) {
         Pane& p = panes_[i];
         const bool last = i + 1 == panes_.size();
-        const int tall = p.spec.states ? kBandHeight + kPaneGap
-                                       : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
-        p.rect->setMargins(QMargins(kLeft, 0, kRight, last ? kAxisHeight : kPaneGap));
+        const int tall = p.spec.states   ? kBandHeight + kPaneGap
+                         : p.spec.folded ? kFoldedHeight + kPaneGap
+                                         : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
+        p.rect->setMargins(QMargins(kLeft, 0, rightMargin(), last ? kAxisHeight : kPaneGap));
         p.height = tall - kPaneGap;
         p.rect->setMinimumSize(100, std::max(10, tall - kPaneGap));
         p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + (last ? kAxisHeight : 0));
         plotLayout()->setRowStretchFactor(static_cast<int>(i), std::max(0.01, static_cast<double>(tall)));
     }
-    ticker_->setTickCount(std::max(2, (width() - kLeft - kRight) / 96));
+    ticker_->setTickCount(std::max(2, (width() - kLeft - rightMargin()) / 96));
 }
 
 void TimePlot::reloadSoon() {
@@ -210,12 +240,13 @@ void TimePlot::ask() {
     for (const Pane& pane : panes_) {
         Read::PaneRead& p = read->panes.emplace_back();
         p.states = pane.spec.states;
+        if (pane.spec.folded) continue;
         for (const TraceSpec& t : pane.spec.traces) p.readings.push_back(t.reading());
     }
     // Half a view more on either side: what a drag brings in is there already.
     const TimeRange view = session_.view().view(), record = session_.view().record();
     const TimeRange wide{view.from - view.length() / 2, view.to + view.length() / 2};
-    const int pixels = 2 * std::max(50, width() - kLeft - kRight);
+    const int pixels = 2 * std::max(50, width() - kLeft - rightMargin());
     session_.reader().ask(this, "plot", [this, read, wide, pixels, record](Study& study) {
         for (Read::PaneRead& pane : read->panes) {
             if (pane.states) pane.bands = bandsOf(study, pane.states, wide, pixels, record);
@@ -263,17 +294,23 @@ void TimePlot::setBands(Pane& pane, std::vector<BandPlottable::Band> bands) {
 void TimePlot::fitPane(Pane& pane) {
     // While a handle is in hand the scale stays: what moves under the pointer must not run away from it.
     if (pane.bands || drag_ == Drag::Handle) return;
-    QCPAxis* axis = pane.rect->axis(QCPAxis::atLeft);
-    if (pane.fixedValues) return axis->setRange(*pane.fixedValues);
+    for (std::size_t i = 0; i < pane.scales.size(); ++i) fitScale(pane, i);
+}
+
+void TimePlot::fitScale(Pane& pane, std::size_t scale) {
+    QCPAxis* axis = pane.scales[scale];
+    if (scale == 0 && pane.fixedValues) return axis->setRange(*pane.fixedValues);
     std::optional<QCPRange> found;
     if (pane.spec.zeroLine) found = QCPRange(0, 0);
-    for (const TracePlottable* t : pane.traces)
-        if (const auto values = t->values(session_.view().view())) {
-            if (found)
-                found->expand(*values);
-            else
-                found = values;
-        }
+    for (std::size_t i = 0; i < pane.traces.size(); ++i) {
+        const auto values = pane.scaleOf[i] == scale ? pane.traces[i]->values(session_.view().view())
+                                                     : std::optional<QCPRange>();
+        if (!values) continue;
+        if (found)
+            found->expand(*values);
+        else
+            found = values;
+    }
     const QCPRange all = found.value_or(QCPRange(0, 1));
     const double size = std::max(all.upper - all.lower, std::max(1e-9, std::abs(all.upper) * 0.01));
     const double middle = (all.lower + all.upper) / 2;
@@ -281,6 +318,26 @@ void TimePlot::fitPane(Pane& pane) {
     const double tall = std::max(40, pane.height);
     const double above = std::clamp(22.0 / (tall - 22.0), 0.06, 0.5);
     axis->setRange(middle - size * 0.55, middle + size * (0.5 + above));
+}
+
+int TimePlot::rightMargin() const {
+    for (const Pane& p : panes_)
+        if (p.scales.size() > 1) return kWideRight;
+    return kNarrowRight;
+}
+
+void TimePlot::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasFormat(kTagMime)) e->acceptProposedAction();
+}
+
+void TimePlot::dropEvent(QDropEvent* e) {
+    const std::int64_t tag = e->mimeData()->data(kTagMime).toLongLong();
+    if (tag) emit tagDropped(tag, paneAt(e->position().toPoint()));
+    e->acceptProposedAction();
+}
+
+void TimePlot::contextMenuEvent(QContextMenuEvent* e) {
+    if (const int pane = paneAt(e->pos()); pane >= 0) emit paneMenuAsked(pane, e->globalPos());
 }
 
 void TimePlot::fitValues() {
@@ -298,7 +355,7 @@ void TimePlot::setMarks(std::vector<SpanMark> marks) {
     replot(rpQueuedReplot);
 }
 
-void TimePlot::setPoints(int pane, std::vector<std::pair<Instant, double>> points) {
+void TimePlot::setPoints(int pane, std::vector<PointMark> points) {
     if (pane < paneCount()) panes_[static_cast<std::size_t>(pane)].points = std::move(points);
     replot(rpQueuedReplot);
 }
@@ -311,12 +368,12 @@ void TimePlot::setShade(std::optional<TimeRange> shade) {
 double TimePlot::xOf(Instant t) const {
     const TimeRange view = session_.view().view();
     return kLeft + static_cast<double>(t - view.from) / static_cast<double>(view.length()) *
-                       (width() - kLeft - kRight);
+                       (width() - kLeft - rightMargin());
 }
 
 Instant TimePlot::timeAt(double x) const {
     const TimeRange view = session_.view().view();
-    return view.from + static_cast<Duration>((x - kLeft) / (width() - kLeft - kRight) *
+    return view.from + static_cast<Duration>((x - kLeft) / (width() - kLeft - rightMargin()) *
                                              static_cast<double>(view.length()));
 }
 
@@ -370,7 +427,7 @@ void TimePlot::mouseMoveEvent(QMouseEvent* e) {
     pointer_ = timeAt(e->pos().x());
     if (drag_ == Drag::Pan) {
         const double share =
-            static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - kRight);
+            static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - rightMargin());
         const auto by = static_cast<Duration>(share * static_cast<double>(pressedView_.length()));
         session_.view().setView({pressedView_.from + by, pressedView_.to + by});
     } else if (drag_ == Drag::Handle) {

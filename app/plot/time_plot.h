@@ -9,6 +9,9 @@
 
 namespace jacinth::app {
 
+/// What a tag dragged from the plant panel carries: its id as decimal text.
+inline constexpr const char* kTagMime = "application/x-jacinth-tag";
+
 /// Reads the columns of a trace; called on the reading thread, so it holds copies and no pointers.
 using Reading = std::function<std::vector<Summary>(Study&, TimeRange, int pixels)>;
 
@@ -31,6 +34,7 @@ struct PaneSpec {
     std::int64_t states = 0;  ///< a state tag, drawn as bands; then no traces
     double stretch = 1;
     bool zeroLine = false;
+    bool folded = false;  ///< one line high: its names, no traces
 };
 
 /// A line across a pane that can be dragged: along time, and by its grip along values.
@@ -52,6 +56,14 @@ struct SpanMark {
     bool wedge = false;  ///< a failure: a black wedge at the top and a line, no shade
 };
 
+/// A mark on a value: an open lozenge (a check reading), a dot (a peak), a tick above it (a narrow peak).
+enum class PointLook { Lozenge, Dot, Tick };
+struct PointMark {
+    Instant time = 0;
+    double value = 0;
+    PointLook look = PointLook::Lozenge;
+};
+
 class TimePlot : public QCustomPlot {
     Q_OBJECT
   public:
@@ -64,8 +76,7 @@ class TimePlot : public QCustomPlot {
     void reloadNow();
     void setHandles(std::vector<Handle> handles);
     void setMarks(std::vector<SpanMark> marks);
-    void setPoints(int pane,
-                   std::vector<std::pair<Instant, double>> points);  ///< check readings: open lozenges
+    void setPoints(int pane, std::vector<PointMark> points);
     void setShade(std::optional<TimeRange> shade);
     void setDragMarks(bool on) { dragMarks_ = on; }  ///< a plain drag marks a stretch instead of panning
     void setEmptyText(const QString& text) { emptyText_ = text; }
@@ -91,6 +102,8 @@ class TimePlot : public QCustomPlot {
     void handleDropped(int id);
     void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
     void markClicked(std::int64_t id);
+    void tagDropped(std::int64_t tag, int pane);  ///< dragged here from the plant panel; −1: below the panes
+    void paneMenuAsked(int pane, const QPoint& at);
     void framed();  ///< a picture with all its columns has been drawn
 
   protected:
@@ -103,6 +116,9 @@ class TimePlot : public QCustomPlot {
     void keyPressEvent(QKeyEvent* e) override;
     void resizeEvent(QResizeEvent* e) override;
     void showEvent(QShowEvent* e) override;
+    void dragEnterEvent(QDragEnterEvent* e) override;
+    void dropEvent(QDropEvent* e) override;
+    void contextMenuEvent(QContextMenuEvent* e) override;
 
   private:
     friend class PlotOverlay;
@@ -111,8 +127,10 @@ class TimePlot : public QCustomPlot {
         QCPAxisRect* rect = nullptr;
         std::vector<TracePlottable*> traces;
         BandPlottable* bands = nullptr;
-        std::optional<QCPRange> fixedValues;  ///< as zoomed by the user
-        std::vector<std::pair<Instant, double>> points;
+        std::vector<QCPAxis*> scales;         ///< one a unit; the first on the left, the second on the right
+        std::vector<std::size_t> scaleOf;     ///< by trace
+        std::optional<QCPRange> fixedValues;  ///< of the first scale, as zoomed by the user
+        std::vector<PointMark> points;
         int height = 100;  ///< as laid out; the axis rect itself learns of it only when it is drawn
     };
     enum class Drag { None, Pan, Box, Mark, Handle };
@@ -126,6 +144,8 @@ class TimePlot : public QCustomPlot {
     void setBands(Pane& pane, std::vector<BandPlottable::Band> bands);
     void redraw();
     void fitPane(Pane& pane);
+    void fitScale(Pane& pane, std::size_t scale);
+    int rightMargin() const;
     int handleAt(const QPoint& p) const;
     void dropCursor(int which);
 

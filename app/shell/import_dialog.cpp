@@ -1,6 +1,9 @@
 #include "app/shell/import_dialog.h"
 
 #include <QFileInfo>
+#include <QInputDialog>
+
+#include "source/recipe.h"
 
 namespace jacinth::app {
 namespace {
@@ -15,10 +18,35 @@ QString separatorName(char c) {
     return c == ',' ? "comma" : c == ';' ? "semicolon" : "tab";
 }
 
+/// One file after the other; stops at the first that cannot be read, and says which.
+Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const LayoutHints& hints) {
+    ImportResult total;
+    for (qsizetype i = 0; i < paths.size(); ++i) {
+        const auto file = MappedFile::open(paths[i].toStdString());
+        if (!file) return file.error();
+        const auto one = importSamples(
+            job.study, {QFileInfo(paths[i]).fileName().toStdString(), file->text()}, hints,
+            [&](double share) {
+                return job.progress((static_cast<double>(i) + share) / static_cast<double>(paths.size()));
+            });
+        if (!one) return one.error();
+        total.rows += one->rows;
+        total.samples += one->samples;
+        total.unchanged += one->unchanged;
+        total.replaced += one->replaced;
+        total.badRowCount += one->badRowCount;
+        total.badRows.insert(total.badRows.end(), one->badRows.begin(), one->badRows.end());
+        total.cancelled = one->cancelled;
+        if (total.cancelled) break;
+    }
+    return total;
+}
+
 }  // namespace
 
-ImportDialog::ImportDialog(Session& session, const QString& path, QWidget* parent)
-    : QDialog(parent), session_(session), path_(path) {
+ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* parent)
+    : QDialog(parent), session_(session), paths_(paths), path_(paths.value(0)) {
+    const QString& path = path_;
     setObjectName("importDialog");
     setWindowTitle("Import " + QFileInfo(path).fileName());
     resize(900, 620);
@@ -35,7 +63,14 @@ ImportDialog::ImportDialog(Session& session, const QString& path, QWidget* paren
 }
 
 void ImportDialog::build() {
-    auto* title = makeLabel(QFileInfo(path_).fileName(), "title");
+    auto* title = makeLabel(
+        paths_.size() > 1
+            ? QString("%1 and %2 more files like it").arg(QFileInfo(path_).fileName()).arg(paths_.size() - 1)
+            : QFileInfo(path_).fileName(),
+        "title");
+    title->setToolTip(paths_.join("\n"));
+    recipes_ = makeChoice("importRecipe", "Recipe", {});
+    saveRecipe_ = makeButton("Save as recipe…", "saveRecipe");
     facts_ = makeLabel("", "second");
     facts_->setObjectName("importFacts");
     facts_->setWordWrap(true);
@@ -77,6 +112,12 @@ void ImportDialog::build() {
     pair("Zone of bare times", zone_, 120);
     pair("Asset", asset_, 150);
     choices->addStretch();
+    auto* recipeRow = new QHBoxLayout;
+    recipeRow->addWidget(makeLabel("Recipe", "second"));
+    recipes_->setFixedWidth(200);
+    recipeRow->addWidget(recipes_);
+    recipeRow->addWidget(saveRecipe_);
+    recipeRow->addStretch();
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(trouble_, 1);
     buttons->addWidget(cancel);
@@ -87,11 +128,15 @@ void ImportDialog::build() {
     column->addWidget(title);
     column->addWidget(facts_);
     column->addLayout(choices);
+    column->addLayout(recipeRow);
     column->addWidget(makeLabel("First rows", "section"));
     column->addWidget(head_, 1);
     column->addWidget(badTitle_);
     column->addWidget(bad_);
     column->addLayout(buttons);
+    fillRecipes();
+    connect(recipes_, &QComboBox::activated, this, &ImportDialog::useRecipe);
+    connect(saveRecipe_, &QPushButton::clicked, this, &ImportDialog::keepRecipe);
     connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
     connect(import_, &QPushButton::clicked, this, &ImportDialog::start);
     connect(kind_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
@@ -100,12 +145,45 @@ void ImportDialog::build() {
     connect(asset_, &QLineEdit::textChanged, this, &ImportDialog::look);
 }
 
+void ImportDialog::fillRecipes() {
+    const QString before = recipes_->currentText();
+    recipes_->clear();
+    recipes_->addItem("as guessed");
+    for (const auto& [name, hints] : recipes(session_.study()))
+        recipes_->addItem(QString::fromStdString(name));
+    recipes_->setCurrentIndex(std::max(0, recipes_->findText(before)));
+}
+
+void ImportDialog::useRecipe() {
+    recipe_ = {};
+    if (recipes_->currentIndex() > 0)
+        if (const auto found = recipeNamed(session_.study(), recipes_->currentText().toStdString()))
+            recipe_ = *found;
+    form_->setCurrentIndex(recipe_.longForm ? (*recipe_.longForm ? 2 : 1) : 0);
+    asset_->setText(QString::fromStdString(recipe_.asset));
+    if (!recipe_.zone.empty()) zone_->setText(QString::fromStdString(recipe_.zone));
+    look();
+}
+
+void ImportDialog::keepRecipe() {
+    bool good = false;
+    const QString name =
+        QInputDialog::getText(this, "Save as recipe", "Name", QLineEdit::Normal,
+                              recipes_->currentIndex() > 0 ? recipes_->currentText() : QString(), &good)
+            .trimmed();
+    if (!good || name.isEmpty()) return;
+    session_.tryChange([&] { saveRecipe(session_.study(), name.toStdString(), hints()); });
+    fillRecipes();
+    recipes_->setCurrentText(name);
+}
+
 bool ImportDialog::asEvents() const {
     return kind_->currentIndex() > 0;
 }
 
 LayoutHints ImportDialog::hints() const {
-    LayoutHints h;
+    LayoutHints h = recipe_;
+    h.longForm.reset();
     if (form_->currentIndex() > 0) h.longForm = form_->currentIndex() == 2;
     h.zone = zone_->text().trimmed().toStdString();
     h.asset = asset_->text().trimmed().toStdString();
@@ -136,7 +214,11 @@ void ImportDialog::look() {
 
 void ImportDialog::showPreview(const ImportPreview& p) {
     QStringList facts;
-    facts << sizeText(p.bytes) << QString("%L1 rows").arg(p.rows)
+    facts << sizeText(p.bytes)
+          << QString("%1%L2 rows%3")
+                 .arg(p.rowsEstimated ? "about " : "")
+                 .arg(p.rows)
+                 .arg(p.packed ? " in the first 4 MB, packed" : "")
           << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
           << "separator " + separatorName(p.layout.separator)
           << (p.layout.decimalComma ? "decimal comma" : "decimal point")
@@ -197,12 +279,13 @@ void ImportDialog::showEvents() {
 }
 
 void ImportDialog::start() {
-    const TextSource source{QFileInfo(path_).fileName().toStdString(), file_->text()};
     const LayoutHints said = hints();
-    const auto report = [session = &session_, file = file_](const Result<ImportResult>& r) {
+    const auto report = [session = &session_](const Result<ImportResult>& r, qsizetype files) {
         if (!r) return emit session->failed(QString::fromStdString(r.error().message));
         QString words = QString("%L1 rows, %L2 new").arg(r->rows).arg(r->samples);
+        if (files > 1) words.prepend(QString("%1 files: ").arg(files));
         if (r->unchanged) words += QString(", %L1 there already").arg(r->unchanged);
+        if (r->replaced) words += QString(", %L1 older ones replaced").arg(r->replaced);
         if (r->badRowCount)
             words += QString(", %1 bad rows kept aside (first: line %2, %3)")
                          .arg(r->badRowCount)
@@ -212,6 +295,7 @@ void ImportDialog::start() {
     };
     if (asEvents()) {
         // Small tables go through the window's own study, so that they can be undone.
+        const TextSource source{QFileInfo(path_).fileName().toStdString(), file_->text()};
         const auto result =
             importEvents(session_.study(), source, kind_->currentData().toString().toStdString(), said);
         if (!result) {
@@ -219,18 +303,17 @@ void ImportDialog::start() {
             return;
         }
         session_.announceChange();
-        report(result);
+        report(result, 1);
         return accept();
     }
     session_.runJob(
-        "import", "Importing " + QFileInfo(path_).fileName(),
-        [session = &session_, source, said, report, file = file_](JobContext& job) -> std::function<void()> {
-            auto result =
-                std::make_shared<Result<ImportResult>>(importSamples(job.study, source, said, job.progress));
-            return [session, result, report, file] {
-                session->study().reload();
+        "import " + path_, "Importing " + QFileInfo(path_).fileName(),
+        [session = &session_, paths = paths_, said, report](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, said));
+            return [session, result, report, files = paths.size()] {
+                session->study().refresh();
                 session->announceChange();
-                report(*result);
+                report(*result, files);
             };
         },
         true);

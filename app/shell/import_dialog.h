@@ -13,7 +13,8 @@ namespace jacinth::app {
 class ImportDialog : public QDialog {
     Q_OBJECT
   public:
-    ImportDialog(Session& session, const QString& path, QWidget* parent);
+    /// Several files are taken to be laid out like the first, which is shown.
+    ImportDialog(Session& session, const QStringList& paths, QWidget* parent);
 
   private:
     void build();
@@ -21,13 +22,19 @@ class ImportDialog : public QDialog {
     void showPreview(const ImportPreview& p);
     void showEvents();
     void start();
+    void fillRecipes();
+    void useRecipe();
+    void keepRecipe();
     LayoutHints hints() const;
     bool asEvents() const;
 
     Session& session_;
-    QString path_;
+    QStringList paths_;
+    QString path_;  ///< the first of them
+    LayoutHints recipe_;
     std::shared_ptr<MappedFile> file_;
-    QComboBox *kind_, *form_;
+    QComboBox *kind_, *form_, *recipes_;
+    QPushButton* saveRecipe_;
     QLineEdit *zone_, *asset_;
     QLabel *facts_, *trouble_, *badTitle_;
     QTableWidget* head_;

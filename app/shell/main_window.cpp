@@ -4,6 +4,7 @@
 #include <QCloseEvent>
 #include <QDropEvent>
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
@@ -15,9 +16,13 @@
 #include <QToolButton>
 #include <fstream>
 
+#include "app/plot/pane_layout.h"
 #include "app/shell/go_to.h"
 #include "app/shell/import_dialog.h"
+#include "app/shell/imports_dialog.h"
 #include "app/shell/ledger_dialog.h"
+#include "app/shell/tags_dialog.h"
+#include "source/recipe.h"
 #include "work/report.h"
 
 namespace jacinth::app {
@@ -177,8 +182,12 @@ void MainWindow::buildMenus() {
     });
     file->addAction("&Import…", QKeySequence("Ctrl+I"), this, [this] {
         const QStringList paths = QFileDialog::getOpenFileNames(
-            this, "Import", {}, "Text files (*.csv *.txt *.tsv);;All files (*)");
+            this, "Import", {}, "Text files (*.csv *.txt *.tsv *.gz);;All files (*)");
         if (!paths.isEmpty()) importFiles(paths);
+    });
+    file->addAction("Import a &folder…", this, [this] {
+        const QString path = QFileDialog::getExistingDirectory(this, "Import a folder of files");
+        if (!path.isEmpty()) importFiles({path});
     });
     file->addSeparator();
     file->addAction("Save a &copy…", this, &MainWindow::saveCopy);
@@ -192,6 +201,14 @@ void MainWindow::buildMenus() {
     redo_->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
     undo_->setObjectName("undo");
     edit->addSeparator();
+    edit->addAction("Assets and &tags…", QKeySequence("Ctrl+T"), this, [this] {
+        TagsDialog dialog(*session_, session_->view().tag(), this);
+        dialog.exec();
+    });
+    edit->addAction("&Imports…", this, [this] {
+        ImportsDialog dialog(*session_, this);
+        dialog.exec();
+    });
     edit->addAction("&Ledger…", this, &MainWindow::showLedger);
 
     QMenu* view = menuBar()->addMenu("&View");
@@ -212,6 +229,29 @@ void MainWindow::buildMenus() {
         session_->view().setWhich(on ? Which::AsLogged : Which::Mended);
     });
     asLogged_->setCheckable(true);
+    QMenu* panes = view->addMenu("Panes");
+    panes->addAction("This asset's tags by system", QKeySequence("Ctrl+Shift+A"), this, [this] {
+        session_->view().setBench(BenchId::Survey);
+        survey_->turnTo(SurveyWay::Traces);
+        showAssetBySystem(*session_);
+    });
+    panes->addAction("Shown tags by unit", this, [this] { arrange(*session_, Arrange::ByUnit); });
+    panes->addAction("Shown tags by system", this, [this] { arrange(*session_, Arrange::BySystem); });
+    panes->addAction("Each in its own pane", this, [this] { arrange(*session_, Arrange::EachItsOwn); });
+    panes->addSeparator();
+    panes->addAction("Save layout…", this, [this] {
+        bool good = false;
+        const QString name =
+            QInputDialog::getText(this, "Save layout", "Name", QLineEdit::Normal, {}, &good).trimmed();
+        if (good && !name.isEmpty()) saveLayout(*session_, name);
+    });
+    QMenu* layouts = panes->addMenu("Saved layouts");
+    connect(layouts, &QMenu::aboutToShow, this, [this, layouts] {
+        layouts->clear();
+        for (const QString& name : savedLayouts(*session_))
+            layouts->addAction(name, this, [this, name] { useLayout(*session_, name); });
+        if (layouts->isEmpty()) layouts->addAction("none yet")->setEnabled(false);
+    });
     view->addSeparator();
     view->addAction("Plant panel", QKeySequence("F9"), this,
                     [this] { plant_->setVisible(!plant_->isVisible()); });
@@ -403,8 +443,24 @@ void MainWindow::showGoTo(const QString& text) {
 }
 
 void MainWindow::importFiles(const QStringList& paths) {
+    // Files with one and the same header are one import of many; others are asked about one by one.
+    std::vector<std::pair<std::string, QStringList>> groups;
     for (const QString& path : paths) {
-        ImportDialog dialog(*session_, path, this);
+        const auto files = filesAt(path.toStdString());
+        if (!session_->tell(files)) return;
+        for (const std::string& file : *files) {
+            const std::string header = headerOf(file);
+            const auto same = std::find_if(groups.begin(), groups.end(), [&](const auto& g) {
+                return !header.empty() && g.first == header;
+            });
+            if (same != groups.end())
+                same->second << QString::fromStdString(file);
+            else
+                groups.push_back({header, {QString::fromStdString(file)}});
+        }
+    }
+    for (const auto& [header, files] : groups) {
+        ImportDialog dialog(*session_, files, this);
         if (dialog.exec() != QDialog::Accepted) return;
     }
 }

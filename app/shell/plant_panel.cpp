@@ -4,17 +4,32 @@
 #include <QGuiApplication>
 #include <QKeyEvent>
 #include <QMenu>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QStyledItemDelegate>
 #include <QTimer>
 
+#include "app/plot/time_plot.h"
+#include "app/shell/tags_dialog.h"
 #include "app/shell/ui.h"
 
 namespace jacinth::app {
 namespace {
 constexpr int kTagRole = Qt::UserRole, kAssetRole = Qt::UserRole + 1;
 }
+
+/// The tree hands a dragged tag on by its id.
+class PlantTree : public QTreeWidget {
+  protected:
+    QStringList mimeTypes() const override { return {kTagMime}; }
+    QMimeData* mimeData(const QList<QTreeWidgetItem*>& items) const override {
+        if (items.isEmpty() || !items.first()->data(0, kTagRole).toLongLong()) return nullptr;
+        auto* mime = new QMimeData;
+        mime->setData(kTagMime, QByteArray::number(items.first()->data(0, kTagRole).toLongLong()));
+        return mime;
+    }
+};
 
 class TagDelegate : public QStyledItemDelegate {
   public:
@@ -93,7 +108,9 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     filter_ = makeField("tagFilter", "Filter tags");
     filter_->setPlaceholderText("Filter tags");
     filter_->setClearButtonEnabled(true);
-    tree_ = new QTreeWidget;
+    tree_ = new PlantTree;
+    tree_->setDragEnabled(true);
+    tree_->setDragDropMode(QAbstractItemView::DragOnly);
     tree_->setObjectName("plantTree");
     tree_->setAccessibleName("Assets and tags");
     tree_->setHeaderHidden(true);
@@ -212,6 +229,10 @@ void PlantPanel::menuAt(const QPoint& at) {
     menu.addAction("Copy path", this, [path] { QGuiApplication::clipboard()->setText("`" + path + "`"); });
     menu.addAction("Copy role", this, [role = QString::fromStdString(tag->role)] {
         QGuiApplication::clipboard()->setText("@" + role);
+    });
+    menu.addAction("What it is…", this, [this, id = tag->id] {
+        TagsDialog dialog(session_, id, this);
+        dialog.exec();
     });
     menu.addAction("Mend this tag", this, [this] { session_.view().setBench(BenchId::Mend); });
     menu.exec(tree_->viewport()->mapToGlobal(at));

@@ -123,8 +123,14 @@ void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
     }
     if (!tagId)
         if (const Tag* twin = there(view_->tag())) tagId = twin->id;
+    std::vector<ViewState::ArrangedPane> arranged = view_->arrangement();
+    for (ViewState::ArrangedPane& pane : arranged)
+        for (std::int64_t& id : pane.tags)
+            if (const Tag* twin = there(id)) id = twin->id;
     view_->select(asset, tagId);
-    if (!shown.empty()) view_->setShown(std::move(shown));
+    if (shown.empty()) return;
+    view_->setArrangement(std::move(arranged));
+    view_->setShown(std::move(shown));
 }
 
 void Session::saveView() {
@@ -136,6 +142,8 @@ void Session::saveView() {
                      {"run", view_->run()},
                      {"shown", view_->shown()},
                      {"asLogged", view_->which() == Which::AsLogged}};
+    for (const ViewState::ArrangedPane& p : view_->arrangement())
+        j["panes"].push_back({{"tags", p.tags}, {"folded", p.folded}});
     for (const int c : {0, 1})
         if (view_->cursor(c)) j[c == 0 ? "cursor" : "cursor2"] = *view_->cursor(c);
     try {
@@ -154,6 +162,16 @@ void Session::restoreView() {
             if (id.is_number_integer() && catalog.tag(id)) shown.push_back(id);
         view_->select(j.value("asset", std::int64_t{0}), j.value("tag", std::int64_t{0}));
         view_->setShown(std::move(shown));
+        std::vector<ViewState::ArrangedPane> panes;
+        const auto arranged = j.value("panes", nlohmann::json::array());
+        for (const auto& p : arranged)
+            if (p.is_object() && p.contains("tags") && p["tags"].is_array()) {
+                ViewState::ArrangedPane& pane = panes.emplace_back();
+                for (const auto& id : p["tags"])
+                    if (id.is_number_integer()) pane.tags.push_back(id);
+                pane.folded = p.value("folded", false);
+            }
+        view_->setArrangement(std::move(panes));
         view_->selectRun(j.value("run", std::int64_t{0}));
         view_->setWhich(j.value("asLogged", false) ? Which::AsLogged : Which::Mended);
         view_->setView({j.value("from", view_->record().from), j.value("to", view_->record().to)});

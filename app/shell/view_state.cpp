@@ -67,6 +67,12 @@ void ViewState::setShown(std::vector<std::int64_t> tags) {
     emit shownChanged();
 }
 
+void ViewState::setArrangement(std::vector<ArrangedPane> panes) {
+    if (panes == arrangement_) return;
+    arrangement_ = std::move(panes);
+    emit shownChanged();
+}
+
 void ViewState::remember() {
     if (revisiting_) return;
     const Place now{view_, bench_};

@@ -28,6 +28,14 @@ class ViewState : public QObject {
     Which which() const { return which_; }
     BenchId bench() const { return bench_; }
     const std::vector<std::int64_t>& shown() const { return shown_; }
+    /// Panes as the user arranged them; tags that are shown and in none stand by their unit (see
+    /// pane_layout).
+    struct ArrangedPane {
+        std::vector<std::int64_t> tags;
+        bool folded = false;
+        bool operator==(const ArrangedPane&) const = default;
+    };
+    const std::vector<ArrangedPane>& arrangement() const { return arrangement_; }
 
     void setRecord(TimeRange record);
     /// Moves the view; kept inside the record with some margin, never shorter than a second. `remember` makes
@@ -40,6 +48,7 @@ class ViewState : public QObject {
     void setWhich(Which which);
     void setBench(BenchId bench);
     void setShown(std::vector<std::int64_t> tags);
+    void setArrangement(std::vector<ArrangedPane> panes);
     bool canGoBack() const { return place_ > 0; }
     bool canGoForward() const { return place_ + 1 < static_cast<int>(places_.size()); }
     void goBack() { revisit(place_ - 1); }
@@ -69,6 +78,7 @@ class ViewState : public QObject {
     Which which_ = Which::Mended;
     BenchId bench_ = BenchId::Survey;
     std::vector<std::int64_t> shown_;
+    std::vector<ArrangedPane> arrangement_;
     std::vector<Place> places_;
     int place_ = -1;
     bool revisiting_ = false;

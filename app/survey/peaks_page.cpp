@@ -64,9 +64,12 @@ PeaksPage::PeaksPage(Session& session) : SurveyPage(session) {
 
     connect(prominence_, &QSlider::valueChanged, this, [this](int step) {
         if (setting_) return;
+        typed_ = true;
         prominenceField_->setText(QString::number(fromSlider(step, spread_), 'g', 3));
         refreshSoon();
     });
+    connect(prominenceField_, &QLineEdit::textEdited, this,
+            [this](const QString& t) { typed_ = !t.trimmed().isEmpty(); });
     for (QLineEdit* f : {prominenceField_, height_, width_, distance_})
         connect(f, &QLineEdit::textEdited, this, &PeaksPage::refreshSoon);
     connect(troughs_, &QCheckBox::toggled, this, &PeaksPage::refreshSoon);
@@ -140,18 +143,12 @@ void PeaksPage::refresh() {
     if (of_ != tag->id) {
         of_ = tag->id;
         plot_->setPanes({PaneSpec{{traceOf(session_, tag->id)}}});
-        if (prominenceField_->text().isEmpty() || prominence_->value() == 0) {
-            setting_ = true;
-            prominence_->setValue(kSliderSteps * 5 / 9);  // a few hundredths of the spread: past the noise
-            setting_ = false;
-            prominenceField_->clear();
-        }
+        if (!typed_) prominenceField_->clear();
     }
     if (!wanted) return;
     const bool automatic = prominenceField_->text().isEmpty();
     session_.runJob("peaks", "Finding peaks",
-                    [this, id = tag->id, wanted = *wanted, automatic, step = prominence_->value(),
-                     range = session_.view().view(),
+                    [this, id = tag->id, wanted = *wanted, automatic, range = session_.view().view(),
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
                         const Series read = job.study.read(*job.study.catalog().tag(id), range, which);
                         const SeriesView in = read.view().within(range);
@@ -159,7 +156,9 @@ void PeaksPage::refresh() {
                         const Summary all = summarize(in);
                         if (all.usable) found->spread = all.greatest - all.least;
                         PeakSearch how = wanted;
-                        if (automatic) how.leastProminence = fromSlider(step, found->spread);
+                        if (automatic)
+                            how.leastProminence = std::max(noiseProminence(in), found->spread / 1000);
+                        found->prominence = how.leastProminence;
                         if (!job.progress(0.3)) return {};
                         found->peaks = findPeaks(in, how);
                         found->narrow = narrowBelow(found->peaks);
@@ -172,9 +171,17 @@ void PeaksPage::show(Found found, std::int64_t id) {
     peaks_ = std::move(found.peaks);
     narrow_ = found.narrow;
     spread_ = found.spread;
-    std::vector<std::pair<Instant, double>> points;
+    setting_ = true;
+    prominence_->setValue(
+        found.prominence > 0 && spread_ > 0
+            ? static_cast<int>(std::lround((std::log10(found.prominence / spread_) + 3) / 3 * kSliderSteps))
+            : 0);
+    setting_ = false;
+    prominenceField_->setPlaceholderText(QString::number(found.prominence, 'g', 3) + ", past the noise");
+    std::vector<PointMark> points;
     for (const Peak& p : peaks_)
-        if (points.size() < kMostMarks) points.emplace_back(p.time, p.height);
+        if (points.size() < kMostMarks)
+            points.push_back({p.time, p.height, p.width() < narrow_ ? PointLook::Tick : PointLook::Dot});
     plot_->setPoints(0, std::move(points));
     std::vector<double> logs;
     for (const Peak& p : peaks_) logs.push_back(std::log10(std::max(1e-3, toSeconds(p.width()))));
@@ -185,7 +192,7 @@ void PeaksPage::show(Found found, std::int64_t id) {
     split_->setText(
         peaks_.empty() ? "None in the time in view with these settings."
         : narrow_ > 0
-            ? QString("%1 narrow (below %2), more likely spikes of the sensor; %3 broad.")
+            ? QString("%1 narrow (below %2), more likely spikes of the sensor (│); %3 broad (●).")
                   .arg(narrow)
                   .arg(QString::fromStdString(sayDuration(std::max(kSecond, narrow_ / kSecond * kSecond))))
                   .arg(static_cast<std::ptrdiff_t>(peaks_.size()) - narrow)

@@ -28,7 +28,8 @@ class PeaksPage : public SurveyPage {
     struct Found {
         std::vector<Peak> peaks;
         Duration narrow = 0;
-        double spread = 0;  ///< of the values in view, greatest less least
+        double spread = 0;      ///< of the values in view, greatest less least
+        double prominence = 0;  ///< that was asked for
     };
     void refresh() override;
     std::optional<PeakSearch> search();
@@ -48,6 +49,7 @@ class PeaksPage : public SurveyPage {
     double spread_ = 0;
     std::int64_t of_ = 0;
     bool setting_ = false;
+    bool typed_ = false;  ///< the prominence is the user's
 };
 
 }  // namespace jacinth::app

@@ -1,5 +1,8 @@
 #include "app/survey/traces_page.h"
 
+#include <QMenu>
+
+#include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
 #include "work/screening.h"
 
@@ -38,12 +41,39 @@ TracesPage::TracesPage(Session& session) : SurveyPage(session) {
             updateMarks();
         });
     connect(plot_, &TimePlot::pointed, this, &SurveyPage::pointerMoved);
+    connect(plot_, &TimePlot::tagDropped, this,
+            [this](std::int64_t tag, int pane) { putIntoPane(session_, tag, pane); });
+    connect(plot_, &TimePlot::paneMenuAsked, this, &TracesPage::paneMenu);
     rebuildPanes();
     updateMarks();
 }
 
 void TracesPage::entered() {
     plot_->setFocus();
+}
+
+void TracesPage::paneMenu(int pane, const QPoint& at) {
+    const PaneLayout layout = paneLayout(session_);
+    if (pane >= static_cast<int>(layout.panes.size())) return;
+    const PaneLayout::Pane& chosen = layout.panes[static_cast<std::size_t>(pane)];
+    QMenu menu(this);
+    menu.setObjectName("paneMenu");
+    if (pane > 0) menu.addAction("Move up", this, [this, pane] { movePane(session_, pane, -1); });
+    if (pane + 1 < static_cast<int>(layout.panes.size()))
+        menu.addAction("Move down", this, [this, pane] { movePane(session_, pane, 1); });
+    const bool bands = session_.tag(chosen.tags.front())->kind == TagKind::State;
+    if (!bands)
+        menu.addAction(chosen.folded ? "Unfold" : "Fold", this,
+                       [this, pane, fold = !chosen.folded] { foldPane(session_, pane, fold); });
+    menu.addSeparator();
+    for (const std::int64_t id : chosen.tags) {
+        const QString name = QString::fromStdString(session_.tag(id)->name);
+        menu.addAction("Hide " + name, this, [this, id] { hideTag(session_, id); });
+        if (chosen.tags.size() > 1)
+            menu.addAction(name + " in a pane of its own", this,
+                           [this, id] { putIntoPane(session_, id, -1); });
+    }
+    menu.exec(at);
 }
 
 QString TracesPage::title() const {
@@ -68,7 +98,7 @@ QString TracesPage::pointerText() const {
 }
 
 void TracesPage::rebuildPanes() {
-    plot_->setPanes(panesOfShown(session_, PaneGrouping::ByUnit));
+    plot_->setPanes(panesOfShown(session_));
 }
 
 void TracesPage::updateMarks() {

@@ -27,6 +27,7 @@ class TracesPage : public SurveyPage {
     void refresh() override {}  // the plot and the list follow the view themselves
     void rebuildPanes();
     void updateMarks();
+    void paneMenu(int pane, const QPoint& at);
 
     TimePlot* plot_;
     WrittenList* written_;

@@ -133,7 +133,20 @@ Result<KindProposal> proposeKind(std::span<const double> y, int period) {
     std::tie(out.repeatsMultiplied, out.growsMultiplied) = leftIn(*multiplied, period);
     const double left = std::abs(out.repeatsAdded) + std::abs(out.growsAdded),
                  leftMultiplied = std::abs(out.repeatsMultiplied) + std::abs(out.growsMultiplied);
-    out.multiplied = leftMultiplied < left;
+    // What is left, in the tag's own unit: near 0 a product fits nothing well, whatever the correlations say.
+    std::vector<double> added_, multiplied_;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        added_.push_back(added->remainder[i]);
+        multiplied_.push_back(y[i] - multiplied->trend[i] * multiplied->cycle[i]);
+    }
+    const double rest = standardDeviation(added_), restMultiplied = standardDeviation(multiplied_);
+    out.multiplied = leftMultiplied < left && restMultiplied <= rest * 1.02;
+    if (leftMultiplied < left && !out.multiplied) {
+        out.reason = fmt::format(
+            "Added: multiplied leaves more of the tag unexplained (s of the remainder {:.3g} against {:.3g}).",
+            restMultiplied, rest);
+        return out;
+    }
     out.reason = fmt::format(
         "{}: the remainder repeats with the period by {:.2f} added, {:.2f} multiplied, and its size goes "
         "with the "

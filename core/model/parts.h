@@ -60,7 +60,8 @@ struct KindProposal {
 };
 /// Takes the series apart both ways (LOESS) and compares what the remainders still hold: |repetition at the
 /// period|
-/// + |growth of its size with the level|; the lower sum wins. Added where values are not all above 0.
+/// + |growth of its size with the level|; the lower sum wins, multiplied only where it also leaves no more of the
+/// series unexplained. Added where values are not all above 0.
 Result<KindProposal> proposeKind(std::span<const double> y, int period);
 
 }  // namespace jacinth

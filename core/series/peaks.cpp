@@ -117,6 +117,16 @@ std::vector<Peak> findPeaks(const SeriesView& series, const PeakSearch& search) 
     return out;
 }
 
+double noiseProminence(const SeriesView& series) {
+    const Samples s = usableOf(series, false);
+    if (s.x.size() < 3) return 0;
+    std::vector<double> steps;
+    for (std::size_t i = 1; i < s.x.size(); ++i) steps.push_back(std::abs(s.x[i] - s.x[i - 1]));
+    const auto middle = steps.begin() + static_cast<std::ptrdiff_t>(steps.size() / 2);
+    std::nth_element(steps.begin(), middle, steps.end());
+    return 6 * 1.4826 * *middle / std::sqrt(2.0);
+}
+
 Duration narrowBelow(const std::vector<Peak>& peaks) {
     if (peaks.size() < 4) return 0;
     std::vector<double> logs;

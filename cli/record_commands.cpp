@@ -314,7 +314,8 @@ void addRead(CLI::App& app) {
     command->add_option("--tag", o->tag, "Asset/Tag")->required();
     command->add_option("--every", o->every,
                         "One value a period: 1h, day, week or month of the plant's calendar");
-    command->add_option("--take", o->take, "mean, sample-mean, min, max, first, last, count or sum");
+    command->add_option("--take", o->take, "mean, sample-mean, min, max, first, last, count or sum")
+        ->check(CLI::IsMember({"mean", "sample-mean", "min", "max", "first", "last", "count", "sum"}));
     command->callback([o, common] {
         static const std::array<const char*, 3> qualities{"good", "uncertain", "bad"};
         const auto study = common->open();

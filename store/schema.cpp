@@ -51,7 +51,7 @@ CREATE TRIGGER ledger_keeps_all BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT
 CREATE TABLE history(id INTEGER PRIMARY KEY, name TEXT NOT NULL, changes BLOB NOT NULL, undone INTEGER NOT NULL DEFAULT 0);
 )sql",
                                                               R"sql(
-CREATE TABLE record_change(tag INTEGER PRIMARY KEY REFERENCES tag(id), generation INTEGER NOT NULL);
+CREATE TABLE record_change(tag INTEGER PRIMARY KEY, generation INTEGER NOT NULL);
 CREATE TABLE import_part(
   id INTEGER PRIMARY KEY, import INTEGER NOT NULL REFERENCES import(id), tag INTEGER NOT NULL REFERENCES tag(id),
   first_time INTEGER NOT NULL, last_time INTEGER NOT NULL, count INTEGER NOT NULL, instants BLOB);

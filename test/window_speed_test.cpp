@@ -69,8 +69,8 @@ class Responsive : public ::testing::Test {
         copyDemo(folder / "s.jacinth");
         d = std::make_unique<WindowDriver>(folder / "s.jacinth");
     }
-    /// Processes events in small portions until nothing has run for longer than pages wait before they begin, moving the view meanwhile as a user
-    /// would.
+    /// Processes events in small portions until nothing has run for longer than pages wait before they begin,
+    /// moving the view meanwhile as a user would.
     void untilDone(bool moving) {
         QElapsedTimer timer;
         timer.start();

@@ -69,6 +69,7 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
 
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
                          const std::function<bool(double)>& goOn) {
+    if (tag.kind == TagKind::State) return Error{tag.path() + " holds states; parts need numbers"};
     if (spec.every <= 0) return Error{"the step is no length of time"};
     if (static_cast<std::size_t>(range.length() / spec.every) > kMostSteps)
         return Error{fmt::format("{} at every {} would be more than {} steps; choose a longer step",

@@ -73,7 +73,8 @@ void ImportsDialog::fill() {
     }
     std::reverse(rows.begin(), rows.end());
     model_->setRows(std::move(rows));
-    if (const int row = model_->rowOf(before); row >= 0) table_->selectRow(row);
+    const int row = model_->rowOf(before);
+    if (row >= 0 || model_->rowCount() > 0) table_->selectRow(std::max(0, row));
     showChosen();
 }
 

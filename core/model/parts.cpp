@@ -110,9 +110,23 @@ PeriodGuess proposePeriod(std::span<const double> y) {
     for (std::size_t i = 0; i < level.size(); ++i) level[i] -= line.intercept + line.slope * x[i];
     const auto r = autocorrelation(level, y.size() / 3);
     const auto fell = std::find_if(r.begin(), r.end(), [](double v) { return v < 0; });
-    PeriodGuess out;
+    // A long lag has fewer products to sum: per product, the peak stands where the period is.
+    const auto n = static_cast<double>(y.size());
+    const auto each = [&](std::size_t i) { return r[i] * n / (n - static_cast<double>(i)); };
+    std::vector<std::size_t> peaks;
+    double best = 0;
     for (auto i = static_cast<std::size_t>(fell - r.begin()) + 1; i + 1 < r.size(); ++i)
-        if (r[i] >= r[i - 1] && r[i] > r[i + 1] && r[i] > out.strength) out = {static_cast<int>(i), r[i]};
+        if (each(i) >= each(i - 1) && each(i) > each(i + 1)) {
+            peaks.push_back(i);
+            best = std::max(best, each(i));
+        }
+    // Whole multiples of a period stand as high as the period itself: the first that is near the highest.
+    PeriodGuess out;
+    for (const std::size_t i : peaks)
+        if (each(i) >= 0.85 * best) {
+            out = {static_cast<int>(i), r[i]};
+            break;
+        }
     if (out.strength < 0.1 || out.strength < 2 / std::sqrt(static_cast<double>(y.size()))) return {};
     return out;
 }

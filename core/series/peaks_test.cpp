@@ -1,0 +1,111 @@
+#include "core/series/peaks.h"
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+namespace jacinth {
+namespace {
+
+Series of(const std::vector<double>& x, Duration step = kSecond) {
+    Series s;
+    for (std::size_t i = 0; i < x.size(); ++i) s.push(static_cast<Instant>(i) * step, x[i]);
+    return s;
+}
+std::vector<Instant> timesOf(const std::vector<Peak>& peaks) {
+    std::vector<Instant> out;
+    for (const Peak& p : peaks) out.push_back(p.time / kSecond);
+    return out;
+}
+
+TEST(Peaks, ProminenceAndWidthByHand) {
+    // Two peaks: 5 above ground 0, and 3 with a saddle of 1 between them.
+    const auto peaks = findPeaks(of({0, 5, 1, 3, 0}), {});
+    ASSERT_EQ(timesOf(peaks), (std::vector<Instant>{1, 3}));
+    EXPECT_EQ(peaks[0].prominence, 5);
+    EXPECT_EQ(peaks[1].prominence, 2);
+    // Half way down the first is 2.5: 0.5 s before it, and at 1 + 2.5/4 s after the start of the right flank.
+    EXPECT_EQ(peaks[0].left, kSecond / 2);
+    EXPECT_EQ(peaks[0].right, kSecond + kSecond * 5 / 8);
+}
+
+TEST(Peaks, AFlatTopCountsOnceAndEndsAreNoPeaks) {
+    EXPECT_EQ(timesOf(findPeaks(of({9, 1, 4, 4, 4, 1, 9}), {})), (std::vector<Instant>{3}));
+    EXPECT_EQ(timesOf(findPeaks(of({0, 4, 4, 0}), {})), (std::vector<Instant>{1}));
+    EXPECT_TRUE(findPeaks(of({0, 4, 4}), {}).empty());
+    EXPECT_TRUE(findPeaks(of({1, 1, 1, 1}), {}).empty());
+    EXPECT_TRUE(findPeaks(of({}), {}).empty());
+}
+
+TEST(Peaks, OfTwoTooCloseTheLowerGoes) {
+    PeakSearch search;
+    search.leastDistance = 3 * kSecond;
+    EXPECT_EQ(timesOf(findPeaks(of({0, 3, 0, 5, 0, 0, 4, 0}), search)), (std::vector<Instant>{3, 6}));
+}
+
+TEST(Peaks, TroughsAreGivenAsTheyAre) {
+    PeakSearch search;
+    search.troughs = true;
+    const auto low = findPeaks(of({5, 2, 5, -1, 5}), search);
+    ASSERT_EQ(low.size(), 2u);
+    EXPECT_EQ(low[0].height, 2);
+    EXPECT_EQ(low[1].height, -1);
+    EXPECT_EQ(low[1].prominence, 6);
+}
+
+TEST(Peaks, BadSamplesAreNotThere) {
+    Series s;
+    for (int i = 0; i < 5; ++i)
+        s.push(i * kSecond, i == 2 ? 100 : i == 3 ? 2 : 1, i == 2 ? Quality::Bad : Quality::Good);
+    EXPECT_EQ(timesOf(findPeaks(s, {})), (std::vector<Instant>{3}));
+}
+
+/// Prominence by its definition, walking out from every peak.
+double prominenceOf(const std::vector<double>& x, std::size_t peak) {
+    double left = x[peak], right = x[peak];
+    for (std::size_t i = peak; i-- > 0 && x[i] <= x[peak];) left = std::min(left, x[i]);
+    for (std::size_t i = peak; i < x.size() && x[i] <= x[peak]; ++i) right = std::min(right, x[i]);
+    return x[peak] - std::max(left, right);
+}
+
+TEST(Peaks, ProminenceAgreesWithItsDefinitionOnRandomSeries) {
+    std::mt19937 random(9);
+    for (int round = 0; round < 60; ++round) {
+        std::vector<double> x;
+        for (int i = 0; i < 200; ++i) x.push_back(static_cast<double>(random() % 12));
+        for (const Peak& p : findPeaks(of(x), {})) {
+            EXPECT_EQ(p.prominence, prominenceOf(x, p.index));
+            EXPECT_LE(p.left, p.time);
+            EXPECT_GE(p.right, p.time);
+        }
+    }
+}
+
+TEST(Peaks, NarrowAndBroadPartWhereTheirWidthsDo) {
+    std::vector<Peak> peaks;
+    for (const Duration w : {2, 3, 2, 3, 4, 300, 400, 350}) peaks.push_back({0, 0, 0, 0, 0, w * kSecond});
+    const Duration bound = narrowBelow(peaks);
+    EXPECT_GT(bound, 4 * kSecond);
+    EXPECT_LT(bound, 300 * kSecond);
+    for (Peak& p : peaks) p.right = 5 * kSecond;
+    EXPECT_EQ(narrowBelow(peaks), 0);
+    EXPECT_EQ(narrowBelow({}), 0);
+}
+
+TEST(Peaks, NoiseProminenceIsPastTheNoise) {
+    std::mt19937 random(3);
+    std::normal_distribution<double> noise(0, 2);
+    std::vector<double> x;
+    for (int i = 0; i < 20000; ++i) x.push_back(noise(random));
+    PeakSearch search;
+    search.leastProminence = noiseProminence(of(x));
+    EXPECT_NEAR(search.leastProminence, 12, 0.5);
+    const std::size_t left = findPeaks(of(x), search).size();
+    EXPECT_LT(left, 20u);
+    x[5000] += 30;
+    EXPECT_GE(findPeaks(of(x), search).size(), left);
+    EXPECT_EQ(noiseProminence(of({1, 2})), 0);
+}
+
+}  // namespace
+}  // namespace jacinth

@@ -202,6 +202,17 @@ TEST_F(ImportInPieces, ATagIsWhatItsFirstValueSaysInWhicheverPieceThatIs) {
     EXPECT_EQ(result->badRows[0].line, static_cast<std::int64_t>(lines + 1));
 }
 
+TEST(PlainRows, TheLastRowNeedsNoLineEnd) {
+    const auto layout = *guessLayout({"f", "time,K 1/a\n2026-03-01,1\n"}, {});
+    const TimeReader times(layout.dateOrder, Zone());
+    for (const char* text : {"2026-03-01,1.5", "2026-03-01,1.5\n"}) {
+        const ParsedRows rows = parseRows(text, layout, "", {}, times);
+        ASSERT_EQ(rows.tags.size(), 1u) << text;
+        EXPECT_EQ(rows.tags[0]->series.values, std::vector<double>{1.5});
+    }
+    EXPECT_TRUE(parseRows("", layout, "", {}, times).tags.empty());
+}
+
 TEST(PlainRows, GiveTheSameNumbersAsTheCarefulWay) {
     std::mt19937 random(11);
     std::string text = "time,K 1/a,K 1/b\n", careful = text;

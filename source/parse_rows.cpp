@@ -240,7 +240,8 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
     RowInterpreter interpreter(layout, std::move(times));
     PlainWideRows plain(layout, sink);
     const bool mayBePlain = !layout.longForm && !sink.anyStates();
-    sink.expectRows = text.size() / (std::max<std::size_t>(1, text.find('\n')) + 1) + 1;
+    const std::size_t firstEnd = text.find('\n');
+    sink.expectRows = firstEnd == std::string_view::npos ? 1 : text.size() / (firstEnd + 1) + 1;
     while (!text.empty()) {
         const std::size_t taken =
             mayBePlain ? plain.take(text, [&](std::string_view t) { return interpreter.time(t); }) : 0;

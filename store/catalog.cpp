@@ -55,7 +55,7 @@ std::string assetKindFromName(const std::string& name) {
 
 std::string factsToJson(const Facts& facts) {
     nlohmann::json json = nlohmann::json::object();
-    for (const auto& [name, fact] : facts) std::visit([&](const auto& v) { json[name] = v; }, fact);
+    for (const auto& [name, fact] : facts) std::visit([&json, &key = name](const auto& v) { json[key] = v; }, fact);
     return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 

@@ -42,8 +42,8 @@ Result<Parts> loessParts(std::span<const double> y, int period, bool multiplied,
 /// Autocorrelation at lags 0 … most, of the series less its mean, divided by that at 0. `y` without NaN.
 std::vector<double> autocorrelation(std::span<const double> y, std::size_t most);
 
-/// The period that the autocorrelation shows, in samples: the lag of its highest peak after it first fell
-/// below 0, up to a third of the series, of the series less its straight line. `strength` is the value there.
+/// The period that the autocorrelation shows, in samples: the lag of its first peak, after it first fell
+/// below 0, that is at least 0.85 of the highest, up to a third of the series, of the series less its line. `strength` is the value there.
 /// 0 where no peak is above 0.1 and above twice 1/√n.
 struct PeriodGuess {
     int period = 0;

@@ -91,13 +91,16 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
         const char *name, *asset, *role;
         TimeRange range;
     };
-    const std::array<Shot, 6> shots{
-        {{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
-         {SurveyWay::ByState, "survey-by-state", "Kiln 5", "fan_current", all},
-         {SurveyWay::Parts, "survey-parts", "Site", "outside_temp", all},
-         {SurveyWay::Peaks, "survey-peaks", "Kiln 3", "bearing_vibration", {all.from + 20 * kDay, all.from + 27 * kDay}},
-         {SurveyWay::Resample, "survey-resample", "Kiln 2", "gas_flow", all},
-         {SurveyWay::Cycles, "survey-cycles", "Kiln 2", "bed_dp", all}}};
+    const std::array<Shot, 6> shots{{{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
+                                     {SurveyWay::ByState, "survey-by-state", "Kiln 6", "fan_current", all},
+                                     {SurveyWay::Parts, "survey-parts", "Site", "outside_temp", all},
+                                     {SurveyWay::Peaks,
+                                      "survey-peaks",
+                                      "Kiln 3",
+                                      "bearing_vibration",
+                                      {all.from + 20 * kDay, all.from + 27 * kDay}},
+                                     {SurveyWay::Resample, "survey-resample", "Kiln 2", "gas_flow", all},
+                                     {SurveyWay::Cycles, "survey-cycles", "Kiln 2", "bed_dp", all}}};
     bool good = true;
     for (const Shot& shot : shots) {
         pointTo(session, shot.asset, shot.role);
@@ -113,7 +116,7 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
         if (shot.way == SurveyWay::ByState) {
             if (auto* by = window.findChild<QComboBox*>("splitBy")) by->setCurrentText("Kiln step");
             settle(window);
-            emit window.findChild<StateView*>("stateView")->picked({0, 5, 30});
+            emit window.findChild<StateView*>("stateView")->picked({0, 15, 45});
         }
         settle(window);
         good &= save(window, folder, shot.name);

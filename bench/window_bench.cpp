@@ -23,8 +23,8 @@ struct Frames {
     std::vector<double> drawing, sharp;
 };
 
-/// Waits until the plot has drawn everything it asked for.
-void untilSharp(app::MainWindow& window) {
+/// Waits until nothing is being read any more.
+void untilIdle(app::MainWindow& window) {
     while (!window.session().reader().idle()) QApplication::processEvents(QEventLoop::AllEvents, 2);
 }
 
@@ -59,11 +59,15 @@ Frames panAt(app::MainWindow& window, Duration width, int steps = 60) {
     for (int i = 0; i < steps; ++i) {
         const Instant from = record.from + room / 3 + (width / 40) * i % std::max<Duration>(1, room / 2);
         view.setView({from, from + width}, false);
+        bool sharp = false;
+        const auto watch = QObject::connect(plot, &app::TimePlot::framed, [&] { sharp = true; });
         frames.sharp.push_back(secondsOf([&] {
                                    frames.drawing.push_back(secondsOf([&] { plot->reloadNow(); }) * 1e3);
-                                   untilSharp(window);
+                                   while (!sharp) QApplication::processEvents(QEventLoop::AllEvents, 2);
                                }) *
                                1e3);
+        QObject::disconnect(watch);
+        untilIdle(window);  // sketches and figures come after the picture
     }
     return frames;
 }
@@ -139,7 +143,7 @@ int main(int argc, char** argv) {
                 read.database().run("PRAGMA shrink_memory");
                 return app::BackgroundReader::Deliver();
             });
-            untilSharp(window);
+            untilIdle(window);
             cold.push_back(panAt(window, width, 1).sharp.front());
         }
         panAt(window, width);  // warm

@@ -244,15 +244,31 @@ std::vector<Summary> SampleStore::columns(std::int64_t tag, TimeRange range, int
         builder.add(read(tag, range, fixes).view());
         return builder.take();
     }
+    // One sample beyond either edge. Where all samples of its block are usable and none is mended, the
+    // block's own figures hold it, and no samples have to be read for it.
+    const auto plain = [&](const Block& b) {
+        return b.summary.usable == b.summary.count &&
+               !anyTouches(fixes, {b.summary.firstTime, b.summary.lastTime + 1});
+    };
     if (first > 0) {
-        Series before = read(tag, {all[first].summary.firstTime, all[first].summary.firstTime}, fixes);
+        const Summary& edge = all[first - 1].summary;
+        Series before;
+        if (plain(all[first - 1]))
+            before.push(edge.lastTime, edge.last);
+        else
+            before = read(tag, {all[first].summary.firstTime, all[first].summary.firstTime}, fixes);
         if (!before.empty() && before.times[0] < range.from)
             builder.add(before.view().within({before.times[0], before.times[0] + 1}));
     }
     for (std::size_t i = first; i < last; ++i) addBlock(builder, tag, all[i], fixes);
     if (last < all.size()) {
-        const Series after = read(tag, {all[last].summary.firstTime, all[last].summary.firstTime + 1}, fixes);
-        builder.add(after.view().within({all[last].summary.firstTime, all[last].summary.firstTime + 1}));
+        const Summary& edge = all[last].summary;
+        Series after;
+        if (plain(all[last]))
+            after.push(edge.firstTime, edge.first);
+        else
+            after = read(tag, {edge.firstTime, edge.firstTime + 1}, fixes);
+        builder.add(after.view().within({edge.firstTime, edge.firstTime + 1}));
     }
     return builder.take();
 }

@@ -486,6 +486,25 @@ TEST_F(Survey, WaysAreTurnedByKeysAndARuleStartsFromASlope) {
     EXPECT_TRUE(rule.startsWith("slope(@bearing_vibration over 6h) ")) << rule.toStdString();
 }
 
+TEST_F(Survey, ARunIsATimeToo) {
+    d->clickAsset("Kiln 1");
+    d->type("timeField", "run 30 of Kiln 3", true);
+    const auto runs = d->study().spansOf(track_kind::kRuns);
+    const auto kiln3 = d->study().catalog().assetNamed("Kiln 3")->id;
+    const auto run = std::find_if(runs.begin(), runs.end(), [&](const Span& s) {
+        return s.asset == kiln3 && factNumber(s.facts, "number") == 30;
+    });
+    ASSERT_NE(run, runs.end());
+    EXPECT_EQ(d->view().asset(), kiln3);
+    EXPECT_LT(d->view().view().from, run->start);
+    EXPECT_GT(d->view().view().to, run->end);
+    EXPECT_LT(d->view().view().length(), (run->end - run->start) * 13 / 10);
+    const TimeRange before = d->view().view();
+    d->type("timeField", "run 400", true);
+    EXPECT_TRUE(d->statusText().contains("has no run 400")) << d->statusText().toStdString();
+    EXPECT_EQ(d->view().view(), before);
+}
+
 TEST_F(Survey, AnEmptyStudySaysWhatBelongsHere) {
     d->close();
     { const auto empty = Study::create(folder / "empty.jacinth"); }

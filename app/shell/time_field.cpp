@@ -1,5 +1,7 @@
 #include "app/shell/time_field.h"
 
+#include <QRegularExpression>
+
 #include "app/shell/ui.h"
 #include "core/time/time_phrase.h"
 
@@ -8,7 +10,8 @@ namespace jacinth::app {
 TimeField::TimeField(Session& session, QWidget* parent) : QLineEdit(parent), session_(session) {
     setObjectName("timeField");
     setAccessibleName("Time in view");
-    setToolTip("Time in view: `4 Apr 06:00 +2d`, `4 Apr to 9 Apr`, `last 3 weeks`, `all`");
+    setToolTip(
+        "Time in view: `4 Apr 06:00 +2d`, `4 Apr to 9 Apr`, `last 3 weeks`, `run 30 of Kiln 3`, `all`");
     setFixedHeight(26);
     setMinimumWidth(190);
     connect(this, &QLineEdit::returnPressed, this, &TimeField::take);
@@ -23,9 +26,32 @@ void TimeField::show_() {
     setCursorPosition(0);
 }
 
+/// “run 30 of Kiln 3”, or “run 30” of the asset in view; none where the text is no such phrase.
+std::optional<Result<TimeRange>> runPhrase(Session& session, const QString& text) {
+    static const QRegularExpression form("^\\s*run\\s+(\\d+)(?:\\s+of\\s+(.+?))?\\s*$",
+                                         QRegularExpression::CaseInsensitiveOption);
+    const auto match = form.match(text);
+    if (!match.hasMatch()) return {};
+    const Asset* asset = match.captured(2).isEmpty()
+                             ? session.study().catalog().asset(session.view().asset())
+                             : session.study().catalog().assetNamed(match.captured(2).toStdString());
+    if (!asset)
+        return Result<TimeRange>(Error{"there is no asset `" + match.captured(2).toStdString() + "`"});
+    for (const Span& s : session.study().spansOf(track_kind::kRuns))
+        if (s.asset == asset->id && factNumber(s.facts, "number") == match.captured(1).toInt()) {
+            session.lookAt(asset->id);
+            const Duration margin = (s.end - s.start) / 10;
+            return Result<TimeRange>(TimeRange{s.start - margin, s.end + margin});
+        }
+    return Result<TimeRange>(
+        Error{asset->name + " has no run " + match.captured(1).toStdString() + "; Screen finds the runs"});
+}
+
 void TimeField::take() {
-    const auto range = parseTimePhrase(text().toStdString(), session_.zone(), session_.view().record(),
-                                       session_.view().view());
+    const auto run = runPhrase(session_, text());
+    const auto range = run ? *run
+                           : parseTimePhrase(text().toStdString(), session_.zone(), session_.view().record(),
+                                             session_.view().view());
     if (!range) {
         markWrong(this, true, QString::fromStdString(range.error().message));
         emit session_.failed(QString::fromStdString(range.error().message));

@@ -6,6 +6,8 @@
 
 namespace jacinth::app {
 namespace {
+constexpr std::uint32_t kReadSamples = 200'000;  // up to so many a stretch's figures are of all its samples
+
 /// Three or four digits: what a narrow column holds.
 QString shortValue(double v, bool sign = false) {
     if (!std::isfinite(v)) return "–";
@@ -14,7 +16,7 @@ QString shortValue(double v, bool sign = false) {
     return (v < 0 ? "−" : sign ? "+" : "") + text;
 }
 
-/// Long stretches from summaries; short ones from every sample.
+/// Very long stretches from summaries; others from every sample.
 CursorFigures::Stretch readStretch(Study& study, std::int64_t id, TimeRange range, Which which) {
     CursorFigures::Stretch out;
     out.tag = id;
@@ -29,8 +31,20 @@ CursorFigures::Stretch readStretch(Study& study, std::int64_t id, TimeRange rang
         out.values.push_back(c.sum / c.usable);
         hours.push_back(toHours((c.firstTime - range.from) / 2 + (c.lastTime - range.from) / 2));
     }
+    out.exact = out.all.usable <= out.values.size();
+    if (!out.exact && out.all.count <= kReadSamples) {
+        const Series read = study.read(*tag, range, which);
+        const SeriesView in = read.view().within({range.from, range.to + 1});
+        out.values.clear();
+        hours.clear();
+        for (std::size_t i = 0; i < in.size(); ++i) {
+            if (!in.usable(i)) continue;
+            out.values.push_back(in.values[i]);
+            hours.push_back(toHours(in.times[i] - range.from));
+        }
+        out.exact = true;
+    }
     out.slope = fitLine(hours, out.values).slope;
-    out.exact = out.all.count <= out.values.size();
     return out;
 }
 

@@ -55,7 +55,8 @@ std::string assetKindFromName(const std::string& name) {
 
 std::string factsToJson(const Facts& facts) {
     nlohmann::json json = nlohmann::json::object();
-    for (const auto& [name, fact] : facts) std::visit([&json, &key = name](const auto& v) { json[key] = v; }, fact);
+    for (const auto& [name, fact] : facts)
+        std::visit([&json, &key = name](const auto& v) { json[key] = v; }, fact);
     return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 
@@ -79,10 +80,10 @@ void Catalog::reload() {
     std::map<std::int64_t, std::vector<std::string>> states;
     Statement state(db_, "SELECT tag, name FROM state ORDER BY tag, code");
     while (state.step()) states[state.integer(0)].push_back(state.text(1));
-    Statement tags(
-        db_,
-        "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing, tag.facts FROM tag "
-        "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
+    Statement tags(db_,
+                   "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing, "
+                   "tag.facts FROM tag "
+                   "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
     while (tags.step()) {
         Tag t{tags.integer(0),
               tags.integer(1),

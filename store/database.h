@@ -52,9 +52,9 @@ class Statement {
     std::string text(int column) const;
     std::span<const std::uint8_t> blob(int column) const;  ///< until the next step
     bool isNull(int column) const;
+    void reset();  ///< lets go of the row, and of the reading it keeps open; a kept statement must do so
 
   private:
-    void reset();
     void bindOne(int i, std::int64_t v);
     void bindOne(int i, int v) { bindOne(i, static_cast<std::int64_t>(v)); }
     void bindOne(int i, std::uint32_t v) { bindOne(i, static_cast<std::int64_t>(v)); }

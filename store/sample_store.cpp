@@ -123,13 +123,26 @@ std::pair<std::size_t, std::size_t> SampleStore::blocksIn(const Blocks& all, Tim
     return {first - all.begin(), last - all.begin()};
 }
 
+bool SampleStore::withBytes(std::unique_ptr<Statement>& kept, const char* sql, std::int64_t block,
+                            const std::function<void(std::span<const std::uint8_t>)>& use) const {
+    if (!kept) kept = std::make_unique<Statement>(db_, sql);
+    const struct LetGo {
+        Statement& statement;
+        ~LetGo() { statement.reset(); }
+    } letGo{*kept};
+    if (!kept->bind(block).step()) return false;
+    use(kept->blob(0));
+    return true;
+}
+
 std::shared_ptr<const Series> SampleStore::samples(std::int64_t tag, std::int64_t block) const {
     TagCache& cached = cache(tag);
     const auto known = cached.samples.find(block);
     if (known != cached.samples.end()) return known->second;
-    Statement s(db_, "SELECT data FROM block_samples WHERE block = ?");
-    if (!s.bind(block).step()) throw StoreError(fmt::format("block {} has no samples", block));
-    auto out = std::make_shared<const Series>(decodeSamples(s.blob(0)));
+    std::shared_ptr<const Series> out;
+    if (!withBytes(readSamples_, "SELECT data FROM block_samples WHERE block = ?", block,
+                   [&](auto bytes) { out = std::make_shared<const Series>(decodeSamples(bytes)); }))
+        throw StoreError(fmt::format("block {} has no samples", block));
     makeRoom();
     ++cachedSamples_;
     return cached.samples[block] = out;
@@ -139,9 +152,10 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t tag
     TagCache& cached = cache(tag);
     const auto known = cached.cells.find(block);
     if (known != cached.cells.end()) return known->second;
-    Statement s(db_, "SELECT data FROM block_cells WHERE block = ?");
-    if (!s.bind(block).step()) throw StoreError(fmt::format("block {} has no summaries", block));
-    auto out = std::make_shared<const CellList>(decodeCells(s.blob(0)));
+    std::shared_ptr<const CellList> out;
+    if (!withBytes(readCells_, "SELECT data FROM block_cells WHERE block = ?", block,
+                   [&](auto bytes) { out = std::make_shared<const CellList>(decodeCells(bytes)); }))
+        throw StoreError(fmt::format("block {} has no summaries", block));
     makeRoom();
     ++cachedCells_;
     return cached.cells[block] = out;
@@ -151,9 +165,10 @@ const SampleStore::CellList& SampleStore::coarse(std::int64_t tag, std::int64_t 
     TagCache& cached = cache(tag);
     const auto known = cached.coarse.find(block);
     if (known != cached.coarse.end()) return known->second;
-    Statement s(db_, "SELECT data FROM block_coarse WHERE block = ?");
-    // Blocks written by the first version have none.
-    CellList out = s.bind(block).step() ? decodeCells(s.blob(0)) : coarseCells(*cells(tag, block));
+    CellList out;
+    if (!withBytes(readCoarse_, "SELECT data FROM block_coarse WHERE block = ?", block,
+                   [&](auto bytes) { out = decodeCells(bytes); }))
+        out = coarseCells(*cells(tag, block));  // blocks written by the first version have none
     if (++cachedCoarse_ > kMostCoarseBlocks) {
         for (auto& [id, other] : tags_) other.coarse.clear();
         cachedCoarse_ = 1;

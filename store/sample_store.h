@@ -110,6 +110,11 @@ class SampleStore {
     void nextGeneration(std::int64_t tag);
 
     Database& db_;
+    /// Runs a kept statement for one block and hands its bytes to `use`; false where there is no row.
+    bool withBytes(std::unique_ptr<Statement>& kept, const char* sql, std::int64_t block,
+                   const std::function<void(std::span<const std::uint8_t>)>& use) const;
+    mutable std::unique_ptr<Statement> readSamples_, readCells_,
+        readCoarse_;  ///< preparing costs more than reading
     mutable std::unordered_map<std::int64_t, TagCache> tags_;
     mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;
 };

@@ -180,16 +180,45 @@ TEST_F(Responsive, WhileAnyPictureOfSurveyIsWorkedOut) {
     }
 }
 
+/// Looks for a spike in the picture at every zoom from all of the record to half a minute.
+void lookForSpike(WindowDriver& d, std::int64_t tag, Instant spikeAt, double height) {
+    d.view().select(d.session().tag(tag)->asset, tag);
+    d.view().setShown({tag});
+    app::TimePlot* plot = d.window().survey()->plot();
+    int zooms = 0;
+    for (Duration width = d.view().record().length(); width > 30 * kSecond; width = width * 3 / 5) {
+        // The spike stands now left, now right of the middle, on any part of a pixel.
+        const Instant from = spikeAt - width * (20 + zooms * 17 % 50) / 100;
+        d.view().setView({from, from + width});
+        QTest::mouseMove(&d.window(), {5, 790});
+        d.settle();
+        const QImage image = plot->grab().toImage();
+        const int x = static_cast<int>(plot->xOf(spikeAt));
+        const QColor want = d.session().tagColour(tag);
+        bool seen = false;
+        for (int dx = -1; dx <= 1; ++dx)
+            for (int y = static_cast<int>(plot->yOf(0, height * 0.99)); y < plot->yOf(0, height * 0.8); ++y) {
+                const QColor c = image.pixelColor(x + dx, y);
+                seen |= std::abs(c.red() - want.red()) + std::abs(c.green() - want.green()) +
+                            std::abs(c.blue() - want.blue()) <
+                        190;
+            }
+        EXPECT_TRUE(seen) << "at " << formatDuration(width);
+        ++zooms;
+    }
+    EXPECT_GT(zooms, 20);
+    std::printf("seen at %d zooms\n", zooms);
+}
+
 TEST(Spike, OfOneSampleIsSeenAtEveryZoom) {
     Folder folder("spike");
     const std::int64_t samples = 3'000'000;
     const Instant spikeAt = 1'234'567 * kSecond;
-    std::int64_t tag = 0, asset = 0;
+    std::int64_t tag = 0;
     {
         auto study = std::move(*Study::create(folder / "s.jacinth"));
         Transaction t(study->database());
-        asset = study->catalog().addAsset("K 1");
-        tag = study->catalog().addTag(asset, "x", "m", TagKind::Continuous);
+        tag = study->catalog().addTag(study->catalog().addAsset("K 1"), "x", "m", TagKind::Continuous);
         Series s;
         s.reserve(samples);
         for (std::int64_t i = 0; i < samples; ++i)
@@ -199,32 +228,28 @@ TEST(Spike, OfOneSampleIsSeenAtEveryZoom) {
         t.commit();
     }
     WindowDriver d(folder / "s.jacinth");
-    d.view().select(asset, tag);
-    d.view().setShown({tag});
-    app::TimePlot* plot = d.window().survey()->plot();
-    int zooms = 0;
-    for (Duration width = d.view().record().length(); width > 30 * kSecond; width = width * 3 / 5) {
-        // The spike stands now left, now right of the middle, on any part of a pixel.
-        d.view().setView({spikeAt - width * (20 + zooms * 17 % 50) / 100,
-                          spikeAt - width * (20 + zooms * 17 % 50) / 100 + width});
-        QTest::mouseMove(&d.window(), {5, 790});
-        d.settle();
-        const QImage image = plot->grab().toImage();
-        const QRect pane = plot->paneRect(0);
-        const int x = static_cast<int>(plot->xOf(spikeAt));
-        const int high = static_cast<int>(plot->yOf(0, 80));
-        bool seen = false;
-        for (int dx = -1; dx <= 1; ++dx)
-            for (int y = static_cast<int>(plot->yOf(0, 99)); y < high && y < pane.bottom(); ++y) {
-                const QColor c = image.pixelColor(x + dx, y), want = d.session().tagColour(tag);
-                seen |= std::abs(c.red() - want.red()) + std::abs(c.green() - want.green()) +
-                            std::abs(c.blue() - want.blue()) <
-                        190;
-            }
-        EXPECT_TRUE(seen) << "at " << formatDuration(width);
-        ++zooms;
+    lookForSpike(d, tag, spikeAt, 100);
+}
+
+/// The same in a study made by bench/large_study, named by JACINTH_LARGE_STUDY; left out where there is none.
+TEST(Spike, IsSeenInTheStudyOfTheBench) {
+    const char* path = std::getenv("JACINTH_LARGE_STUDY");
+    if (!path) GTEST_SKIP() << "set JACINTH_LARGE_STUDY to a study made by large_study";
+    WindowDriver d(path);
+    const Tag tag = d.study().catalog().tags().front();
+    const Summary whole = d.study().samples().whole(tag.id);
+    ASSERT_EQ(whole.greatest, 5000);
+    // Down to the sample by halving: each half says whether it holds the greatest.
+    TimeRange r{whole.firstTime, whole.lastTime + 1};
+    while (r.length() > 2 * kSecond) {
+        const TimeRange left{r.from, r.from + r.length() / 2};
+        double greatest = 0;
+        for (const Summary& c : d.study().columns(tag, left, 64, Which::AsLogged))
+            if (c.usable && c.lastTime >= left.from && c.firstTime < left.to)
+                greatest = std::max(greatest, c.greatest);
+        r = greatest == 5000 ? left : TimeRange{left.to, r.to};
     }
-    EXPECT_GT(zooms, 20);
+    lookForSpike(d, tag.id, r.from, 5000);
 }
 
 }  // namespace

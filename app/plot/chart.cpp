@@ -44,6 +44,11 @@ QString tickText(double value, double step) {
     return QString::number(value, 'f', decimals).replace('-', QChar(0x2212));
 }
 
+void drawInstead(QPainter& p, const Theme& theme, const QRect& all, const QString& words) {
+    p.setPen(theme.second);
+    p.drawText(all.adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, words);
+}
+
 QFont smallFont(int pixels) {
     QFont f = uiFont();
     f.setPixelSize(pixels);

@@ -58,8 +58,7 @@ void CyclesView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     const Theme& theme = session_.theme();
     if (!picture_) {
-        p.setPen(theme.second);
-        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, instead_);
+        drawInstead(p, theme, rect(), instead_);
         return;
     }
     drawAxes(p, theme, area_, Axes::Both, "days since the stop before");

@@ -84,8 +84,7 @@ void FleetView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     const Theme& theme = session_.theme();
     if (!picture_) {
-        p.setPen(theme.second);
-        p.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, instead_);
+        drawInstead(p, theme, rect(), instead_);
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);

@@ -43,8 +43,8 @@ Result<Parts> loessParts(std::span<const double> y, int period, bool multiplied,
 std::vector<double> autocorrelation(std::span<const double> y, std::size_t most);
 
 /// The period that the autocorrelation shows, in samples: the lag of its first peak, after it first fell
-/// below 0, that is at least 0.85 of the highest, up to a third of the series, of the series less its line. `strength` is the value there.
-/// 0 where no peak is above 0.1 and above twice 1/√n.
+/// below 0, that is at least 0.85 of the highest, up to a third of the series, of the series less its line.
+/// `strength` is the value there. 0 where no peak is above 0.1 and above twice 1/√n.
 struct PeriodGuess {
     int period = 0;
     double strength = 0;
@@ -59,9 +59,8 @@ struct KindProposal {
     std::string reason;                              ///< one sentence for the user
 };
 /// Takes the series apart both ways (LOESS) and compares what the remainders still hold: |repetition at the
-/// period|
-/// + |growth of its size with the level|; the lower sum wins, multiplied only where it also leaves no more of the
-/// series unexplained. Added where values are not all above 0.
+/// period| + |growth of its size with the level|; the lower sum wins, multiplied only where it also leaves no more of
+/// the series unexplained. Added where values are not all above 0.
 Result<KindProposal> proposeKind(std::span<const double> y, int period);
 
 }  // namespace jacinth

@@ -263,6 +263,15 @@ void bytesToQuality(const Blob& bytes, std::size_t n, std::vector<Quality>& qual
     }
 }
 
+std::vector<Summary> mergedBy(std::span<const Summary> cells, std::size_t n) {
+    std::vector<Summary> out;
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+        if (i % n == 0) out.emplace_back();
+        out.back().merge(cells[i]);
+    }
+    return out;
+}
+
 }  // namespace
 
 Blob encodeSamples(const SeriesView& s) {
@@ -298,12 +307,11 @@ std::vector<Summary> cellsOf(const SeriesView& s) {
 }
 
 std::vector<Summary> coarseCells(std::span<const Summary> cells) {
-    std::vector<Summary> out;
-    for (std::size_t i = 0; i < cells.size(); ++i) {
-        if (i % (kCoarseSamples / kCellSamples) == 0) out.emplace_back();
-        out.back().merge(cells[i]);
-    }
-    return out;
+    return mergedBy(cells, kCoarseSamples / kCellSamples);
+}
+
+std::vector<Summary> quarterCells(std::span<const Summary> coarse) {
+    return mergedBy(coarse, kQuarterSamples / kCoarseSamples);
 }
 
 Blob encodeCells(std::span<const Summary> cells) {
@@ -364,6 +372,39 @@ std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes) {
         c.sum = tail.real();
     }
     return cells;
+}
+
+Blob encodeBlockFigures(std::span<const BlockFigures> blocks) {
+    Writer plain;
+    std::vector<Summary> summaries;
+    std::int64_t before = 0;
+    for (const BlockFigures& b : blocks) {
+        plain.signedVarint(b.id - before);
+        plain.signedVarint(b.spacing);
+        before = b.id;
+        summaries.push_back(b.summary);
+    }
+    Writer out;
+    out.byte(kVersion);
+    appendCompressed(out, plain.take());
+    out.bytes(encodeCells(summaries));
+    return out.take();
+}
+
+std::vector<BlockFigures> decodeBlockFigures(std::span<const std::uint8_t> bytes) {
+    Reader in(bytes);
+    if (in.byte() != kVersion) damaged();
+    const Blob plain = takeCompressed(in);
+    const std::vector<Summary> summaries = decodeCells(in.rest());
+    Reader r(plain);
+    std::vector<BlockFigures> out;
+    out.reserve(summaries.size());
+    std::int64_t id = 0;
+    for (const Summary& s : summaries) {
+        id += r.signedVarint();
+        out.push_back({id, s, r.signedVarint()});
+    }
+    return out;
 }
 
 }  // namespace jacinth

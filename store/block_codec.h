@@ -9,6 +9,7 @@ namespace jacinth {
 inline constexpr std::size_t kBlockSamples = 8192;
 inline constexpr std::size_t kCellSamples = 64;
 inline constexpr std::size_t kCoarseSamples = 512;
+inline constexpr std::size_t kQuarterSamples = 2048;
 
 /// Times as differences of differences, values as decimal integers where that is exact and else as shuffled
 /// bits; then zstd with its checksum. Exact for every double, NaN payloads aside. Not empty.
@@ -21,7 +22,18 @@ Series decodeSamples(std::span<const std::uint8_t> bytes);
 std::vector<Summary> cellsOf(const SeriesView& samples);
 /// Cells of kCoarseSamples from those of kCellSamples.
 std::vector<Summary> coarseCells(std::span<const Summary> cells);
+/// Cells of kQuarterSamples from those of kCoarseSamples.
+std::vector<Summary> quarterCells(std::span<const Summary> coarse);
 Blob encodeCells(std::span<const Summary> cells);
 std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes);
+
+/// A block as the index knows it.
+struct BlockFigures {
+    std::int64_t id = 0;
+    Summary summary;
+    Duration spacing = 0;  ///< median of its samples
+};
+Blob encodeBlockFigures(std::span<const BlockFigures> blocks);
+std::vector<BlockFigures> decodeBlockFigures(std::span<const std::uint8_t> bytes);
 
 }  // namespace jacinth

@@ -11,7 +11,7 @@ namespace {
 // About 64 MB of samples and as much of cells: enough for every pane of a window at once.
 constexpr std::size_t kMostSampleBlocks = 512;
 constexpr std::size_t kMostCellBlocks = 6144;
-constexpr std::size_t kMostCoarseBlocks = 65536;
+constexpr std::size_t kMostCoarseCells = 1 << 20;
 
 bool anyTouches(std::span<const Fix> fixes, TimeRange range) {
     return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) { return f.touches(range); });
@@ -49,6 +49,14 @@ void trimToNeighbours(Series& s, TimeRange range) {
                 s.quality.empty() ? std::span<const Quality>()
                                   : std::span<const Quality>(s.quality).subspan(from, to - from)});
     s = std::move(cut);
+}
+
+/// The cells of one block among those of its page. Throws where the page is too short.
+std::span<const Summary> cellsFrom(const std::vector<Summary>& all, std::size_t at, std::size_t samples,
+                                   std::size_t each) {
+    const std::size_t n = (samples + each - 1) / each;
+    if (at + n > all.size()) throw StoreError("a page of summaries is damaged");
+    return std::span(all).subspan(at, n);
 }
 
 /// What the newer samples add, replace and find there already, as far as it goes into `out`.
@@ -92,16 +100,7 @@ SampleStore::TagCache& SampleStore::cache(std::int64_t tag) const {
     if (known != tags_.end()) return known->second;
     TagCache out;
     out.generation = generationOf(tag);
-    Statement s(db_,
-                "SELECT id, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing "
-                "FROM block WHERE tag = ? ORDER BY first_time");
-    s.bind(tag);
-    while (s.step())
-        out.blocks.push_back({s.integer(0),
-                              {s.integer(1), s.integer(2), static_cast<std::uint32_t>(s.integer(3)),
-                               static_cast<std::uint32_t>(s.integer(4)), s.real(5), s.real(6), s.real(7),
-                               s.real(8), s.real(9)},
-                              s.integer(10)});
+    out.blocks = pages_.load(tag);
     return tags_.emplace(tag, std::move(out)).first->second;
 }
 
@@ -148,32 +147,72 @@ std::shared_ptr<const Series> SampleStore::samples(std::int64_t tag, std::int64_
     return cached.samples[block] = out;
 }
 
-std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t tag, std::int64_t block) const {
-    TagCache& cached = cache(tag);
-    const auto known = cached.cells.find(block);
-    if (known != cached.cells.end()) return known->second;
+std::shared_ptr<const SampleStore::CellList> SampleStore::readCells(std::int64_t block) const {
     std::shared_ptr<const CellList> out;
     if (!withBytes(readCells_, "SELECT data FROM block_cells WHERE block = ?", block,
                    [&](auto bytes) { out = std::make_shared<const CellList>(decodeCells(bytes)); }))
         throw StoreError(fmt::format("block {} has no summaries", block));
+    return out;
+}
+
+std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t tag, std::int64_t block) const {
+    TagCache& cached = cache(tag);
+    const auto known = cached.cells.find(block);
+    if (known != cached.cells.end()) return known->second;
+    const auto out = readCells(block);
     makeRoom();
     ++cachedCells_;
     return cached.cells[block] = out;
 }
 
-const SampleStore::CellList& SampleStore::coarse(std::int64_t tag, std::int64_t block) const {
-    TagCache& cached = cache(tag);
-    const auto known = cached.coarse.find(block);
-    if (known != cached.coarse.end()) return known->second;
+SampleStore::CellList SampleStore::coarseOfLoose(std::int64_t block) const {
     CellList out;
     if (!withBytes(readCoarse_, "SELECT data FROM block_coarse WHERE block = ?", block,
                    [&](auto bytes) { out = decodeCells(bytes); }))
-        out = coarseCells(*cells(tag, block));  // blocks written by the first version have none
-    if (++cachedCoarse_ > kMostCoarseBlocks) {
-        for (auto& [id, other] : tags_) other.coarse.clear();
-        cachedCoarse_ = 1;
+        out = coarseCells(*readCells(block));  // of the first version, or out of a dropped page
+    return out;
+}
+
+void SampleStore::countCoarse(std::size_t cells) const {
+    if ((cachedCoarse_ += cells) <= kMostCoarseCells) return;
+    for (auto& [id, other] : tags_) {
+        other.coarse.clear();
+        other.coarseParts.clear();
+        other.quarters.clear();
     }
-    return cached.coarse[block] = std::move(out);
+    cachedCoarse_ = cells;
+}
+
+std::span<const Summary> SampleStore::coarse(std::int64_t tag, const Block& block) const {
+    TagCache& cached = cache(tag);
+    if (block.page == 0) {
+        auto known = cached.coarse.find(block.id);
+        if (known == cached.coarse.end()) {
+            CellList read = coarseOfLoose(block.id);
+            countCoarse(read.size());
+            known = cached.coarse.emplace(block.id, std::move(read)).first;
+        }
+        return known->second;
+    }
+    auto known = cached.coarseParts.find({block.page, block.part});
+    if (known == cached.coarseParts.end()) {
+        CellList read = pages_.coarse(block.page, block.part);
+        countCoarse(read.size());
+        known = cached.coarseParts.emplace(std::pair(block.page, block.part), std::move(read)).first;
+    }
+    return cellsFrom(known->second, block.coarseAt, block.summary.count, kCoarseSamples);
+}
+
+std::span<const Summary> SampleStore::quarters(std::int64_t tag, const Block& block) const {
+    if (block.page == 0) return coarse(tag, block);
+    TagCache& cached = cache(tag);
+    auto known = cached.quarters.find(block.page);
+    if (known == cached.quarters.end()) {
+        CellList read = pages_.quarters(block.page);
+        countCoarse(read.size());
+        known = cached.quarters.emplace(block.page, std::move(read)).first;
+    }
+    return cellsFrom(known->second, block.quarterAt, block.summary.count, kQuarterSamples);
 }
 
 Series SampleStore::mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const {
@@ -224,8 +263,12 @@ void SampleStore::addBlock(ColumnBuilder& out, std::int64_t tag, const Block& bl
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
     const Duration sample = (block.summary.lastTime - block.summary.firstTime) /
                             static_cast<Duration>(std::max<std::uint32_t>(1, block.summary.count));
+    if (!touched && out.fits(0, 2 * sample * static_cast<Duration>(kQuarterSamples))) {
+        for (const Summary& cell : quarters(tag, block)) out.add(cell);
+        return;
+    }
     if (!touched && out.fits(0, 2 * sample * static_cast<Duration>(kCoarseSamples))) {
-        for (const Summary& cell : coarse(tag, block.id)) out.add(cell);
+        for (const Summary& cell : coarse(tag, block)) out.add(cell);
         return;
     }
     const auto list = touched ? mendedCells(tag, block, fixes) : cells(tag, block.id);
@@ -304,6 +347,7 @@ Duration SampleStore::spacing(std::int64_t tag) const {
 }
 
 std::optional<TimeRange> SampleStore::extent(std::int64_t tag) const {
+    // The table is looked up at its two ends, whatever its length.
     Statement first(db_, "SELECT first_time FROM block WHERE tag = ? ORDER BY first_time LIMIT 1"),
         last(db_, "SELECT last_time FROM block WHERE tag = ? ORDER BY first_time DESC LIMIT 1");
     if (!first.bind(tag).step() || !last.bind(tag).step()) return {};
@@ -392,28 +436,44 @@ bool SampleStore::apply(PreparedWrite& write) {
         tags_.erase(write.tag);
         return false;
     }
+    // What comes holds the samples of what goes: no page beyond its range is touched.
+    const bool dropped =
+        pages_.drop(write.tag, write.blocks.front().summary.firstTime, write.blocks.back().summary.lastTime);
     for (const std::int64_t block : write.outdated) removeBlock(block);
     const std::vector<std::int64_t> ids = insertBlocks(write.tag, write.blocks);
     // The index in memory follows, so that a long import does not read it anew with every batch.
     TagCache index = std::move(cache(write.tag));
     nextGeneration(write.tag);
-    index.generation = generationOf(write.tag);
-    std::erase_if(index.blocks, [&](const Block& b) {
+    follow(index.blocks, write, ids);
+    const auto loose =
+        std::find_if(index.blocks.rbegin(), index.blocks.rend(), [](const Block& b) { return b.page != 0; }) -
+        index.blocks.rbegin();
+    if (dropped || loose >= static_cast<std::ptrdiff_t>(IndexPages::kMostLoose)) {
+        gatherIndex(write.tag);
+        return true;
+    }
+    TagCache& kept = tags_[write.tag];
+    kept.generation = generationOf(write.tag);
+    kept.blocks = std::move(index.blocks);
+    return true;
+}
+
+void SampleStore::follow(Blocks& index, const PreparedWrite& write, const std::vector<std::int64_t>& ids) {
+    std::erase_if(index, [&](const Block& b) {
         return std::find(write.outdated.begin(), write.outdated.end(), b.id) != write.outdated.end();
     });
     Blocks come;
     for (std::size_t i = 0; i < ids.size(); ++i)
-        come.push_back({ids[i], write.blocks[i].summary, write.blocks[i].spacing});
-    const auto place = std::partition_point(index.blocks.begin(), index.blocks.end(), [&](const Block& b) {
+        come.push_back({{ids[i], write.blocks[i].summary, write.blocks[i].spacing}});
+    const auto place = std::partition_point(index.begin(), index.end(), [&](const Block& b) {
         return b.summary.firstTime < come.front().summary.firstTime;
     });
-    index.blocks.insert(place, come.begin(), come.end());
-    index.samples.clear();
-    index.cells.clear();
-    index.coarse.clear();
-    index.mendedCells.clear();
-    tags_[write.tag] = std::move(index);
-    return true;
+    index.insert(place, come.begin(), come.end());
+}
+
+void SampleStore::gatherIndex(std::int64_t tag) {
+    pages_.gather(tag, [&](std::int64_t block) { return coarseOfLoose(block); });
+    tags_.erase(tag);
 }
 
 WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
@@ -427,6 +487,8 @@ WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
 void SampleStore::rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit) {
     const Blocks all = blocks(tag);
     const auto [first, last] = blocksIn(all, range);
+    if (first == last) return;
+    const bool dropped = pages_.drop(tag, all[first].summary.firstTime, all[last - 1].summary.lastTime);
     for (std::size_t i = first; i < last; ++i) {
         PreparedWrite changed;
         changed.content = *samples(tag, all[i].id);
@@ -435,7 +497,8 @@ void SampleStore::rewrite(std::int64_t tag, TimeRange range, const std::function
         code(changed);
         insertBlocks(tag, changed.blocks);
     }
-    if (first < last) nextGeneration(tag);
+    nextGeneration(tag);
+    if (dropped) gatherIndex(tag);
 }
 
 std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
@@ -456,8 +519,11 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
             const CellList made = cellsOf(s);
             if (!std::equal(made.begin(), made.end(), stored->begin(), stored->end(), sameSummary))
                 throw StoreError("its summaries do not agree with its samples");
-            const CellList rough = coarse(tag, b.id), roughMade = coarseCells(made);
-            if (!std::equal(roughMade.begin(), roughMade.end(), rough.begin(), rough.end(), sameSummary))
+            const CellList roughMade = coarseCells(made);
+            const CellList widest = b.page == 0 ? roughMade : quarterCells(roughMade);
+            const auto rough = coarse(tag, b), wide = quarters(tag, b);
+            if (!std::equal(roughMade.begin(), roughMade.end(), rough.begin(), rough.end(), sameSummary) ||
+                !std::equal(widest.begin(), widest.end(), wide.begin(), wide.end(), sameSummary))
                 throw StoreError("its coarse summaries do not agree with its samples");
             if (b.summary.firstTime <= before) throw StoreError("it overlaps the block before it");
         } catch (const StoreError& e) {

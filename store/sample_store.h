@@ -2,13 +2,14 @@
 #pragma once
 
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 #include <unordered_map>
 
 #include "core/mend/fix.h"
 #include "core/series/summary.h"
-#include "store/block_codec.h"
+#include "store/index_pages.h"
 
 namespace jacinth {
 
@@ -42,7 +43,7 @@ struct PreparedWrite {
 /// Fixes are those on record, in ledger order; pass none to read as logged.
 class SampleStore {
   public:
-    explicit SampleStore(Database& db) : db_(db) {}
+    explicit SampleStore(Database& db) : db_(db), pages_(db) {}
 
     /// Samples in [range.from, range.to), and the nearest on either side, so that lines can be drawn to the
     /// edges.
@@ -74,22 +75,22 @@ class SampleStore {
 
     void forget() const;   ///< drops what is cached, after a rollback
     void refresh() const;  ///< drops what is cached of tags that another connection has written since
+    /// Brings the index of tags written by an earlier version into pages. Inside a transaction.
+    void gatherIndex(std::int64_t tag);
 
   private:
-    struct Block {
-        std::int64_t id = 0;
-        Summary summary;
-        Duration spacing = 0;
-    };
+    using Block = IndexEntry;
     using Blocks = std::vector<Block>;
-    using CellList = std::vector<Summary>;
+    using CellList = IndexPages::Cells;
     /// What is in memory of one tag. It stands for one generation of the tag's samples and goes as a whole.
     struct TagCache {
         std::int64_t generation = 0;
         Blocks blocks;
         std::unordered_map<std::int64_t, std::shared_ptr<const Series>> samples;
         std::unordered_map<std::int64_t, std::shared_ptr<const CellList>> cells;
-        std::unordered_map<std::int64_t, CellList> coarse;
+        std::unordered_map<std::int64_t, CellList> coarse;  ///< of blocks outside pages
+        std::map<std::pair<std::int64_t, std::uint32_t>, CellList> coarseParts;
+        std::unordered_map<std::int64_t, CellList> quarters;  ///< by page
         std::unordered_map<std::string, std::shared_ptr<const CellList>> mendedCells;
     };
     TagCache& cache(std::int64_t tag) const;
@@ -98,8 +99,12 @@ class SampleStore {
     std::pair<std::size_t, std::size_t> blocksIn(const Blocks& all, TimeRange range) const;
     std::shared_ptr<const Series> samples(std::int64_t tag, std::int64_t block) const;
     std::shared_ptr<const CellList> cells(std::int64_t tag, std::int64_t block) const;
-    /// Cells of kCoarseSamples: small enough to read and to keep for far more blocks.
-    const CellList& coarse(std::int64_t tag, std::int64_t block) const;
+    /// Cells of kCoarseSamples: small enough to read and to keep for far more blocks. Until the next call.
+    std::span<const Summary> coarse(std::int64_t tag, const Block& block) const;
+    /// Cells of kQuarterSamples, or the coarse ones of a block outside pages. Until the next call.
+    std::span<const Summary> quarters(std::int64_t tag, const Block& block) const;
+    CellList coarseOfLoose(std::int64_t block) const;
+    void countCoarse(std::size_t cells) const;
     std::shared_ptr<const CellList> mendedCells(std::int64_t tag, const Block& block,
                                                 std::span<const Fix> fixes) const;
     Series mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
@@ -107,16 +112,19 @@ class SampleStore {
     void makeRoom() const;
     std::vector<std::int64_t> insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks);
     void removeBlock(std::int64_t block);
+    static void follow(Blocks& index, const PreparedWrite& write, const std::vector<std::int64_t>& ids);
+    std::shared_ptr<const CellList> readCells(std::int64_t block) const;
     void nextGeneration(std::int64_t tag);
 
     Database& db_;
+    IndexPages pages_;
     /// Runs a kept statement for one block and hands its bytes to `use`; false where there is no row.
     bool withBytes(std::unique_ptr<Statement>& kept, const char* sql, std::int64_t block,
                    const std::function<void(std::span<const std::uint8_t>)>& use) const;
     mutable std::unique_ptr<Statement> readSamples_, readCells_,
         readCoarse_;  ///< preparing costs more than reading
     mutable std::unordered_map<std::int64_t, TagCache> tags_;
-    mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;
+    mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;  ///< the last in cells
 };
 
 }  // namespace jacinth

@@ -7,7 +7,7 @@
 namespace jacinth {
 namespace {
 
-// One entry a version: from nothing to 1, from 1 to 2, …
+// One entry a version: from nothing to 1, from 1 to 2, from 2 to 3.
 constexpr std::array<const char*, kSchemaVersion> kMigrations{R"sql(
 CREATE TABLE setting(name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE asset(id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, kind TEXT NOT NULL, facts TEXT NOT NULL DEFAULT '{}');
@@ -66,6 +66,13 @@ ALTER TABLE tag ADD COLUMN facts TEXT NOT NULL DEFAULT '{}';
 ALTER TABLE import ADD COLUMN replaced INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE import ADD COLUMN removed_at INTEGER;
 CREATE TABLE derived_tag(tag INTEGER PRIMARY KEY REFERENCES tag(id), definition TEXT NOT NULL);
+)sql",
+                                                              R"sql(
+CREATE TABLE index_page(
+  id INTEGER PRIMARY KEY, tag INTEGER NOT NULL REFERENCES tag(id), first_time INTEGER NOT NULL, last_time INTEGER NOT NULL,
+  blocks BLOB NOT NULL, quarters BLOB NOT NULL);
+CREATE INDEX index_page_by_time ON index_page(tag, first_time);
+CREATE TABLE coarse_page(id INTEGER PRIMARY KEY, data BLOB NOT NULL);
 )sql"};
 
 }  // namespace
@@ -102,8 +109,8 @@ const std::vector<std::string>& undoableTables() {
 const std::vector<std::string>& undoableTablesWithSamples() {
     static const std::vector<std::string> tables = [] {
         std::vector<std::string> all = undoableTables();
-        for (const char* more :
-             {"block", "block_samples", "block_cells", "block_coarse", "state", "derived_tag"})
+        for (const char* more : {"block", "block_samples", "block_cells", "block_coarse", "index_page",
+                                 "coarse_page", "state", "derived_tag"})
             all.emplace_back(more);
         return all;
     }();

@@ -50,12 +50,22 @@ Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnl
     try {
         auto db =
             std::make_unique<Database>(path, readOnly ? Database::Mode::ReadOnly : Database::Mode::ReadWrite);
+        const std::int64_t version = db->number("PRAGMA user_version");
         prepareSchema(*db, readOnly);
-        db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL; PRAGMA mmap_size = 1073741824");
-        return std::unique_ptr<Study>(new Study(path, std::move(db)));
+        // Read, not mapped: a fault in a mapped file that is not in memory takes several times as long.
+        db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL; PRAGMA cache_size = -16384");
+        auto study = std::unique_ptr<Study>(new Study(path, std::move(db)));
+        if (version < kSchemaVersion) study->gatherIndex();
+        return study;
     } catch (const StoreError& e) {
         return Error{fmt::format("{} cannot be opened as a study: {}", path, e.what())};
     }
+}
+
+void Study::gatherIndex() {
+    Transaction transaction(*db_);
+    for (const Tag& tag : catalog_.tags()) samples_.gatherIndex(tag.id);
+    transaction.commit();
 }
 
 std::string Study::setting(const std::string& name, const std::string& otherwise) const {

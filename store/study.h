@@ -187,6 +187,7 @@ class Study {
 
   private:
     Study(std::string path, std::unique_ptr<Database> db);
+    void gatherIndex();
     Status step(bool undoing);
     void changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
                   const nlohmann::json& detail, const std::function<void()>& work);

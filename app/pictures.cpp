@@ -105,13 +105,13 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
     for (const Shot& shot : shots) {
         pointTo(session, shot.asset, shot.role);
         view.setView(shot.range);
+        window.survey()->turnTo(shot.way);
         if (shot.way == SurveyWay::Fleet)
             if (auto* role = window.findChild<QComboBox*>("fleetRole")) role->setCurrentText(shot.role);
         if (shot.way == SurveyWay::Cycles) {
             type(window, "cyclesWords", "belt");
             type(window, "cyclesOnly", "@kiln_step is \"Free-dry\"");
         }
-        window.survey()->turnTo(shot.way);
         settle(window);
         if (shot.way == SurveyWay::ByState) {
             if (auto* by = window.findChild<QComboBox*>("splitBy")) by->setCurrentText("Kiln step");

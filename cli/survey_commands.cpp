@@ -10,6 +10,7 @@
 #include "work/cycles.h"
 #include "work/fleet.h"
 #include "work/tag_parts.h"
+#include "work/tag_by_state.h"
 #include "work/tag_peaks.h"
 
 namespace jacinth::cli {
@@ -96,7 +97,7 @@ void addPeaks(CLI::App& app) {
         const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
         if (tag.kind == TagKind::State) throw SaysNo{"states have no peaks"};
         const TimeRange range = common->range(*study);
-        const Series read = study->read(tag, range, common->which());
+        const Series read = orSayNo(allSamples(*study, tag, range, common->which()));
         const auto peaks = findPeaks(read.view().within(range), o->search);
         const Duration narrow = narrowBelow(peaks);
         if (!o->track.empty()) keepPeaks(*study, o->track, tag, peaks, narrow);

@@ -7,6 +7,8 @@
 #include <string_view>
 #include <vector>
 
+#include "core/base/text.h"
+
 namespace jacinth {
 
 /// Walks the rows of a text. Fields are views into the text; a field with doubled quotes is unescaped into
@@ -36,7 +38,5 @@ class RowReader {
 
 /// Without the byte-order mark of UTF-8, if there is one.
 std::string_view withoutMark(std::string_view text);
-std::string_view trimmed(std::string_view text);
-std::string lowerCase(std::string_view text);
 
 }  // namespace jacinth

@@ -12,6 +12,11 @@ namespace {
 constexpr std::array<const char*, 3> kKinds{"continuous", "stepped", "state"};
 }
 
+std::string Tag::system() const {
+    const std::string said = factText(facts, "system");
+    return said.empty() ? role.substr(0, role.find('_')) : said;
+}
+
 const char* tagKindName(TagKind kind) {
     return kKinds[static_cast<std::size_t>(kind)];
 }

@@ -263,11 +263,15 @@ void SampleStore::addBlock(ColumnBuilder& out, std::int64_t tag, const Block& bl
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
     const Duration sample = (block.summary.lastTime - block.summary.firstTime) /
                             static_cast<Duration>(std::max<std::uint32_t>(1, block.summary.count));
-    if (!touched && out.fits(0, 2 * sample * static_cast<Duration>(kQuarterSamples))) {
+    // A quarter longer than the average cell may be: a longer one is drawn where its middle lies.
+    const auto fit = [&](std::size_t samples) {
+        return !touched && out.fits(0, sample * static_cast<Duration>(samples) * 5 / 4);
+    };
+    if (fit(kQuarterSamples)) {
         for (const Summary& cell : quarters(tag, block)) out.add(cell);
         return;
     }
-    if (!touched && out.fits(0, 2 * sample * static_cast<Duration>(kCoarseSamples))) {
+    if (fit(kCoarseSamples)) {
         for (const Summary& cell : coarse(tag, block)) out.add(cell);
         return;
     }
@@ -334,6 +338,14 @@ std::vector<Summary> SampleStore::columns(std::int64_t tag, TimeRange range, int
 Summary SampleStore::whole(std::int64_t tag) const {
     Summary out;
     for (const Block& b : blocks(tag)) out.merge(b.summary);
+    return out;
+}
+
+std::int64_t SampleStore::countAbout(std::int64_t tag, TimeRange range) const {
+    const Blocks& all = blocks(tag);
+    const auto [first, last] = blocksIn(all, range);
+    std::int64_t out = 0;
+    for (std::size_t i = first; i < last; ++i) out += all[i].summary.count;
     return out;
 }
 

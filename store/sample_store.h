@@ -53,6 +53,8 @@ class SampleStore {
     std::vector<Summary> columns(std::int64_t tag, TimeRange range, int pixels,
                                  std::span<const Fix> fixes) const;
     Summary whole(std::int64_t tag) const;  ///< of the logged samples; count 0 where there are none
+    /// Samples of the blocks that touch the range: at most two blocks more than lie in it.
+    std::int64_t countAbout(std::int64_t tag, TimeRange range) const;
     /// From the first to just after the last sample, without reading the tag's index; none without samples.
     std::optional<TimeRange> extent(std::int64_t tag) const;
 

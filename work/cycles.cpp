@@ -5,22 +5,18 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/text.h"
 #include "core/stats/stats.h"
 #include "work/find_runs.h"
 
 namespace jacinth {
 namespace {
 
-std::string lower(std::string text) {
-    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
-    return text;
-}
-
 bool says(const Span& span, const std::string& words) {
     if (words.empty()) return true;
     for (const auto& [name, value] : span.facts)
         if (const auto* text = std::get_if<std::string>(&value);
-            text && lower(*text).find(lower(words)) != std::string::npos)
+            text && lowerCase(*text).find(lowerCase(words)) != std::string::npos)
             return true;
     return false;
 }

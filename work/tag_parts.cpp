@@ -67,6 +67,12 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
     return out;
 }
 
+Duration proposedStep(Duration length) {
+    for (const Duration step : {kMinute, 5 * kMinute, 15 * kMinute, kHour, 6 * kHour, kDay})
+        if (length / step <= 3000) return step;
+    return 7 * kDay;
+}
+
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
                          const std::function<bool(double)>& goOn) {
     if (tag.kind == TagKind::State) return Error{tag.path() + " holds states; parts need numbers"};

@@ -40,6 +40,9 @@ struct TagParts {
                               ///< are missing there
 };
 
+/// The step that makes some hundred to some thousand steps of a stretch that long.
+Duration proposedStep(Duration length);
+
 /// Takes the tag apart. Fails with words for the user: no period found, too short a stretch, too few values.
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
                          const std::function<bool(double)>& goOn = {});

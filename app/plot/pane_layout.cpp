@@ -13,11 +13,6 @@ bool isState(Session& session, std::int64_t id) {
     return t && t->kind == TagKind::State;
 }
 
-std::string systemOf(const Tag& tag) {
-    const std::string said = factText(tag.facts, "system");
-    return said.empty() ? tag.role.substr(0, tag.role.find('_')) : said;
-}
-
 /// Adds a tag to the first pane that `fits`, or to a new one.
 template <typename Fits>
 void place(PaneLayout& layout, std::int64_t tag, std::size_t most, Fits fits) {
@@ -103,7 +98,7 @@ void arrange(Session& session, Arrange how) {
         else
             place(out, id, 6, [&](std::int64_t first) {
                 const Tag* other = session.tag(first);
-                return other && systemOf(*tag) == systemOf(*other) && !isState(session, first);
+                return other && tag->system() == other->system() && !isState(session, first);
             });
     }
     store(session, out);

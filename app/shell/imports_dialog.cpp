@@ -59,10 +59,11 @@ void ImportsDialog::fill() {
     for (const ImportRecord& r : session_.study().imports()) {
         const QString state = r.removedAt
                                   ? "removed " + QString::fromStdString(session_.zone().text(*r.removedAt))
-                              : !r.complete ? "not complete"
-                              : r.removable ? "on record"
-                              : r.samples   ? "by an older version"
-                                            : "brought nothing new";
+                              : !r.complete                          ? "not complete"
+                              : r.removable                          ? "on record"
+                              : r.kind != "long" && r.kind != "wide" ? "on record, in what was written"
+                              : r.samples                            ? "by an older version"
+                                                                     : "brought nothing new";
         RowsModel::Row row{
             r.id,
             {QString::fromStdString(session_.zone().text(r.at)), QString::fromStdString(r.file),

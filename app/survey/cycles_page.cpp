@@ -111,7 +111,7 @@ void CyclesPage::show(std::shared_ptr<const CyclePicture> picture) {
                            {QString::fromStdString(session_.zone().shortText(c.range.from)),
                             QString::number(toHours(c.range.length()) / 24, 'f', 1),
                             line ? valueText(picture_->slopes->own[i].slope, {}, true) + " ± " +
-                                       valueText(picture_->slopes->own[i].slopeError)
+                                       QString::number(picture_->slopes->own[i].slopeError, 'g', 2)
                                  : "–"}};
         row.swatch = view_->colourOf(i);
         rows.push_back(std::move(row));

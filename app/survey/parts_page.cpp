@@ -4,15 +4,6 @@
 #include "core/stats/stats.h"
 
 namespace jacinth::app {
-namespace {
-/// The step that gives some hundred to some thousand steps over a view.
-Duration fittingStep(Duration view) {
-    for (const Duration step : {kMinute, 5 * kMinute, 15 * kMinute, kHour, 6 * kHour, kDay})
-        if (view / step <= 3000) return step;
-    return 7 * kDay;
-}
-}  // namespace
-
 PartsPage::PartsPage(Session& session) : SurveyPage(session) {
     setObjectName("Parts");
     plot_ = new TimePlot(session);
@@ -85,7 +76,7 @@ QString PartsPage::pointerText() const {
 
 std::optional<PartsSpec> PartsPage::spec() {
     PartsSpec out;
-    out.every = fittingStep(session_.view().view().length());
+    out.every = proposedStep(session_.view().view().length());
     const auto read = [](QLineEdit* field, Duration& to) {
         const std::string text = field->text().trimmed().toStdString();
         const auto d = parseDuration(text);

@@ -150,8 +150,9 @@ void PeaksPage::refresh() {
     session_.runJob("peaks", "Finding peaks",
                     [this, id = tag->id, wanted = *wanted, automatic, range = session_.view().view(),
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
-                        const Series read = job.study.read(*job.study.catalog().tag(id), range, which);
-                        const SeriesView in = read.view().within(range);
+                        const auto read = allSamples(job.study, *job.study.catalog().tag(id), range, which);
+                        if (!read) return [this, why = read.error().message] { cannot(why); };
+                        const SeriesView in = read->view().within(range);
                         auto found = std::make_shared<Found>();
                         const Summary all = summarize(in);
                         if (all.usable) found->spread = all.greatest - all.least;
@@ -164,6 +165,13 @@ void PeaksPage::refresh() {
                         found->narrow = narrowBelow(found->peaks);
                         return [this, found, id] { show(std::move(*found), id); };
                     });
+}
+
+void PeaksPage::cannot(const std::string& why) {
+    peaks_.clear();
+    count_->clear();
+    split_->setText(QString::fromStdString(why));
+    plot_->setPoints(0, {});
 }
 
 void PeaksPage::show(Found found, std::int64_t id) {

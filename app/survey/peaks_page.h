@@ -7,6 +7,7 @@
 #include "app/plot/time_plot.h"
 #include "app/survey/cursor_figures.h"
 #include "app/survey/survey_page.h"
+#include "work/tag_by_state.h"
 #include "work/tag_peaks.h"
 
 namespace jacinth::app {
@@ -33,6 +34,7 @@ class PeaksPage : public SurveyPage {
     };
     void refresh() override;
     std::optional<PeakSearch> search();
+    void cannot(const std::string& why);
     void show(Found found, std::int64_t tag);
     void keep();
     void send();

@@ -1,5 +1,7 @@
 #include "app/survey/state_page.h"
 
+#include "work/tag_by_state.h"
+
 #include "core/stats/stats.h"
 
 namespace jacinth::app {
@@ -101,9 +103,10 @@ void StatePage::refresh() {
             picture->unit = QString::fromStdString(values->unit);
             for (const std::string& s : states->states) picture->states.push_back(QString::fromStdString(s));
             job.progress(0.1);
-            picture->values = splitByState(
-                job.study.read(*values, range, which), job.study.read(*states, range, Which::AsLogged),
-                states->bridging(), static_cast<int>(states->states.size()), range);
+            auto split = tagByState(job.study, *values, *states, range, which);
+            if (!split)
+                return [this, why = split.error().message] { view_->say(QString::fromStdString(why)); };
+            picture->values = std::move(*split);
             return [this, picture] {
                 picture_ = picture;
                 view_->show(picture);
@@ -116,19 +119,17 @@ void StatePage::pick(const StateView::Cluster& cluster) {
     if (!tag || !by || cluster.state < 0) return;
     view_->setCluster(cluster);
     const TimeRange range = session_.view().view();
-    session_.runJob(
-        "cluster", "Looking up when",
-        [this, cluster, id = tag->id, byId = by->id, range,
-         which = session_.view().which()](JobContext& job) -> std::function<void()> {
-            const Tag *values = job.study.catalog().tag(id), *states = job.study.catalog().tag(byId);
-            const Series read = job.study.read(*values, range, which);
-            auto when = std::make_shared<std::vector<TimeRange>>(whenInCluster(
-                read.view().within(range), job.study.read(*states, range, Which::AsLogged),
-                states->bridging(), cluster.state, cluster.low, cluster.high, values->bridging().longestGap));
-            // Samples on either side of a bound are one stretch, not many.
-            *when = joined(std::move(*when), 5 * kMinute);
-            return [this, cluster, when] { showWhen(cluster, std::move(*when)); };
-        });
+    session_.runJob("cluster", "Looking up when",
+                    [this, cluster, id = tag->id, byId = by->id, range,
+                     which = session_.view().which()](JobContext& job) -> std::function<void()> {
+                        const Tag *values = job.study.catalog().tag(id),
+                                  *states = job.study.catalog().tag(byId);
+                        auto found = whenTagInCluster(job.study, *values, *states, range, which,
+                                                      cluster.state, cluster.low, cluster.high);
+                        if (!found) return {};
+                        auto when = std::make_shared<std::vector<TimeRange>>(std::move(*found));
+                        return [this, cluster, when] { showWhen(cluster, std::move(*when)); };
+                    });
 }
 
 void StatePage::showWhen(const StateView::Cluster& cluster, std::vector<TimeRange> when) {

@@ -11,23 +11,16 @@ SurveyBench::SurveyBench(Session& session)
       inspectors_(new QStackedWidget) {
     title_ = makeLabel("", "title");
     title_->setObjectName("surveyTitle");
-    traces_ = new TracesPage(session);
-    fleet_ = new FleetPage(session);
-    byState_ = new StatePage(session);
-    parts_ = new PartsPage(session);
-    peaks_ = new PeaksPage(session);
-    resample_ = new ResamplePage(session);
-    cycles_ = new CyclesPage(session);
 
     auto* row = new QHBoxLayout;
     row->setSpacing(2);
-    addPage(traces_, "Traces", row);
-    addPage(fleet_, "Fleet", row);
-    addPage(byState_, "By state", row);
-    addPage(parts_, "Parts", row);
-    addPage(peaks_, "Peaks", row);
-    addPage(resample_, "Resample", row);
-    addPage(cycles_, "Cycles", row);
+    addWay(SurveyWay::Traces, "Traces", "Traces", row);
+    addWay(SurveyWay::Fleet, "Fleet", "Fleet", row);
+    addWay(SurveyWay::ByState, "ByState", "By state", row);
+    addWay(SurveyWay::Parts, "Parts", "Parts", row);
+    addWay(SurveyWay::Peaks, "Peaks", "Peaks", row);
+    addWay(SurveyWay::Resample, "Resample", "Resample", row);
+    addWay(SurveyWay::Cycles, "Cycles", "Cycles", row);
     row->addStretch();
     row->addWidget(new TimeField(session));
     auto* column = new QVBoxLayout(this);
@@ -41,25 +34,61 @@ SurveyBench::SurveyBench(Session& session)
     side->addWidget(inspectors_);
 
     connect(ways_, &QButtonGroup::idClicked, this, [this](int id) { turnTo(static_cast<SurveyWay>(id)); });
-    connect(traces_, &TracesPage::labelAsked, this, &SurveyBench::labelAsked);
-    connect(byState_, &StatePage::labelAsked, this, &SurveyBench::labelAsked);
-    connect(traces_, &TracesPage::mendAsked, this, &SurveyBench::mendAsked);
-    connect(peaks_, &PeaksPage::mendAsked, this, &SurveyBench::mendAsked);
-    connect(traces_, &TracesPage::ruleAsked, this, &SurveyBench::ruleAsked);
+    pageOf(SurveyWay::Traces);
     ways_->button(0)->setChecked(true);
     followPage();
 }
 
-void SurveyBench::addPage(SurveyPage* page, const QString& name, QHBoxLayout* row) {
-    auto* button = makeButton(name, "way" + page->objectName());
+void SurveyBench::addWay(SurveyWay way, const char* name, const QString& says, QHBoxLayout* row) {
+    const int id = static_cast<int>(way);
+    auto* button = makeButton(says, QString("way") + name);
     button->setCheckable(true);
     button->setProperty("pill", true);
     button->setFixedHeight(24);
-    const int id = pages_->count();
-    button->setToolTip(QString("%1 (Alt+%2)").arg(name).arg(id + 1));
+    button->setToolTip(QString("%1 (Alt+%2)").arg(says).arg(id + 1));
     button->setShortcut(QKeySequence(QString("Alt+%1").arg(id + 1)));
     ways_->addButton(button, id);
     row->addWidget(button);
+}
+
+SurveyPage* SurveyBench::newPage(SurveyWay way) {
+    switch (way) {
+        case SurveyWay::Traces: {
+            auto* page = new TracesPage(session_);
+            connect(page, &TracesPage::labelAsked, this, &SurveyBench::labelAsked);
+            connect(page, &TracesPage::mendAsked, this, &SurveyBench::mendAsked);
+            connect(page, &TracesPage::ruleAsked, this, &SurveyBench::ruleAsked);
+            return page;
+        }
+        case SurveyWay::Fleet:
+            return new FleetPage(session_);
+        case SurveyWay::ByState: {
+            auto* page = new StatePage(session_);
+            connect(page, &StatePage::labelAsked, this, &SurveyBench::labelAsked);
+            return page;
+        }
+        case SurveyWay::Parts:
+            return new PartsPage(session_);
+        case SurveyWay::Peaks: {
+            auto* page = new PeaksPage(session_);
+            connect(page, &PeaksPage::mendAsked, this, &SurveyBench::mendAsked);
+            return page;
+        }
+        case SurveyWay::Resample:
+            return new ResamplePage(session_);
+        case SurveyWay::Cycles:
+            break;
+    }
+    return new CyclesPage(session_);
+}
+
+SurveyPage* SurveyBench::pageOf(SurveyWay way) {
+    SurveyPage*& page = of_[static_cast<std::size_t>(way)];
+    if (!page) connectPage(page = newPage(way));
+    return page;
+}
+
+void SurveyBench::connectPage(SurveyPage* page) {
     pages_->addWidget(page);
     inspectors_->addWidget(page->inspector());
     connect(page, &SurveyPage::titleChanged, this, [this, page] {
@@ -74,16 +103,17 @@ void SurveyBench::entered() {
 }
 
 void SurveyBench::turnTo(SurveyWay way) {
-    const int id = static_cast<int>(way);
-    ways_->button(id)->setChecked(true);
-    if (pages_->currentIndex() == id) return;
-    pages_->setCurrentIndex(id);
+    ways_->button(static_cast<int>(way))->setChecked(true);
+    if (way_ == way) return;
+    pageOf(way);
+    way_ = way;
     followPage();
     page()->entered();
 }
 
 void SurveyBench::followPage() {
-    inspectors_->setCurrentIndex(pages_->currentIndex());
+    pages_->setCurrentWidget(page());
+    inspectors_->setCurrentWidget(page()->inspector());
     title_->setText(page()->title());
 }
 

@@ -3,6 +3,7 @@
 
 #include <QButtonGroup>
 #include <QStackedWidget>
+#include <array>
 
 #include "app/shell/bench.h"
 #include "app/survey/cycles_page.h"
@@ -24,17 +25,20 @@ class SurveyBench : public Bench {
     void entered() override;
     QString pointerText() const override { return page()->pointerText(); }
     void turnTo(SurveyWay way);
-    SurveyWay way() const { return static_cast<SurveyWay>(pages_->currentIndex()); }
+    SurveyWay way() const { return way_; }
 
-    TimePlot* plot() const { return traces_->plot(); }
-    QTableView* written() const { return traces_->written()->table(); }
-    TracesPage* traces() const { return traces_; }
-    FleetPage* fleet() const { return fleet_; }
-    StatePage* byState() const { return byState_; }
-    PartsPage* parts() const { return parts_; }
-    PeaksPage* peaks() const { return peaks_; }
-    ResamplePage* resample() const { return resample_; }
-    CyclesPage* cycles() const { return cycles_; }
+    TimePlot* plot() const { return traces()->plot(); }
+    QTableView* written() const { return traces()->written()->table(); }
+    TracesPage* traces() const {
+        return static_cast<TracesPage*>(of_[static_cast<std::size_t>(SurveyWay::Traces)]);
+    }
+    // The other pages are made when first asked for: a window opens in a fraction of the time.
+    FleetPage* fleet() { return static_cast<FleetPage*>(pageOf(SurveyWay::Fleet)); }
+    StatePage* byState() { return static_cast<StatePage*>(pageOf(SurveyWay::ByState)); }
+    PartsPage* parts() { return static_cast<PartsPage*>(pageOf(SurveyWay::Parts)); }
+    PeaksPage* peaks() { return static_cast<PeaksPage*>(pageOf(SurveyWay::Peaks)); }
+    ResamplePage* resample() { return static_cast<ResamplePage*>(pageOf(SurveyWay::Resample)); }
+    CyclesPage* cycles() { return static_cast<CyclesPage*>(pageOf(SurveyWay::Cycles)); }
 
   signals:
     void labelAsked(jacinth::TimeRange range);
@@ -42,20 +46,18 @@ class SurveyBench : public Bench {
     void ruleAsked(const QString& text);
 
   private:
-    SurveyPage* page() const { return static_cast<SurveyPage*>(pages_->currentWidget()); }
-    void addPage(SurveyPage* page, const QString& name, QHBoxLayout* row);
+    SurveyPage* page() const { return of_[static_cast<std::size_t>(way_)]; }
+    SurveyPage* pageOf(SurveyWay way);
+    SurveyPage* newPage(SurveyWay way);
+    void connectPage(SurveyPage* page);
+    void addWay(SurveyWay way, const char* name, const QString& says, QHBoxLayout* row);
     void followPage();
 
     QLabel* title_;
     QButtonGroup* ways_;
     QStackedWidget *pages_, *inspectors_;
-    TracesPage* traces_;
-    FleetPage* fleet_;
-    StatePage* byState_;
-    PartsPage* parts_;
-    PeaksPage* peaks_;
-    ResamplePage* resample_;
-    CyclesPage* cycles_;
+    SurveyWay way_ = SurveyWay::Traces;
+    std::array<SurveyPage*, 7> of_{};
 };
 
 }  // namespace jacinth::app

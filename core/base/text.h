@@ -1,0 +1,12 @@
+// Small helpers for texts.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace jacinth {
+
+std::string_view trimmed(std::string_view text);  ///< without blanks at either end
+std::string lowerCase(std::string_view text);     ///< A to Z only
+
+}  // namespace jacinth

@@ -17,7 +17,7 @@ enum class NodeKind {
     Text,
     Role,  ///< @name: that role's tag on the asset in question
     Path,  ///< `Asset/Tag`: that very tag
-    Name,  ///< a fact of a span
+    Name,  ///< a fact of a span, or a derived tag of the asset in question
     Negate,
     Not,
     Add,
@@ -40,11 +40,14 @@ enum class NodeKind {
     Call,  ///< `text`: the function; children: arguments; a window where there is one
 };
 
-/// Looks back over a duration, or over a number of samples (then `samples` > 0), or has no window.
+/// What a function looks back over: a duration, a number of samples, the time since the last span of a track
+/// ended, or the span of a track that holds the moment, as far as it has come.
 struct Window {
     Duration duration = 0;
     int samples = 0;
-    bool given() const { return duration > 0 || samples > 0; }
+    std::string since, during;
+    int column = 0;  ///< of the duration, the number or the track
+    bool given() const { return duration > 0 || samples > 0 || !since.empty() || !during.empty(); }
 };
 
 struct Node {
@@ -76,9 +79,6 @@ struct Token {
     int length = 0;  ///< in characters
 };
 std::vector<Token> tokenize(std::string_view text);
-
-/// The names a window function or plain function may have, for completion and nearest names.
-const std::vector<std::string>& functionNames();
 
 /// The entry of `known` that is fewest edits away, or empty where none is near.
 std::string nearestName(const std::string& name, const std::vector<std::string>& known);

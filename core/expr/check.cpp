@@ -4,73 +4,82 @@
 
 #include <algorithm>
 
+#include "core/expr/functions.h"
+
 namespace jacinth {
 namespace {
 
-enum class WindowRule { Never, Always };
-struct Function {
-    const char* name;
-    std::vector<ValueType> arguments;
-    ValueType result;
-    WindowRule window;
-};
-
-const std::vector<Function>& functions() {
-    using enum ValueType;
-    using enum WindowRule;
-    static const std::vector<Function> all{
-        {"abs", {Number}, Number, Never},          {"sqrt", {Number}, Number, Never},
-        {"exp", {Number}, Number, Never},          {"ln", {Number}, Number, Never},
-        {"log10", {Number}, Number, Never},        {"sign", {Number}, Number, Never},
-        {"round", {Number}, Number, Never},        {"floor", {Number}, Number, Never},
-        {"ceil", {Number}, Number, Never},         {"least", {Number, Number}, Number, Never},
-        {"most", {Number, Number}, Number, Never}, {"clip", {Number, Number, Number}, Number, Never},
-        {"mean", {Number}, Number, Always},        {"median", {Number}, Number, Always},
-        {"min", {Number}, Number, Always},         {"max", {Number}, Number, Always},
-        {"range", {Number}, Number, Always},       {"sum", {Number}, Number, Always},
-        {"sd", {Number}, Number, Always},          {"count", {Number}, Number, Always},
-        {"slope", {Number}, Number, Always},       {"share", {Condition}, Number, Always},
-    };
-    return all;
-}
+constexpr double kFadings = 40;  // time constants after which ewma has forgotten: e^-40 is below rounding
 
 struct CheckError {
     Error error;
 };
 
+/// The unit of a value: not known, plain (a number written down, or a quotient of likes), or a unit.
+struct Unit {
+    bool known = false;
+    std::string name;
+    static Unit plain() { return {true, {}}; }
+    static Unit of(const std::string& unit) { return {!unit.empty(), unit}; }
+    bool isUnit() const { return known && !name.empty(); }
+};
+
+struct Kind {
+    ValueType type = ValueType::Number;
+    Unit unit;
+};
+
+bool isMeasure(ValueType t) {
+    return t == ValueType::Number || t == ValueType::DurationValue;
+}
+
+template <typename Map>
+std::vector<std::string> keys(const Map& map) {
+    std::vector<std::string> out;
+    for (const auto& [key, value] : map) out.push_back(key);
+    return out;
+}
+
+std::string nearest(const std::string& name, const std::vector<std::string>& known) {
+    const std::string best = nearestName(name, known);
+    return best.empty() ? std::string() : fmt::format("; nearest is `{}`", best);
+}
+
 class Checker {
   public:
     Checker(const Names& names, Expression& out) : names_(names), out_(out) {}
 
-    ValueType check(const Node& n, Duration reach) {
+    Kind check(const Node& n, Duration reach) {
         out_.lookBack = std::max(out_.lookBack, reach);
         switch (n.kind) {
             case NodeKind::Number:
-                return ValueType::Number;
+                return {ValueType::Number, Unit::plain()};
             case NodeKind::DurationLiteral:
-                return ValueType::DurationValue;
+                return {ValueType::DurationValue, {}};
             case NodeKind::Text:
-                return ValueType::Text;
+                return {ValueType::Text, {}};
             case NodeKind::Role:
-                return role(n);
+                return role(n.text, n.column);
             case NodeKind::Path:
                 return path(n);
             case NodeKind::Name:
                 return name(n);
-            case NodeKind::Negate: {
-                const ValueType t = check(*n.children[0], reach);
-                if (t != ValueType::DurationValue) want(*n.children[0], t, ValueType::Number);
-                return t;
-            }
+            case NodeKind::Negate:
+                return measure(*n.children[0], reach);
             case NodeKind::Not:
-                want(*n.children[0], check(*n.children[0], reach), ValueType::Condition);
-                return ValueType::Condition;
+            case NodeKind::And:
+            case NodeKind::Or:
+                for (const NodePtr& c : n.children) want(*c, check(*c, reach), ValueType::Condition);
+                return {ValueType::Condition, {}};
             case NodeKind::Add:
             case NodeKind::Subtract:
+                return sum(n, reach);
             case NodeKind::Multiply:
             case NodeKind::Divide:
+                return product(n, reach);
             case NodeKind::Power:
-                return arithmetic(n, reach);
+                for (const NodePtr& c : n.children) want(*c, check(*c, reach), ValueType::Number);
+                return {ValueType::Number, {}};
             case NodeKind::Less:
             case NodeKind::LessEqual:
             case NodeKind::Greater:
@@ -82,127 +91,322 @@ class Checker {
             case NodeKind::Is:
             case NodeKind::In:
                 return isState(n, reach);
-            case NodeKind::And:
-            case NodeKind::Or:
-                for (const NodePtr& c : n.children) want(*c, check(*c, reach), ValueType::Condition);
-                return ValueType::Condition;
             case NodeKind::For:
-                want(*n.children[0], check(*n.children[0], reach + n.duration), ValueType::Condition);
-                return ValueType::Condition;
+                want(*n.children[0], check(*n.children[0], further(reach, n.duration, n.column)),
+                     ValueType::Condition);
+                return {ValueType::Condition, {}};
             case NodeKind::Call:
                 return call(n, reach);
         }
-        return ValueType::Number;
+        return {};
     }
 
   private:
     [[noreturn]] static void fail(int column, const std::string& what) {
         throw CheckError{{fmt::format("column {}: {}", column, what), column}};
     }
-    static void want(const Node& n, ValueType found, ValueType wanted) {
-        if (found != wanted)
-            fail(n.column, fmt::format("this is a {}; a {} would fit", typeName(found), typeName(wanted)));
+    static void want(const Node& n, const Kind& found, ValueType wanted) {
+        if (found.type != wanted)
+            fail(n.column,
+                 fmt::format("this is a {}; a {} would fit", typeName(found.type), typeName(wanted)));
     }
-    static std::string nearest(const std::string& name, const std::vector<std::string>& known) {
-        const std::string best = nearestName(name, known);
-        return best.empty() ? std::string() : fmt::format("; nearest is `{}`", best);
+    Kind measure(const Node& n, Duration reach) {
+        const Kind found = check(n, reach);
+        if (!isMeasure(found.type)) want(n, found, ValueType::Number);
+        return found;
     }
-    template <typename Map>
-    static std::vector<std::string> keys(const Map& map) {
-        std::vector<std::string> out;
-        for (const auto& [key, value] : map) out.push_back(key);
-        return out;
+    static Duration further(Duration reach, Duration by, int column) {
+        if (by > kAllBefore) fail(column, "this is longer than a hundred years");
+        return std::min(kAllBefore, reach + by);
     }
-    static ValueType typeOf(const TagInfo& tag) {
-        return tag.kind == TagKind::State ? ValueType::State : ValueType::Number;
+    void warn(int column, const Unit& a, const Unit& b) {
+        if (a.isUnit() && b.isUnit() && a.name != b.name)
+            out_.warnings.push_back(
+                {fmt::format("column {}: {} against {}; are these alike?", column, a.name, b.name), column});
+    }
+    static Unit eitherUnit(const Unit& a, const Unit& b) {
+        if (a.isUnit()) return a;
+        if (b.isUnit()) return b;
+        return a.known && b.known ? a : Unit{};
     }
 
-    ValueType role(const Node& n) {
-        const auto found = names_.roles.find(n.text);
+    static Kind kindOf(const TagInfo& tag) {
+        return {tag.kind == TagKind::State ? ValueType::State : ValueType::Number, Unit::of(tag.unit)};
+    }
+
+    Kind role(const std::string& text, int column) {
+        const auto found = names_.roles.find(text);
         if (found == names_.roles.end())
-            fail(n.column, fmt::format("`{}` is no role of {}{}", n.text, names_.assetKind,
-                                       nearest(n.text, keys(names_.roles))));
-        out_.roles.insert(n.text);
-        return typeOf(found->second);
+            fail(column, fmt::format("`{}` is no role of {}{}", text, names_.assetKind,
+                                     nearest(text, keys(names_.roles))));
+        out_.roles.insert(text);
+        return kindOf(found->second);
     }
 
-    ValueType path(const Node& n) {
+    Kind path(const Node& n) {
         const auto found = names_.paths.find(n.text);
         if (found == names_.paths.end())
             fail(n.column, fmt::format("`{}` is no tag{}", n.text, nearest(n.text, keys(names_.paths))));
         out_.paths.insert(n.text);
-        return typeOf(found->second);
+        return kindOf(found->second);
     }
 
-    ValueType name(const Node& n) {
+    Kind name(const Node& n) {
         const auto found = names_.facts.find(n.text);
-        if (found != names_.facts.end()) return found->second;
+        if (found != names_.facts.end()) return {found->second, {}};
+        if (names_.derived.contains(n.text)) return role(n.text, n.column);
         std::vector<std::string> known = keys(names_.facts);
+        known.insert(known.end(), names_.derived.begin(), names_.derived.end());
         for (const std::string& f : functionNames()) known.push_back(f);
+        if (names_.roles.contains(n.text))
+            fail(n.column, fmt::format("`{0}` is not known here; `@{0}` is the tag in that role", n.text));
         fail(n.column, fmt::format("`{}` is not known here{}", n.text, nearest(n.text, known)));
     }
 
-    ValueType arithmetic(const Node& n, Duration reach) {
-        const ValueType a = check(*n.children[0], reach), b = check(*n.children[1], reach);
-        const bool sums = n.kind == NodeKind::Add || n.kind == NodeKind::Subtract;
-        if (sums && a == ValueType::DurationValue && b == ValueType::DurationValue) return a;
-        want(*n.children[0], a, ValueType::Number);
-        want(*n.children[1], b, ValueType::Number);
-        return ValueType::Number;
+    Kind sum(const Node& n, Duration reach) {
+        const Kind a = measure(*n.children[0], reach), b = measure(*n.children[1], reach);
+        if (a.type != b.type)
+            fail(n.column, fmt::format("a {} and a {} cannot be added", typeName(a.type), typeName(b.type)));
+        warn(n.column, a.unit, b.unit);
+        return {a.type, eitherUnit(a.unit, b.unit)};
     }
 
-    ValueType compare(const Node& n, Duration reach) {
-        const ValueType first = check(*n.children[0], reach);
-        const bool texts = n.kind == NodeKind::Equal || n.kind == NodeKind::NotEqual;
-        if (first == ValueType::State)
-            fail(n.column, "a state is compared with `is` or `in`, like `@burner_mode is \"Auto\"`");
-        if (first == ValueType::Condition || (first == ValueType::Text && !texts))
-            fail(n.children[0]->column, fmt::format("this is a {}; a number would fit", typeName(first)));
-        for (std::size_t i = 1; i < n.children.size(); ++i) {
-            const ValueType other = check(*n.children[i], reach);
-            if (other != first)
-                fail(n.children[i]->column,
-                     fmt::format("a {} cannot be compared with a {}", typeName(first), typeName(other)));
+    Kind product(const Node& n, Duration reach) {
+        const Kind a = measure(*n.children[0], reach), b = measure(*n.children[1], reach);
+        const bool lengthA = a.type == ValueType::DurationValue, lengthB = b.type == ValueType::DurationValue;
+        const bool times = n.kind == NodeKind::Multiply;
+        if (lengthA && lengthB) {
+            if (times) fail(n.column, "a duration cannot be multiplied with a duration");
+            return {ValueType::Number, Unit::plain()};
         }
-        return ValueType::Condition;
+        if (lengthB && !times) fail(n.column, "a number cannot be divided by a duration");
+        if (lengthA || lengthB) return {ValueType::DurationValue, {}};
+        if (!a.unit.known || !b.unit.known) return {ValueType::Number, {}};
+        if (!b.unit.isUnit()) return a;
+        if (times)
+            return {ValueType::Number,
+                    {true, a.unit.isUnit() ? a.unit.name + "·" + b.unit.name : b.unit.name}};
+        if (a.unit.name == b.unit.name) return {ValueType::Number, Unit::plain()};
+        return {ValueType::Number, {true, (a.unit.isUnit() ? a.unit.name : "1") + "/" + b.unit.name}};
     }
 
-    ValueType isState(const Node& n, Duration reach) {
-        const Node& tag = *n.children[0];
-        const ValueType type = check(tag, reach);
-        if (type == ValueType::Text) return ValueType::Condition;
-        want(tag, type, ValueType::State);
-        const auto& map = tag.kind == NodeKind::Role ? names_.roles : names_.paths;
-        const std::vector<std::string>& known = map.at(tag.text).states;
+    Kind compare(const Node& n, Duration reach) {
+        const Kind first = check(*n.children[0], reach);
+        const bool texts = n.kind == NodeKind::Equal || n.kind == NodeKind::NotEqual;
+        if (first.type == ValueType::State)
+            fail(n.column, "a state is compared with `is` or `in`, like `@burner_mode is \"Auto\"`");
+        if (first.type == ValueType::Condition || (first.type == ValueType::Text && !texts))
+            fail(n.children[0]->column,
+                 fmt::format("this is a {}; a number would fit", typeName(first.type)));
+        for (std::size_t i = 1; i < n.children.size(); ++i) {
+            const Kind other = check(*n.children[i], reach);
+            if (other.type != first.type)
+                fail(n.children[i]->column, fmt::format("a {} cannot be compared with a {}",
+                                                        typeName(first.type), typeName(other.type)));
+            warn(n.column, first.unit, other.unit);
+        }
+        return {ValueType::Condition, {}};
+    }
+
+    /// The states a state expression may take.
+    const std::vector<std::string>& statesOf(const Node& n) const {
+        if (n.kind == NodeKind::Path) return names_.paths.at(n.text).states;
+        if (n.kind == NodeKind::Role || n.kind == NodeKind::Name) return names_.roles.at(n.text).states;
+        if (n.text == "trust") return trustGrades();
+        return statesOf(*n.children[0]);
+    }
+
+    static const Node& tagOf(const Node& n) { return n.kind == NodeKind::Call ? tagOf(*n.children[0]) : n; }
+
+    Kind isState(const Node& n, Duration reach) {
+        const Node& subject = *n.children[0];
+        const Kind kind = check(subject, reach);
+        if (kind.type == ValueType::Text) return {ValueType::Condition, {}};
+        want(subject, kind, ValueType::State);
+        const std::vector<std::string>& known = statesOf(subject);
         for (const std::string& s : n.states)
             if (std::find(known.begin(), known.end(), s) == known.end())
-                fail(n.column, fmt::format("`{}` is no state of `{}`{}", s, tag.text, nearest(s, known)));
-        return ValueType::Condition;
+                fail(n.column,
+                     fmt::format("`{}` is no state of `{}`{}", s,
+                                 subject.kind == NodeKind::Call ? subject.text : tagOf(subject).text,
+                                 nearest(s, known)));
+        return {ValueType::Condition, {}};
     }
 
-    ValueType call(const Node& n, Duration reach) {
-        const auto& all = functions();
-        const auto f =
-            std::find_if(all.begin(), all.end(), [&](const Function& x) { return n.text == x.name; });
-        if (f == all.end())
+    Kind call(const Node& n, Duration reach) {
+        const FunctionInfo* f = functionNamed(n.text);
+        if (!f)
             fail(n.column, fmt::format("`{}` is no function{}", n.text, nearest(n.text, functionNames())));
-        if (n.children.size() != f->arguments.size())
-            fail(n.column, fmt::format("`{}` takes {} argument{}, found {}", n.text, f->arguments.size(),
-                                       f->arguments.size() == 1 ? "" : "s", n.children.size()));
-        if (f->window == WindowRule::Never && n.window.given())
-            fail(n.column, fmt::format("`{}` takes no `over`", n.text));
-        // About a span, an aggregate without `over` is over the whole span.
-        if (f->window == WindowRule::Always && !n.window.given() && !names_.aboutSpan)
-            fail(n.column,
-                 fmt::format("`{}` looks back over a time; add `over` and a duration, like `over 6h`",
-                             n.text));
+        if (n.children.size() != f->takes.size())
+            fail(n.column, fmt::format("`{}` takes {} argument{}, found {}", n.text, f->takes.size(),
+                                       f->takes.size() == 1 ? "" : "s", n.children.size()));
+        window(n, *f);
+        const Duration inner = reachOf(n, reach);
+        std::vector<Kind> kinds;
         for (std::size_t i = 0; i < n.children.size(); ++i)
-            want(*n.children[i], check(*n.children[i], reach + n.window.duration), f->arguments[i]);
-        return f->result;
+            kinds.push_back(argument(*n.children[i], f->takes[i], inner, n));
+        const std::size_t value = n.text == "if" ? 1 : 0;
+        for (std::size_t i = value + 1; i < kinds.size(); ++i) {
+            if (f->takes[i] != Takes::Measure) continue;
+            if (kinds[i].type != kinds[value].type)
+                fail(n.children[i]->column,
+                     fmt::format("a {} and a {} do not go together here", typeName(kinds[value].type),
+                                 typeName(kinds[i].type)));
+            warn(n.children[i]->column, kinds[value].unit, kinds[i].unit);
+        }
+        return resultOf(*f, kinds, value);
+    }
+
+    static Kind resultOf(const FunctionInfo& f, const std::vector<Kind>& kinds, std::size_t value) {
+        Kind out;
+        switch (f.gives) {
+            case Gives::Number:
+                break;
+            case Gives::Length:
+                out.type = ValueType::DurationValue;
+                break;
+            case Gives::Condition:
+                out.type = ValueType::Condition;
+                break;
+            case Gives::State:
+                out.type = ValueType::State;
+                break;
+            case Gives::SameAsValue:
+                out.type = kinds[value].type;
+                break;
+        }
+        Unit unit = kinds[value].unit;
+        for (std::size_t i = value + 1; i < kinds.size(); ++i) unit = eitherUnit(unit, kinds[i].unit);
+        if (kinds[value].type == ValueType::DurationValue) unit = Unit::of("s");
+        if (f.unit == UnitRule::Same) out.unit = unit;
+        if (f.unit == UnitRule::PerHour && unit.isUnit()) out.unit = Unit::of(unit.name + "/h");
+        if (f.unit == UnitRule::TimesHour && unit.isUnit()) out.unit = Unit::of(unit.name + "·h");
+        if (out.type != ValueType::Number) out.unit = {};
+        return out;
+    }
+
+    /// Is the window one that the function can look over?
+    void window(const Node& n, const FunctionInfo& f) {
+        const Window& w = n.window;
+        const auto needs = [&](const char* what) { fail(n.column, fmt::format("`{}` {}", n.text, what)); };
+        if (f.looks == Looks::Nowhere) {
+            if (w.given()) needs("takes no `over`");
+            return;
+        }
+        if (!w.given()) {
+            // About a span, an aggregate without `over` is over the whole span.
+            if (names_.aboutSpan && f.looks == Looks::Back) return;
+            needs("looks back over a time; add `over` and a duration, like `over 6h`");
+        }
+        if (f.looks == Looks::BackByTime && w.duration == 0)
+            needs("takes `over` and a duration, like `over 6h`");
+        for (const std::string* track : {&w.since, &w.during}) {
+            if (track->empty()) continue;
+            if (f.looks != Looks::Back) needs("takes `over` and a duration, like `over 6h`");
+            wantTrack(*track, w.column);
+        }
+        if (w.samples > 0 && n.children[0]->kind == NodeKind::Text)
+            needs("of a track takes `over` and a duration, like `over 4w`");
+    }
+
+    void wantTrack(const std::string& name, int column) const {
+        if (std::find(names_.tracks.begin(), names_.tracks.end(), name) == names_.tracks.end())
+            fail(column, fmt::format("`{}` is no track of this study{}", name, nearest(name, names_.tracks)));
+    }
+
+    static Duration reachOf(const Node& n, Duration reach) {
+        const Window& w = n.window;
+        if (n.text == "elapsed" || w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
+        if (n.text == "ewma") {
+            const double all = kFadings * static_cast<double>(w.duration);
+            return all > static_cast<double>(kAllBefore)
+                       ? kAllBefore
+                       : further(reach, static_cast<Duration>(all), n.column);
+        }
+        if (n.text == "delay" && n.children[1]->kind == NodeKind::DurationLiteral)
+            return further(reach, n.children[1]->duration, n.children[1]->column);
+        return further(reach, w.duration, w.column);
+    }
+
+    Kind argument(const Node& a, Takes takes, Duration reach, const Node& call) {
+        switch (takes) {
+            case Takes::Number: {
+                const Kind k = check(a, reach);
+                want(a, k, ValueType::Number);
+                return k;
+            }
+            case Takes::Measure:
+                return measure(a, reach);
+            case Takes::Condition: {
+                const Kind k = check(a, reach);
+                want(a, k, ValueType::Condition);
+                return k;
+            }
+            case Takes::Anything: {
+                const Kind k = check(a, reach);
+                if (k.type == ValueType::Text) want(a, k, ValueType::Number);
+                return k;
+            }
+            case Takes::Length:
+                if (a.kind != NodeKind::DurationLiteral)
+                    fail(a.column, fmt::format("`{}` takes a duration here, like `2h`", call.text));
+                return {ValueType::DurationValue, {}};
+            case Takes::Level:
+                if (a.kind != NodeKind::Number || a.number < 0 || a.number > 1)
+                    fail(a.column,
+                         fmt::format("`{}` takes a number from 0 to 1 here, like `0.95`", call.text));
+                return {ValueType::Number, Unit::plain()};
+            case Takes::Counted:
+                if (a.kind != NodeKind::Text) return measure(a, reach);
+                wantTrack(a.text, a.column);
+                return {ValueType::Text, {}};
+            case Takes::Track:
+                wantText(a, "track", "\"Stops\"");
+                wantTrack(a.text, a.column);
+                return {ValueType::Text, {}};
+            case Takes::Model:
+                wantText(a, "model", "\"Fan\"");
+                if (std::find(names_.models.begin(), names_.models.end(), a.text) == names_.models.end())
+                    fail(a.column, fmt::format("`{}` is no model of this study{}", a.text,
+                                               nearest(a.text, names_.models)));
+                return {ValueType::Text, {}};
+            case Takes::Limits:
+                return limits(a, call);
+            case Takes::Tag:
+                if (a.kind != NodeKind::Role && a.kind != NodeKind::Path && a.kind != NodeKind::Name)
+                    fail(a.column, fmt::format("`{}` takes a tag here, like `@role`", call.text));
+                return check(a, reach);
+        }
+        return {};
+    }
+
+    static void wantText(const Node& a, const char* what, const char* like) {
+        if (a.kind != NodeKind::Text)
+            fail(a.column, fmt::format("the name of a {} in quotes would fit, like `{}`", what, like));
+    }
+
+    Kind limits(const Node& a, const Node& call) {
+        wantText(a, "set of golden limits", "\"Normal\"");
+        const auto set = names_.limits.find(a.text);
+        if (set == names_.limits.end())
+            fail(a.column, fmt::format("`{}` are no golden limits of this study{}", a.text,
+                                       nearest(a.text, keys(names_.limits))));
+        const Node& tag = *call.children[1];
+        if ((tag.kind == NodeKind::Role || tag.kind == NodeKind::Name) && !set->second.contains(tag.text))
+            fail(tag.column, fmt::format("`{}` has no limits in `{}`{}", tag.text, a.text,
+                                         nearest(tag.text, {set->second.begin(), set->second.end()})));
+        return {ValueType::Text, {}};
     }
 
     const Names& names_;
     Expression& out_;
+
+  public:
+    Expression finish(const Kind& kind) {
+        out_.type = kind.type;
+        out_.unit = kind.type == ValueType::DurationValue ? "s" : kind.unit.name;
+        return std::move(out_);
+    }
 };
 
 }  // namespace
@@ -223,19 +427,9 @@ const char* typeName(ValueType type) {
     return "value";
 }
 
-bool isWindowFunction(const std::string& name) {
-    const auto& all = functions();
-    return std::any_of(all.begin(), all.end(),
-                       [&](const Function& f) { return f.name == name && f.window == WindowRule::Always; });
-}
-
-const std::vector<std::string>& functionNames() {
-    static const std::vector<std::string> names = [] {
-        std::vector<std::string> out;
-        for (const Function& f : functions()) out.emplace_back(f.name);
-        return out;
-    }();
-    return names;
+const std::vector<std::string>& trustGrades() {
+    static const std::vector<std::string> grades{"sound", "fair", "doubtful", "unusable", "not judged"};
+    return grades;
 }
 
 Result<Expression> compileExpression(std::string_view text, const Names& names) {
@@ -245,11 +439,11 @@ Result<Expression> compileExpression(std::string_view text, const Names& names) 
     out.text = text;
     out.root = *root;
     try {
-        out.type = Checker(names, out).check(**root, 0);
+        Checker checker(names, out);
+        return checker.finish(checker.check(**root, 0));
     } catch (const CheckError& e) {
         return e.error;
     }
-    return out;
 }
 
 }  // namespace jacinth

@@ -14,9 +14,6 @@ namespace jacinth {
 enum class ValueType { Number, Condition, DurationValue, State, Text };
 const char* typeName(ValueType type);
 
-/// Does the function look over a stretch of time (`mean`, `share`) rather than at one value (`abs`)?
-bool isWindowFunction(const std::string& name);
-
 /// What is known of a tag before reading it.
 struct TagInfo {
     TagKind kind = TagKind::Continuous;
@@ -24,24 +21,37 @@ struct TagInfo {
     std::vector<std::string> states;  ///< by code, for a state tag
 };
 
-/// The names an expression may use: roles of the asset in question, paths of all tags, and, where the
-/// expression is about a span, the names of facts.
+/// The names an expression may use: roles of the asset in question, paths of all tags, tracks, golden limits
+/// and models of the study, and, where the expression is about a span, the names of facts. A bare name is a
+/// fact, or a derived tag of the asset in question.
 struct Names {
     std::string assetKind = "the asset";  ///< for messages: “no role of Kiln”
     std::map<std::string, TagInfo> roles;
     std::map<std::string, TagInfo> paths;
+    std::set<std::string> derived;  ///< roles of derived tags
+    std::vector<std::string> tracks, models;
+    std::map<std::string, std::set<std::string>> limits;  ///< roles that have limits, by the set's name
     bool aboutSpan = false;
     std::map<std::string, ValueType> facts;
 };
+
+/// Grades that trust() may give, best first.
+const std::vector<std::string>& trustGrades();
+
+/// How far back an expression may look at most. What needs all that came before (`elapsed`, `since`, windows
+/// in samples) has this look-back.
+inline constexpr Duration kAllBefore = 36525 * kDay;
 
 /// A text that may be evaluated.
 struct Expression {
     NodePtr root;
     ValueType type = ValueType::Number;
+    std::string unit;  ///< where it can be told; of a duration s
     std::string text;
     std::set<std::string> roles;  ///< roles used
     std::set<std::string> paths;  ///< paths used
-    Duration lookBack = 0;  ///< how far before a time its inputs are read; windows in samples add nothing
+    Duration lookBack = 0;        ///< how far before a time its inputs are read; kAllBefore at most
+    std::vector<Error> warnings;  ///< that do not hinder evaluation: unlike units compared
 };
 
 /// Parses and checks. The error names its column, what was found, and the nearest name or the type that would

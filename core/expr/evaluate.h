@@ -1,6 +1,7 @@
 // Evaluates a checked expression over one asset's record, or over one span.
 #pragma once
 
+#include <functional>
 #include <variant>
 
 #include "core/expr/check.h"
@@ -8,25 +9,37 @@
 
 namespace jacinth {
 
-/// Gives an expression its tags. Series must reach back by the expression's lookBack before the range asked
-/// for.
+/// Golden limits of a tag over time: a value inside the runs they apply to, missing elsewhere.
+struct LimitLines {
+    Signal low, high;
+};
+
+/// Gives an expression its tags, and what else it may name. Series must reach back by the expression's
+/// lookBack before the range asked for; tracks and limits too.
 class Inputs {
   public:
     virtual ~Inputs() = default;
     virtual Result<Signal> role(const std::string& name) = 0;
     virtual Result<Signal> path(const std::string& name) = 0;
+    /// Spans of a track that belong to the asset in question or to none, by start.
+    virtual Result<std::vector<TimeRange>> track(const std::string& name);
+    virtual Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath);
+    /// A state signal of trustGrades().
+    virtual Result<Signal> trust(const std::string& tag, bool isPath);
 };
 
 using Value = std::variant<Signal, Condition>;
 
-/// The value over `range`. Conditions hold until range.to at most. Tags that appear twice are read once.
-Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange range);
+/// The value over `range`. Conditions hold until range.to at most; durations are in seconds. Whatever appears
+/// twice is read and computed once. Stops with an error when `goOn` says no.
+Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange range,
+                       const std::function<bool()>& goOn = {});
 
 /// A span fact, a figure over the span, or a condition on them. Durations are in seconds.
 using SpanValue = std::variant<double, Truth, std::string>;
 
 /// The value about one span: names are its facts (and `duration`); aggregates without `over` are over the
-/// span. Series must cover the span.
+/// span; what has its own window is taken at the span's end. Series must cover the span.
 Result<SpanValue> evaluateAbout(const Span& span, const Expression& expression, Inputs& inputs);
 
 }  // namespace jacinth

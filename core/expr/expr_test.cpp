@@ -2,55 +2,11 @@
 
 #include <random>
 
-#include "core/expr/evaluate.h"
+#include "core/expr/expr_fixture.h"
 #include "core/expr/window.h"
 
 namespace jacinth {
 namespace {
-
-/// Tags by role, as a test writes them down.
-class TestInputs : public Inputs {
-  public:
-    Result<Signal> role(const std::string& name) override { return signals.at(name); }
-    Result<Signal> path(const std::string& name) override { return signals.at(name); }
-    std::map<std::string, Signal> signals;
-};
-
-class Expr : public ::testing::Test {
-  protected:
-    void add(const std::string& role, const Series& s, Bridging bridging = {TagKind::Continuous, kHour},
-             std::vector<std::string> states = {}) {
-        Signal signal = signalOf(s, bridging, s.times.front());
-        signal.states = states;
-        inputs.signals[role] = signal;
-        inputs.signals["Kiln 3/" + role] = signal;
-        names.roles[role] = names.paths["Kiln 3/" + role] = {bridging.kind, "", states};
-        names.assetKind = "Kiln";
-        range.to = std::max(range.to, s.times.back() + 1);
-    }
-    void minutes(const std::string& role, std::initializer_list<double> values) {
-        Series s;
-        for (const double v : values) s.push(static_cast<Instant>(s.size()) * kMinute, v);
-        add(role, s);
-    }
-    std::string errorOf(const std::string& text) {
-        const auto e = compileExpression(text, names);
-        return e ? "" : e.error().message;
-    }
-    Signal number(const std::string& text) {
-        const auto e = compileExpression(text, names);
-        EXPECT_TRUE(e) << (e ? "" : e.error().message);
-        return std::get<Signal>(*evaluate(*e, inputs, range));
-    }
-    std::vector<TimeRange> whereTrue(const std::string& text) {
-        const auto e = compileExpression(text, names);
-        EXPECT_TRUE(e) << (e ? "" : e.error().message);
-        return stretches(std::get<Condition>(*evaluate(*e, inputs, range)), range);
-    }
-    TestInputs inputs;
-    Names names;
-    TimeRange range{0, 0};
-};
 
 using Ranges = std::vector<TimeRange>;
 

@@ -256,20 +256,39 @@ class Parser {
         if (!is(TokenKind::Symbol, ")")) {
             do node->children.push_back(expression());
             while (acceptSymbol(","));
-            if (acceptKeyword("over")) node->window = window();
+            if (acceptKeyword("over"))
+                node->window = window();
+            else if (acceptKeyword("since"))
+                node->window.since = track(node->window);
+            else if (acceptKeyword("during"))
+                node->window.during = track(node->window);
         }
         expectSymbol(")");
         return node;
     }
 
+    std::string track(Window& window) {
+        window.column = peek().column;
+        if (peek().kind != TokenKind::Text && peek().kind != TokenKind::Word)
+            fail("a track like `\"Stops\"`");
+        if (peek().text.empty()) fail("a track like `\"Stops\"`");
+        return take().text;
+    }
+
     Window window() {
-        if (peek().kind == TokenKind::DurationWord && peek().duration > 0) return {take().duration, 0};
+        Window out;
+        out.column = peek().column;
+        if (peek().kind == TokenKind::DurationWord && peek().duration > 0) {
+            out.duration = take().duration;
+            return out;
+        }
         if (peek().kind == TokenKind::Number && is(TokenKind::Keyword, "samples", 1)) {
             const double n = peek().number;
             if (n < 1 || n > 1e8 || n != static_cast<int>(n)) fail("a whole number of samples");
             take();
             take();
-            return {0, static_cast<int>(n)};
+            out.samples = static_cast<int>(n);
+            return out;
         }
         fail("a duration like `6h` or a number of samples like `12 samples`");
     }

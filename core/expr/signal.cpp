@@ -171,8 +171,9 @@ Condition compareWithZero(const Signal& d, Comparison comparison) {
             out.push(t + 1, Truth::Unknown);
         } else {
             const double next = d.values[i + 1];
+            out.push(t, truthOf(v, comparison));
             // From a sample exactly on 0 the line leaves to the side it heads for.
-            out.push(t, truthOf(v != 0 ? v : next, comparison));
+            if (v == 0) out.push(t + 1, truthOf(next, comparison));
             if ((v < 0 && next > 0) || (v > 0 && next < 0)) {
                 const double step = static_cast<double>(d.times[i + 1] - t);
                 out.push(t + static_cast<Duration>(std::llround(step * (v / (v - next)))),

@@ -123,6 +123,26 @@ class Extreme : public Slider {
     std::deque<std::size_t> open_;
 };
 
+/// What needs only the two ends of the window.
+class Ends : public Slider {
+  public:
+    Ends(const Samples& s, WindowFigure figure) : Slider(s), figure_(figure) {}
+    void enter(std::size_t) override {}
+    void leave(std::size_t) override {}
+    double figure() const override {
+        if (count() == 0) return kMissing;
+        const double first = s_.values[left_], last = s_.values[right_ - 1];
+        if (figure_ == WindowFigure::First) return first;
+        if (figure_ == WindowFigure::Last) return last;
+        if (count() < 2) return kMissing;
+        if (figure_ == WindowFigure::Change) return last - first;
+        return (last - first) / toHours(s_.times[right_ - 1] - s_.times[left_]);
+    }
+
+  private:
+    WindowFigure figure_;
+};
+
 class RangeOf : public Slider {
   public:
     explicit RangeOf(const Samples& s) : Slider(s), low_(s, false), high_(s, true) {}
@@ -183,11 +203,11 @@ class Moments : public Slider {
     std::size_t since_ = 0;
 };
 
-/// Median from a tree of counts over the ranks of all values (Fenwick 1994): log of the number of different
-/// values a step.
+/// Quantiles from a tree of counts over the ranks of all values (Fenwick 1994): log of the number of
+/// different values a step.
 class Middle : public Slider {
   public:
-    explicit Middle(const Samples& s) : Slider(s), sorted_(s.values) {
+    Middle(const Samples& s, double q) : Slider(s), q_(q), sorted_(s.values) {
         std::sort(sorted_.begin(), sorted_.end());
         sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
         rank_.reserve(s.values.size());
@@ -201,7 +221,12 @@ class Middle : public Slider {
     double figure() const override {
         const std::size_t n = count();
         if (n == 0) return kMissing;
-        return (ordered((n - 1) / 2) + ordered(n / 2)) / 2;
+        const double place = q_ * static_cast<double>(n - 1);
+        const auto below = static_cast<std::size_t>(place);
+        const double low = ordered(below);
+        if (below + 1 >= n) return low;
+        const double part = place - static_cast<double>(below);
+        return part == 0.5 ? (low + ordered(below + 1)) / 2 : low + part * (ordered(below + 1) - low);
     }
 
   private:
@@ -217,13 +242,14 @@ class Middle : public Slider {
             }
         return sorted_[at];
     }
+    double q_;
     std::vector<double> sorted_;
     std::vector<std::size_t> rank_;
     std::vector<int> tree_;
     std::size_t top_ = 1;
 };
 
-std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s) {
+std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s, double q) {
     switch (figure) {
         case WindowFigure::Min:
             return std::make_unique<Extreme>(s, false);
@@ -232,46 +258,82 @@ std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s) {
         case WindowFigure::Range:
             return std::make_unique<RangeOf>(s);
         case WindowFigure::Median:
-            return std::make_unique<Middle>(s);
+            return std::make_unique<Middle>(s, 0.5);
+        case WindowFigure::Quantile:
+            return std::make_unique<Middle>(s, q);
+        case WindowFigure::Change:
+        case WindowFigure::Rate:
+        case WindowFigure::First:
+        case WindowFigure::Last:
+            return std::make_unique<Ends>(s, figure);
         default:
             return std::make_unique<Moments>(s, figure);
     }
 }
 
-}  // namespace
+bool byTime(WindowFigure figure) {
+    return figure == WindowFigure::Mean || figure == WindowFigure::Integral;
+}
 
-std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
-                          const std::vector<Instant>& at) {
+constexpr double kHourNs = static_cast<double>(kHour);
+
+/// The figure over (start(i), at[i]] for rising starts; what is asked of a window is that it lies in the
+/// record and is at least half covered.
+template <typename Start>
+std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
+                              Start start) {
     const Cumulative sums(x);
-    const Samples samples = figure == WindowFigure::Mean ? Samples{} : samplesOf(x);
-    const auto slider = figure == WindowFigure::Mean ? nullptr : sliderFor(figure, samples);
+    const Samples samples = byTime(figure) ? Samples{} : samplesOf(x);
+    const auto slider = byTime(figure) ? nullptr : sliderFor(figure, samples, q);
     std::vector<double> out;
     out.reserve(at.size());
     std::size_t from = 0, to = 0, left = 0, right = 0;
-    for (const Instant t : at) {
-        const auto end = sums.upTo(t, to), start = sums.upTo(t - width, from);
-        const Duration covered = end.covered - start.covered;
-        const bool full = t - width >= x.begins && covered > 0 && covered >= width - covered;
+    for (std::size_t i = 0; i < at.size(); ++i) {
+        const Instant t = at[i], begin = start(i);
+        if (begin == kNoInstant || begin < x.begins) {
+            out.push_back(kMissing);
+            continue;
+        }
+        const auto upper = sums.upTo(t, to), lower = sums.upTo(begin, from);
+        const Duration covered = upper.covered - lower.covered, width = t - begin;
+        const bool full = covered > 0 && covered >= width - covered;
         if (!slider) {
-            const double area = static_cast<double>(end.area - start.area);
-            out.push_back(full ? sums.base() + area / static_cast<double>(covered) : kMissing);
+            const double area = static_cast<double>(upper.area - lower.area);
+            const double mean = sums.base() + area / static_cast<double>(covered);
+            out.push_back(!full                          ? kMissing
+                          : figure == WindowFigure::Mean ? mean
+                                                         : mean * static_cast<double>(covered) / kHourNs);
             continue;
         }
         while (right < samples.times.size() && samples.times[right] <= t) ++right;
-        while (left < right && samples.times[left] <= t - width) ++left;
+        while (left < right && samples.times[left] <= begin) ++left;
         slider->moveTo(left, right);
         out.push_back(full ? slider->figure() : kMissing);
     }
     return out;
 }
 
-Signal slideSamples(WindowFigure figure, const Signal& x, int samples) {
+}  // namespace
+
+std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
+                          const std::vector<Instant>& at, double q) {
+    return slideOver(figure, x, at, q, [&](std::size_t i) { return at[i] - width; });
+}
+
+std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,
+                              const std::vector<Instant>& at, double q) {
+    return slideOver(figure, x, at, q, [&](std::size_t i) { return starts[i]; });
+}
+
+Signal slideSamples(WindowFigure figure, const Signal& x, int samples, double q) {
     const Samples s = samplesOf(x);
-    const auto slider = sliderFor(figure, s);
+    const auto n = static_cast<std::size_t>(samples);
+    const Cumulative sums(x);
+    const auto slider = sliderFor(figure, s, q);
     Signal out;
     out.stepped = x.stepped;
     out.begins = x.begins;
-    std::size_t i = 0;
+    std::size_t i = 0, from = 0, to = 0;
     for (std::size_t k = 0; k < x.times.size(); ++k) {
         out.times.push_back(x.times[k]);
         if (!std::isfinite(x.values[k])) {
@@ -279,28 +341,60 @@ Signal slideSamples(WindowFigure figure, const Signal& x, int samples) {
             continue;
         }
         ++i;
-        slider->moveTo(i < static_cast<std::size_t>(samples) ? 0 : i - samples, i);
-        out.values.push_back(i < static_cast<std::size_t>(samples) ? kMissing : slider->figure());
+        if (i < n) {
+            slider->moveTo(0, i);
+            out.values.push_back(kMissing);
+        } else if (figure == WindowFigure::Integral) {
+            const auto upper = sums.upTo(s.times[i - 1], to), lower = sums.upTo(s.times[i - n], from);
+            const double area = static_cast<double>(upper.area - lower.area);
+            out.values.push_back((area + sums.base() * static_cast<double>(upper.covered - lower.covered)) /
+                                 kHourNs);
+        } else {
+            slider->moveTo(i - n, i);
+            out.values.push_back(slider->figure());
+        }
     }
     return out;
 }
 
-std::vector<double> slideShare(const Condition& c, Duration width, const std::vector<Instant>& at,
-                               Instant begins, Instant ends) {
-    Signal asNumber;
-    asNumber.stepped = true;
-    asNumber.begins = begins;
+Signal asNumber(const Condition& c, Instant begins, Instant ends) {
+    Signal out;
+    out.stepped = true;
+    out.begins = begins;
     for (std::size_t i = 0; i < c.times.size(); ++i) {
-        asNumber.times.push_back(std::max(c.times[i], begins));
-        asNumber.values.push_back(c.values[i] == Truth::Unknown ? kMissing
-                                  : c.values[i] == Truth::True  ? 1.0
-                                                                : 0.0);
+        if (i + 1 < c.times.size() && c.times[i + 1] <= begins) continue;
+        out.times.push_back(std::max(c.times[i], begins));
+        out.values.push_back(c.values[i] == Truth::Unknown ? kMissing
+                             : c.values[i] == Truth::True  ? 1.0
+                                                           : 0.0);
     }
-    if (asNumber.times.empty() || asNumber.times.back() < ends) {
-        asNumber.times.push_back(ends);
-        asNumber.values.push_back(kMissing);
+    if (out.times.empty() || out.times.back() < ends) {
+        out.times.push_back(ends);
+        out.values.push_back(kMissing);
     }
-    return slide(WindowFigure::Mean, asNumber, width, at);
+    return out;
+}
+
+Signal fadingMean(const Signal& x, Duration constant) {
+    Signal out;
+    out.stepped = x.stepped;
+    out.begins = x.begins + constant;
+    const double tau = static_cast<double>(constant);
+    double mean = kMissing;
+    for (std::size_t i = 0; i < x.times.size(); ++i) {
+        const double v = x.values[i];
+        const double before = i > 0 ? x.values[i - 1] : kMissing;
+        if (i > 0 && std::isfinite(before) && (x.stepped || std::isfinite(v))) {
+            const double a = static_cast<double>(x.times[i] - x.times[i - 1]) / tau, keep = std::exp(-a);
+            const double ahead = a > 0 ? (1 - keep) / a : 1;
+            mean = x.stepped ? keep * mean + (1 - keep) * before
+                             : keep * mean + (ahead - keep) * before + (1 - ahead) * v;
+        }
+        if (std::isnan(mean)) mean = v;
+        out.times.push_back(x.times[i]);
+        out.values.push_back(std::isfinite(v) && x.times[i] >= out.begins ? mean : kMissing);
+    }
+    return out;
 }
 
 }  // namespace jacinth

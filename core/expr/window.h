@@ -5,21 +5,53 @@
 
 namespace jacinth {
 
-enum class WindowFigure { Mean, Median, Min, Max, Range, Sum, Sd, Count, Slope };
+enum class WindowFigure {
+    Mean,
+    Median,
+    Min,
+    Max,
+    Range,
+    Sum,
+    Sd,
+    Count,
+    Slope,
+    Integral,
+    Change,
+    Rate,
+    First,
+    Last,
+    Quantile,
+};
 
 /// The figure at each of the rising times in `at`, over (t − width, t].
-/// Mean is weighted by time: trapezoid where the signal is continuous, hold where it is stepped. The others
-/// are over the samples (knots with a value) in the window. Sd divides by n − 1. Slope is the least-squares
-/// line through the samples, per hour. NaN where the window reaches before `x.begins` or less than half is
-/// covered.
+/// Mean and integral are weighted by time: trapezoid where the signal is continuous, hold where it is
+/// stepped; the integral is in value × h. The others are over the samples (knots with a value) in the window.
+/// Sd divides by n − 1. Slope is the least-squares line through the samples, per hour; change is the last
+/// sample less the first, rate that divided by their distance, per hour. Quantile `q` is Hyndman & Fan's
+/// type 7. NaN where the window reaches before `x.begins` or less than half is covered.
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
-                          const std::vector<Instant>& at);
+                          const std::vector<Instant>& at, double q = 0.5);
 
-/// The same over the last `samples` samples, the one at t included; unweighted. Evaluated at x's own samples.
-Signal slideSamples(WindowFigure figure, const Signal& x, int samples);
+/// The same over (starts[i], at[i]], starts rising too; NaN where a start is kNoInstant. A window of no
+/// length is NaN.
+std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,
+                              const std::vector<Instant>& at, double q = 0.5);
 
-/// Share of time that c is true, of the time in (t − width, t] where it is known. NaN as above.
-std::vector<double> slideShare(const Condition& c, Duration width, const std::vector<Instant>& at,
-                               Instant begins, Instant ends);
+/// The same over the last `samples` samples, the one at t included. Unweighted, but for the integral, which
+/// is from the first of them to the last. Evaluated at x's own samples.
+Signal slideSamples(WindowFigure figure, const Signal& x, int samples, double q = 0.5);
+
+/// A condition as a number: 1 true, 0 false, NaN unknown, from `begins` to `ends`.
+Signal asNumber(const Condition& c, Instant begins, Instant ends);
+
+/// Local straight line at the end of (t − width, t] for each t in `at`: least squares weighted by
+/// (1 − u³)³, u the sample's distance from t in widths (Cleveland 1979, taken at the window's end so that
+/// nothing after t is needed). NaN as for slide(). Cost does not grow with the window.
+std::vector<double> slideSmooth(const Signal& x, Duration width, const std::vector<Instant>& at);
+
+/// Mean of all of x up to each knot, by time, weighted by exp(−age / constant), by the recursion for lines
+/// between samples (Müller 1991) or for held values. Gaps count nothing; NaN in them and before
+/// `x.begins` + constant.
+Signal fadingMean(const Signal& x, Duration constant);
 
 }  // namespace jacinth

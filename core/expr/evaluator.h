@@ -1,0 +1,68 @@
+// The walk over a checked tree that makes signals and conditions. Internal to core/expr.
+#pragma once
+
+#include <map>
+
+#include "core/expr/evaluate.h"
+#include "core/expr/functions.h"
+#include "core/expr/window.h"
+
+namespace jacinth {
+
+/// Thrown and caught inside core/expr only: a walk over a tree reads better without a check a line.
+struct EvaluateError {
+    Error error;
+};
+
+/// Of abs, sqrt, exp, ln, log10, sign, round, floor, ceil.
+double applyPlain(const std::string& function, double x);
+double applyTwo(NodeKind kind, double a, double b);
+double leastOf(double a, double b);  ///< NaN where one is
+double mostOf(double a, double b);
+
+class Evaluator {
+  public:
+    /// `lookBack` is the expression's.
+    Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, std::function<bool()> goOn = {});
+    /// Says which parts of the tree appear more than once. Call before evaluating it.
+    void prepare(const Node& root);
+
+    Signal number(const Node& n);  ///< of numbers and durations
+    Condition condition(const Node& n);
+    Signal state(const Node& n);
+    /// A window function without a window of its own, over all of the range.
+    double aggregate(const Node& n);
+    TimeRange range() const { return range_; }
+
+  private:
+    Signal makeNumber(const Node& n);
+    Condition makeCondition(const Node& n);
+    Signal call(const Node& n);
+    Condition conditionCall(const Node& n);
+    Condition isState(const Node& n);
+    Condition missing(const Node& n);
+    Condition beyondLimits(const Node& n);
+    Signal windowed(const Node& n);
+    Signal windowedByTrack(WindowFigure figure, const Node& n, const Signal& x, double q);
+    Signal overSamples(const Node& n, WindowFigure figure, double q);
+    Signal ofCondition(const Node& n);
+    Signal countOfTrack(const Node& n);
+    Condition compare(const Node& a, const Node& b, NodeKind kind);
+    Signal tag(const Node& n);
+    std::vector<Instant> inputTimes(const Node& n);
+    std::vector<TimeRange> track(const std::string& name);
+    void goOnOrStop() const;
+
+    Inputs& inputs_;
+    TimeRange range_;
+    TimeRange reach_;  ///< the range and the look-back before it
+    std::function<bool()> goOn_;
+    std::map<std::string, int> times_;  ///< how often each part of the tree appears, by its text
+    std::map<std::string, Signal> numbers_;
+    std::map<std::string, Condition> conditions_;
+};
+
+/// The tree as text: the same for parts that mean the same.
+std::string keyOf(const Node& n);
+
+}  // namespace jacinth

@@ -33,7 +33,9 @@ struct Tag {
 
     std::string path() const { return assetName + "/" + name; }
     Bridging bridging() const { return {kind, longestGap ? *longestGap : defaultLongestGap(kind, spacing)}; }
-    TagInfo info() const { return {kind, unit, states}; }
+    TagInfo info() const {
+        return {kind, unit, states, kind == TagKind::Continuous ? bridging().longestGap : 0};
+    }
     /// The part of the plant it belongs to: the fact `system`, or the role's first word (`air_off_temp`:
     /// air).
     std::string system() const;

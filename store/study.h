@@ -36,6 +36,9 @@ struct Track {
 };
 
 /// A named set of golden limits: one GoldenLimits for each role.
+/// Setting: `yes` where samples of uncertain quality are missing to every expression.
+inline constexpr const char* kSoundDataOnly = "sound data only";
+
 struct LimitSet {
     std::int64_t id = 0;
     std::string name;
@@ -111,6 +114,7 @@ class Study {
     double valueAt(const Tag& tag, Instant t, Which which);
 
     // Tracks and spans.
+    std::vector<std::int64_t> derivedTags() const;  ///< ids of tags that were worked out
     std::vector<Track> tracks() const;
     std::optional<Track> trackNamed(const std::string& name) const;
     std::optional<Track> firstTrackOf(const std::string& kind) const;

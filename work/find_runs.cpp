@@ -19,7 +19,7 @@ void addBatchFacts(const std::vector<Span>& batches, Span& run) {
 }
 
 Names namesAboutRuns(const Study& study, const Span& run, const std::vector<Span>& all) {
-    Names names = study.catalog().namesFor(run.asset);
+    Names names = namesIn(study, run.asset);
     names.aboutSpan = true;
     names.facts["duration"] = ValueType::DurationValue;
     for (const Span& s : all)

@@ -68,15 +68,22 @@ void keepLimits(Study& study, const LimitSet& set) {
                  [&] { study.putLimitSet(set); });
 }
 
+LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which) {
+    const auto found = set.byRole.find(role);
+    if (found == set.byRole.end()) return;
+    limits_ = found->second;
+    golden_ = alignGolden(study, study.spans(set.track), set.goldenRuns, role, limits_.spec, which);
+}
+
+GoldenLimits LimitsOfRuns::of(std::int64_t run) const {
+    const bool golden =
+        std::any_of(golden_.begin(), golden_.end(), [&](const AlignedRun& a) { return a.run == run; });
+    return golden ? buildLimitsWithout(limits_.spec, golden_, run) : limits_;
+}
+
 GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run,
                        Which which) {
-    const auto found = set.byRole.find(role);
-    if (found == set.byRole.end()) return {};
-    if (std::find(set.goldenRuns.begin(), set.goldenRuns.end(), run) == set.goldenRuns.end())
-        return found->second;
-    const auto aligned =
-        alignGolden(study, study.spans(set.track), set.goldenRuns, role, found->second.spec, which);
-    return buildLimitsWithout(found->second.spec, aligned, run);
+    return LimitsOfRuns(study, set, role, which).of(run);
 }
 
 std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const ScreenSpec& spec, Which which,

@@ -24,6 +24,17 @@ struct ScreenedRun {
 GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run,
                        Which which = Which::Mended);
 
+/// The same for many runs of one role: the golden ones are read once.
+class LimitsOfRuns {
+  public:
+    LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which);
+    GoldenLimits of(std::int64_t run) const;
+
+  private:
+    GoldenLimits limits_;
+    std::vector<AlignedRun> golden_;
+};
+
 /// Screens every run of the set's track in every role; stops when `goOn` says no. In order of role, then run.
 std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const ScreenSpec& spec,
                                     Which which = Which::Mended,

@@ -4,7 +4,20 @@
 
 #include <algorithm>
 
+#include "work/limit_lines.h"
+
 namespace jacinth {
+namespace {
+
+constexpr Duration kLongestReach = 30 * kDay;  // a longer line is not followed beyond what is asked for
+
+bool usableBefore(const SeriesView& s, Instant t) {
+    for (std::size_t i = 0; i < s.size() && s.times[i] <= t; ++i)
+        if (s.usable(i)) return true;
+    return false;
+}
+
+}  // namespace
 
 StudyInputs::StudyInputs(Study& study, std::int64_t asset, TimeRange range, Duration lookBack, Which which)
     : study_(study), asset_(asset), range_(range), lookBack_(lookBack), which_(which) {}
@@ -25,10 +38,58 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
     const auto known = read_.find(tag.id);
     if (known != read_.end()) return known->second;
     const Summary whole = study_.samples().whole(tag.id);
-    const Series series = study_.read(tag, {range_.from - lookBack_, range_.to}, which_);
-    Signal signal = signalOf(series, tag.bridging(), whole.count ? whole.firstTime : range_.from);
+    // Lines reach over bad samples to the next usable one; what is held comes from the last usable one.
+    const Bridging bridging = tag.bridging();
+    const Duration gap =
+        bridging.kind == TagKind::Continuous ? std::min(bridging.longestGap, kLongestReach) : 0;
+    const TimeRange wanted{range_.from - lookBack_ - gap, range_.to + gap};
+    Series series = study_.read(tag, wanted, which_);
+    for (Duration back = kDay; bridging.kind != TagKind::Continuous && whole.count > 0 &&
+                               wanted.from > whole.firstTime && !usableBefore(series, wanted.from);
+         back *= 8) {
+        series = study_.read(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
+        if (wanted.from - back <= whole.firstTime) break;
+    }
+    if (study_.setting(kSoundDataOnly) == "yes")
+        for (Quality& q : series.quality)
+            if (q == Quality::Uncertain) q = Quality::Bad;
+    Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from);
     signal.states = tag.states;
     return read_.emplace(tag.id, std::move(signal)).first->second;
+}
+
+Result<std::vector<TimeRange>> StudyInputs::track(const std::string& name) {
+    const auto found = study_.trackNamed(name);
+    if (!found) return Error{fmt::format("there is no track `{}`", name)};
+    std::vector<TimeRange> out;
+    for (const Span& s : study_.spans(found->id))
+        if (s.asset == asset_ || s.asset == 0) out.push_back({s.start, s.end});
+    return out;
+}
+
+Result<LimitLines> StudyInputs::limits(const std::string& name, const std::string& tag, bool isPath) {
+    const auto set = study_.limitSetNamed(name);
+    if (!set) return Error{fmt::format("there are no golden limits `{}`", name)};
+    std::int64_t asset = asset_;
+    std::string role = tag;
+    if (isPath) {
+        const auto found = study_.catalog().tagAt(tag);
+        if (!found) return found.error();
+        asset = found->asset;
+        role = found->role;
+    }
+    if (!set->byRole.contains(role)) return Error{fmt::format("`{}` has no limits in `{}`", tag, name)};
+    return limitLines(study_, *set, role, asset, {range_.from - lookBack_, range_.to}, which_);
+}
+
+Names namesIn(const Study& study, std::int64_t asset) {
+    Names names = study.catalog().namesFor(asset);
+    for (const Track& t : study.tracks()) names.tracks.push_back(t.name);
+    for (const LimitSet& set : study.limitSets())
+        for (const auto& [role, limits] : set.byRole) names.limits[set.name].insert(role);
+    for (const std::int64_t id : study.derivedTags())
+        if (const Tag* t = study.catalog().tag(id); t && t->asset == asset) names.derived.insert(t->role);
+    return names;
 }
 
 std::vector<TimeRange> StudyInputs::covered() const {
@@ -58,7 +119,7 @@ Result<FleetExpression> compileForFleet(const Study& study, const std::string& t
     std::size_t most = 0;
     for (const Asset& asset : catalog.assets()) {
         if (!onlyAsset.empty() && asset.name != onlyAsset) continue;
-        const Names names = catalog.namesFor(asset.id);
+        const Names names = namesIn(study, asset.id);
         const auto expression = compileExpression(text, names);
         if (!expression) {
             if (names.roles.size() > most) {

@@ -14,6 +14,8 @@ class StudyInputs : public Inputs {
     StudyInputs(Study& study, std::int64_t asset, TimeRange range, Duration lookBack, Which which);
     Result<Signal> role(const std::string& name) override;
     Result<Signal> path(const std::string& name) override;
+    Result<std::vector<TimeRange>> track(const std::string& name) override;
+    Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath) override;
 
     /// Where every tag read so far has a value, within the range.
     std::vector<TimeRange> covered() const;
@@ -27,6 +29,9 @@ class StudyInputs : public Inputs {
     Which which_;
     std::map<std::int64_t, Signal> read_;
 };
+
+/// Everything an expression about this asset may name: its roles, all paths, derived tags, tracks, limits.
+Names namesIn(const Study& study, std::int64_t asset);
 
 /// An expression checked for every asset that can use it: all that have its roles, or, where it names only
 /// paths, the owners of those tags.

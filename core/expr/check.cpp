@@ -45,6 +45,17 @@ std::string nearest(const std::string& name, const std::vector<std::string>& kno
     return best.empty() ? std::string() : fmt::format("; nearest is `{}`", best);
 }
 
+/// What a call adds to the look-back of its arguments.
+Duration ownLookBack(const Node& n) {
+    const Window& w = n.window;
+    if (n.text == "elapsed" || w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
+    if (n.text == "delay") return std::min(kAllBefore, n.children[1]->duration);
+    if (n.text == "rising" || n.text == "falling") return 1;  // what was true just before
+    if (n.text != "ewma") return std::min(kAllBefore, w.duration);
+    return static_cast<Duration>(
+        std::min(kFadings * static_cast<double>(w.duration), static_cast<double>(kAllBefore)));
+}
+
 class Checker {
   public:
     Checker(const Names& names, Expression& out) : names_(names), out_(out) {}
@@ -59,11 +70,11 @@ class Checker {
             case NodeKind::Text:
                 return {ValueType::Text, {}};
             case NodeKind::Role:
-                return role(n.text, n.column);
+                return role(n.text, n.column, reach);
             case NodeKind::Path:
-                return path(n);
+                return path(n, reach);
             case NodeKind::Name:
-                return name(n);
+                return name(n, reach);
             case NodeKind::Negate:
                 return measure(*n.children[0], reach);
             case NodeKind::Not:
@@ -130,31 +141,33 @@ class Checker {
         return a.known && b.known ? a : Unit{};
     }
 
-    static Kind kindOf(const TagInfo& tag) {
+    Kind leaf(const TagInfo& tag, Duration reach) {
+        const Duration gap = std::min<Duration>(tag.longestGap, 30 * kDay);
+        out_.lookBack = std::max(out_.lookBack, std::min(kAllBefore, reach + windows_ * gap));
         return {tag.kind == TagKind::State ? ValueType::State : ValueType::Number, Unit::of(tag.unit)};
     }
 
-    Kind role(const std::string& text, int column) {
+    Kind role(const std::string& text, int column, Duration reach) {
         const auto found = names_.roles.find(text);
         if (found == names_.roles.end())
             fail(column, fmt::format("`{}` is no role of {}{}", text, names_.assetKind,
                                      nearest(text, keys(names_.roles))));
         out_.roles.insert(text);
-        return kindOf(found->second);
+        return leaf(found->second, reach);
     }
 
-    Kind path(const Node& n) {
+    Kind path(const Node& n, Duration reach) {
         const auto found = names_.paths.find(n.text);
         if (found == names_.paths.end())
             fail(n.column, fmt::format("`{}` is no tag{}", n.text, nearest(n.text, keys(names_.paths))));
         out_.paths.insert(n.text);
-        return kindOf(found->second);
+        return leaf(found->second, reach);
     }
 
-    Kind name(const Node& n) {
+    Kind name(const Node& n, Duration reach) {
         const auto found = names_.facts.find(n.text);
         if (found != names_.facts.end()) return {found->second, {}};
-        if (names_.derived.contains(n.text)) return role(n.text, n.column);
+        if (names_.derived.contains(n.text)) return role(n.text, n.column, reach);
         std::vector<std::string> known = keys(names_.facts);
         known.insert(known.end(), names_.derived.begin(), names_.derived.end());
         for (const std::string& f : functionNames()) known.push_back(f);
@@ -243,8 +256,11 @@ class Checker {
         window(n, *f);
         const Duration inner = reachOf(n, reach);
         std::vector<Kind> kinds;
+        const bool before = n.window.given() || n.text == "rising" || n.text == "falling";
+        if (before) ++windows_;
         for (std::size_t i = 0; i < n.children.size(); ++i)
             kinds.push_back(argument(*n.children[i], f->takes[i], inner, n));
+        if (before) --windows_;
         const std::size_t value = n.text == "if" ? 1 : 0;
         for (std::size_t i = value + 1; i < kinds.size(); ++i) {
             if (f->takes[i] != Takes::Measure) continue;
@@ -316,16 +332,10 @@ class Checker {
 
     static Duration reachOf(const Node& n, Duration reach) {
         const Window& w = n.window;
-        if (n.text == "elapsed" || w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
-        if (n.text == "ewma") {
-            const double all = kFadings * static_cast<double>(w.duration);
-            return all > static_cast<double>(kAllBefore)
-                       ? kAllBefore
-                       : further(reach, static_cast<Duration>(all), n.column);
-        }
         if (n.text == "delay" && n.children[1]->kind == NodeKind::DurationLiteral)
             return further(reach, n.children[1]->duration, n.children[1]->column);
-        return further(reach, w.duration, w.column);
+        further(0, w.duration, w.column);
+        return std::min(kAllBefore, reach + ownLookBack(n));
     }
 
     Kind argument(const Node& a, Takes takes, Duration reach, const Node& call) {
@@ -400,6 +410,7 @@ class Checker {
 
     const Names& names_;
     Expression& out_;
+    int windows_ = 0;  ///< around what is being checked: each looks at a line that began before it
 
   public:
     Expression finish(const Kind& kind) {
@@ -430,6 +441,15 @@ const char* typeName(ValueType type) {
 const std::vector<std::string>& trustGrades() {
     static const std::vector<std::string> grades{"sound", "fair", "doubtful", "unusable", "not judged"};
     return grades;
+}
+
+Duration lookBackOf(const Node& part) {
+    Duration inside = 0;
+    for (const NodePtr& c : part.children) inside = std::max(inside, lookBackOf(*c));
+    const Duration own = part.kind == NodeKind::Call  ? ownLookBack(part)
+                         : part.kind == NodeKind::For ? part.duration
+                                                      : 0;
+    return std::min(kAllBefore, inside + own);
 }
 
 Result<Expression> compileExpression(std::string_view text, const Names& names) {

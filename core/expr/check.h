@@ -19,6 +19,9 @@ struct TagInfo {
     TagKind kind = TagKind::Continuous;
     std::string unit;
     std::vector<std::string> states;  ///< by code, for a state tag
+    /// Over which a line is drawn, for a continuous tag: a figure between two samples depends on the one
+    /// before.
+    Duration longestGap = 0;
 };
 
 /// The names an expression may use: roles of the asset in question, paths of all tags, tracks, golden limits
@@ -53,6 +56,9 @@ struct Expression {
     Duration lookBack = 0;        ///< how far before a time its inputs are read; kAllBefore at most
     std::vector<Error> warnings;  ///< that do not hinder evaluation: unlike units compared
 };
+
+/// How far before a time the value of this part there depends on its tags; kAllBefore at most.
+Duration lookBackOf(const Node& part);
 
 /// Parses and checks. The error names its column, what was found, and the nearest name or the type that would
 /// fit.

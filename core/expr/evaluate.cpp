@@ -12,7 +12,7 @@ Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange r
         if (expression.type == ValueType::Condition) return Value(evaluator.condition(*expression.root));
         if (expression.type == ValueType::State) return Value(evaluator.state(*expression.root));
         if (expression.type == ValueType::Text) return Error{"a text alone has no value over time", 1};
-        return Value(evaluator.number(*expression.root));
+        return Value(evaluator.wholeNumber(*expression.root));
     } catch (const EvaluateError& e) {
         return e.error;
     }

@@ -72,7 +72,7 @@ class SpanEvaluator {
         if (n.text == "missing") return isMissing(value(*n.children[0]));
         if (f->gives == Gives::Condition) return atEnd(evaluator_.condition(n));
         if (f->looks != Looks::Nowhere || n.text == "elapsed" || n.text == "delay")
-            return signalAt(evaluator_.number(n), span_.end);
+            return signalAt(evaluator_.wholeNumber(n), span_.end);
         if (n.text == "least") return leastOf(arg(0), arg(1));
         if (n.text == "most") return mostOf(arg(0), arg(1));
         if (n.text == "clip") return leastOf(mostOf(arg(0), arg(1)), arg(2));

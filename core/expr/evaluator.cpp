@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/expr/reshape.h"
 
@@ -160,13 +161,64 @@ void Evaluator::goOnOrStop() const {
     if (goOn_ && !goOn_()) throw EvaluateError{{"cancelled"}};
 }
 
+namespace {
+void tagsIn(const Node& n, std::set<std::string>& out) {
+    if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name)
+        out.insert(keyOf(n));
+    for (const NodePtr& c : n.children) tagsIn(*c, out);
+}
+
+/// Is there more in it than sums, so that it must be worked out where each of its tags has a sample?
+bool isBent(const Node& n) {
+    if (n.kind == NodeKind::Call || n.kind == NodeKind::Multiply || n.kind == NodeKind::Divide ||
+        n.kind == NodeKind::Power)
+        return true;
+    return std::any_of(n.children.begin(), n.children.end(), [](const NodePtr& c) { return isBent(*c); });
+}
+
+/// Made of tags by arithmetic alone: its knots are the samples of its tags.
+bool isPlain(const Node& n) {
+    static const std::set<std::string> calls{"abs",   "sqrt", "exp",  "ln",    "log10", "sign", "round",
+                                             "floor", "ceil", "clip", "least", "most",  "delay"};
+    if (n.kind == NodeKind::Call && !calls.contains(n.text)) return false;
+    return std::all_of(n.children.begin(), n.children.end(), [](const NodePtr& c) { return isPlain(*c); });
+}
+}  // namespace
+
+template <typename Work>
+auto Evaluator::asWhole(const std::vector<const Node*>& parts, Work work) {
+    std::set<std::string> tags;
+    bool bent = false;
+    for (const Node* p : parts) {
+        tagsIn(*p, tags);
+        bent |= isBent(*p);
+    }
+    std::vector<Instant> grid;
+    std::string key;
+    if (tags.size() > 1 && bent)
+        for (const Node* p : parts) {
+            grid = withAlso(grid, inputTimes(*p));
+            key += keyOf(*p);
+        }
+    std::swap(grid, grid_);
+    std::swap(key, gridKey_);
+    auto out = work();
+    std::swap(grid, grid_);
+    std::swap(key, gridKey_);
+    return out;
+}
+
+Signal Evaluator::wholeNumber(const Node& n) {
+    return asWhole({&n}, [&] { return number(n); });
+}
+
 Signal Evaluator::number(const Node& n) {
     if (n.children.empty()) return makeNumber(n);
-    const std::string key = keyOf(n);
+    const std::string key = keyOf(n) + gridKey_;
     if (const auto known = numbers_.find(key); known != numbers_.end()) return known->second;
     goOnOrStop();
     Signal made = makeNumber(n);
-    if (const auto t = times_.find(key); t != times_.end() && t->second > 1) numbers_.emplace(key, made);
+    if (const auto t = times_.find(keyOf(n)); t != times_.end() && t->second > 1) numbers_.emplace(key, made);
     return made;
 }
 
@@ -225,10 +277,16 @@ Condition Evaluator::makeCondition(const Node& n) {
 }
 
 Condition Evaluator::compare(const Node& a, const Node& b, NodeKind kind) {
-    return compareWithZero(combine(number(a), number(b), difference), comparisonOf(kind));
+    return asWhole({&a, &b}, [&] {
+        return compareWithZero(combine(number(a), number(b), difference), comparisonOf(kind));
+    });
 }
 
 Signal Evaluator::tag(const Node& n) {
+    return withKnots(logged(n), grid_);
+}
+
+Signal Evaluator::logged(const Node& n) {
     const std::string key = keyOf(n);
     if (const auto known = numbers_.find(key); known != numbers_.end()) return known->second;
     Signal read = orThrow(n.kind == NodeKind::Path ? inputs_.path(n.text) : inputs_.role(n.text));
@@ -237,7 +295,7 @@ Signal Evaluator::tag(const Node& n) {
 }
 
 Signal Evaluator::state(const Node& n) {
-    if (n.kind != NodeKind::Call) return tag(n);
+    if (n.kind != NodeKind::Call) return logged(n);
     if (n.text == "trust") {
         const Node& of = *n.children[0];
         return orThrow(inputs_.trust(of.text, of.kind == NodeKind::Path));
@@ -266,19 +324,24 @@ Condition Evaluator::conditionCall(const Node& n) {
     if (n.text == "missing") return missing(first);
     if (n.text == "delay") return delayed(condition(first), n.children[1]->duration);
     if (n.text == "inside") return insideOf(track(first.text));
-    if (n.text == "stuck") {
-        const Signal x = number(first);
-        const Signal spread = n.window.samples > 0 ? overSamples(n, WindowFigure::Range, 0.5) : [&] {
-            Signal s = x;
-            s.values = slide(WindowFigure::Range, x, n.window.duration, x.times);
-            const auto count = slide(WindowFigure::Count, x, n.window.duration, x.times);
-            for (std::size_t i = 0; i < count.size(); ++i)
-                if (count[i] < 2) s.values[i] = kMissing;
-            return s;
-        }();
-        return zeroAtKnots(spread);
-    }
+    if (n.text == "stuck") return stuck(n);
     return beyondLimits(n);
+}
+
+Condition Evaluator::stuck(const Node& n) {
+    const Node& of = *n.children[0];
+    const Signal x = wholeNumber(of);
+    const Samples samples = samplesFor(of, x);
+    if (n.window.samples > 0)
+        return zeroAtKnots(slideSamples(WindowFigure::Range, x, samples, n.window.samples, samples.times));
+    Signal spread;
+    spread.times =
+        withAlso(withDelayed(samples.times, n.window.duration, range_.to), {reach_.from + lookBackOf(n)});
+    spread.values = slide(WindowFigure::Range, x, n.window.duration, spread.times, 0.5, &samples);
+    const auto count = slide(WindowFigure::Count, x, n.window.duration, spread.times, 0.5, &samples);
+    for (std::size_t i = 0; i < count.size(); ++i)
+        if (count[i] < 2) spread.values[i] = kMissing;
+    return zeroAtKnots(spread);
 }
 
 Condition Evaluator::missing(const Node& n) {
@@ -294,7 +357,7 @@ Condition Evaluator::missing(const Node& n) {
         case NodeKind::Multiply:
         case NodeKind::Divide:
         case NodeKind::Power:
-            return isMissing(number(n));
+            return isMissing(wholeNumber(n));
         case NodeKind::Call:
             break;
         default:
@@ -304,7 +367,7 @@ Condition Evaluator::missing(const Node& n) {
     if (f->gives == Gives::Condition) return isUnknown(condition(n));
     if (f->gives == Gives::State) return isMissing(state(n));
     if (n.text == "delay") return delayed(missing(*n.children[0]), n.children[1]->duration);
-    return isMissing(number(n));
+    return isMissing(wholeNumber(n));
 }
 
 Condition Evaluator::beyondLimits(const Node& n) {
@@ -326,13 +389,16 @@ Signal Evaluator::call(const Node& n) {
     if (n.text == "smooth") {
         Signal out = arg(0);
         if (out.constant) return out;
-        out.values = slideSmooth(out, n.window.duration, out.times);
+        const std::vector<Instant> at = withAlso(out.times, knotsFor(n, out.stepped));
+        const std::vector<double> values = slideSmooth(out, n.window.duration, at);
+        out.times = at;
+        out.values = values;
         out.begins += n.window.duration;
         return out;
     }
     if (n.text == "ewma") {
         const Signal x = arg(0);
-        return x.constant ? x : fadingMean(x, n.window.duration);
+        return x.constant ? x : fadingMean(withKnots(x, grid_), n.window.duration);
     }
     if (n.window.given()) return windowed(n);
     if (n.text == "least" || n.text == "most")
@@ -369,14 +435,43 @@ Signal Evaluator::windowed(const Node& n) {
     if (x.constant) return constantSignal(x.values[0] * toHours(n.window.duration));
     if (n.window.duration == 0) return windowedByTrack(figure, n, x, q);
     Signal out;
+    const Node& of = *n.children[0];
+    const bool byTime = figure == WindowFigure::Mean || figure == WindowFigure::Integral;
+    const Samples samples = byTime || knotsAreSamples(of) ? Samples{} : samplesFor(of, x);
     // What is weighted by time changes along lines between these knots, also of held values; a figure over
-    // samples jumps.
-    out.stepped = x.stepped && figure != WindowFigure::Mean && figure != WindowFigure::Integral;
+    // samples jumps where one enters or leaves.
+    out.stepped = !byTime && hasHeld(of);
     out.states = x.states;
     out.begins = x.begins + n.window.duration;
-    out.times = x.stepped ? withDelayed(x.times, n.window.duration, range_.to) : x.times;
-    out.values = slide(figure, x, n.window.duration, out.times, q);
+    const bool edges = x.stepped || out.stepped;
+    const std::vector<Instant>& changes = knotsAreSamples(of) || byTime ? x.times : samples.times;
+    out.times =
+        withAlso(edges ? withDelayed(changes, n.window.duration, range_.to) : changes, knotsFor(n, edges));
+    out.values =
+        slide(figure, x, n.window.duration, out.times, q, byTime || knotsAreSamples(of) ? nullptr : &samples);
     return out;
+}
+
+bool Evaluator::knotsAreSamples(const Node& n) const {
+    return grid_.empty() && isPlain(n);
+}
+
+bool Evaluator::hasHeld(const Node& n) {
+    if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name)
+        return tag(n).stepped;
+    return std::any_of(n.children.begin(), n.children.end(), [&](const NodePtr& c) { return hasHeld(*c); });
+}
+
+std::vector<Instant> Evaluator::knotsFor(const Node& n, bool held) {
+    std::vector<Instant> out = grid_;
+    if (!knotsAreSamples(*n.children[0])) out = withAlso(out, inputTimes(*n.children[0]));
+    // What is held needs a knot where it is first known, or a short range would not know it.
+    if (held) out = withAlso(out, {reach_.from + lookBackOf(n)});
+    return out;
+}
+
+Samples Evaluator::samplesFor(const Node& n, const Signal& x) {
+    return knotsAreSamples(n) ? samplesOf(x) : samplesAt(x, inputTimes(n));
 }
 
 Signal Evaluator::windowedByTrack(WindowFigure figure, const Node& n, const Signal& x, double q) {
@@ -392,14 +487,16 @@ Signal Evaluator::windowedByTrack(WindowFigure figure, const Node& n, const Sign
     out.states = x.states;
     out.begins = x.begins;
     if (x.stepped && range_.to > reach_.from) more.push_back(range_.to);
-    out.times = withAlso(x.times, std::move(more));
-    out.values = slideFrom(figure, x, startsOf(ranges, out.times, since), out.times, q);
+    out.times = withAlso(withAlso(x.times, grid_), std::move(more));
+    const bool byTime = figure == WindowFigure::Mean || figure == WindowFigure::Integral;
+    const Samples samples = byTime ? Samples{} : samplesFor(*n.children[0], x);
+    out.values = slideFrom(figure, x, startsOf(ranges, out.times, since), out.times, q, &samples);
     return out;
 }
 
 std::vector<Instant> Evaluator::inputTimes(const Node& n) {
     if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name) {
-        const Signal s = tag(n);
+        const Signal s = logged(n);
         std::vector<Instant> out;
         for (std::size_t i = 0; i < s.times.size(); ++i)
             if (std::isfinite(s.values[i])) out.push_back(s.times[i]);
@@ -407,11 +504,16 @@ std::vector<Instant> Evaluator::inputTimes(const Node& n) {
     }
     std::vector<Instant> out;
     for (const NodePtr& c : n.children) out = withAlso(out, inputTimes(*c));
+    if (n.kind == NodeKind::Call && n.text == "delay")
+        for (Instant& t : out) t += n.children[1]->duration;
     return out;
 }
 
 Signal Evaluator::overSamples(const Node& n, WindowFigure figure, double q) {
-    return slideSamples(figure, number(*n.children[0]), n.window.samples, q);
+    const Signal x = number(*n.children[0]);
+    if (x.constant) return constantSignal(kMissing);
+    const Samples samples = samplesFor(*n.children[0], x);
+    return slideSamples(figure, x, samples, n.window.samples, withAlso(x.times, grid_), q);
 }
 
 Signal Evaluator::ofCondition(const Node& n) {
@@ -428,7 +530,7 @@ Signal Evaluator::ofCondition(const Node& n) {
         for (const Instant t : inputTimes(*n.children[0]))
             if (t >= known) sampled.times.push_back(t), sampled.values.push_back(signalAt(x, t));
         if (figure == WindowFigure::Mean) {
-            out = slideSamples(figure, sampled, n.window.samples);
+            out = slideSamples(figure, sampled, samplesOf(sampled), n.window.samples, sampled.times);
         } else {
             std::vector<Instant> starts;
             const auto all = static_cast<std::size_t>(n.window.samples);
@@ -440,7 +542,12 @@ Signal Evaluator::ofCondition(const Node& n) {
         }
     } else if (n.window.duration > 0) {
         out.begins = known + n.window.duration;
-        out.times = withDelayed(c.times, n.window.duration, range_.to);
+        std::vector<Instant> changes{known};
+        for (const Instant t : c.times)
+            if (t > known) changes.push_back(t);
+        // Where a part is unknown the share bends between these: the samples are knots too.
+        out.times = withAlso(withDelayed(changes, n.window.duration, range_.to), grid_);
+        out.times = withAlso(withAlso(out.times, inputTimes(*n.children[0])), {reach_.from + lookBackOf(n)});
         if (out.times.empty() || out.times.back() < range_.to) out.times.push_back(range_.to);
         out.values = slide(figure, x, n.window.duration, out.times);
     } else {
@@ -491,7 +598,7 @@ double Evaluator::aggregate(const Node& n) {
         return static_cast<double>(
             std::count_if(all.begin(), all.end(), [&](const TimeRange& t) { return r.contains(t.from); }));
     }
-    Signal x = number(*n.children[0]);
+    Signal x = wholeNumber(*n.children[0]);
     if (x.constant) {
         if (n.text == "integral") return x.values[0] * toHours(r.length());
         return x.values[0];
@@ -499,7 +606,8 @@ double Evaluator::aggregate(const Node& n) {
     // A span holds its first moment too: the window (from − 1 ns, to].
     x.begins = std::min(x.begins, r.from - 1);
     const bool byTime = n.text == "mean" || n.text == "integral";
-    return slide(figureOf(n.text), x, r.length() + (byTime ? 0 : 1), {r.to}, levelOf(n))[0];
+    const Samples samples = byTime ? Samples{} : samplesFor(*n.children[0], x);
+    return slide(figureOf(n.text), x, r.length() + (byTime ? 0 : 1), {r.to}, levelOf(n), &samples)[0];
 }
 
 }  // namespace jacinth

@@ -27,7 +27,7 @@ class Evaluator {
     /// Says which parts of the tree appear more than once. Call before evaluating it.
     void prepare(const Node& root);
 
-    Signal number(const Node& n);  ///< of numbers and durations
+    Signal wholeNumber(const Node& n);  ///< of numbers and durations
     Condition condition(const Node& n);
     Signal state(const Node& n);
     /// A window function without a window of its own, over all of the range.
@@ -35,6 +35,7 @@ class Evaluator {
     TimeRange range() const { return range_; }
 
   private:
+    Signal number(const Node& n);
     Signal makeNumber(const Node& n);
     Condition makeCondition(const Node& n);
     Signal call(const Node& n);
@@ -45,11 +46,24 @@ class Evaluator {
     Signal windowed(const Node& n);
     Signal windowedByTrack(WindowFigure figure, const Node& n, const Signal& x, double q);
     Signal overSamples(const Node& n, WindowFigure figure, double q);
+    Condition stuck(const Node& n);
     Signal ofCondition(const Node& n);
     Signal countOfTrack(const Node& n);
     Condition compare(const Node& a, const Node& b, NodeKind kind);
-    Signal tag(const Node& n);
+    Signal tag(const Node& n);     ///< with knots where the other tags of the number have samples
+    Signal logged(const Node& n);  ///< as it was read
+    bool knotsAreSamples(const Node& n) const;
+    /// Where the tags of this part have samples, later by what `delay` says.
     std::vector<Instant> inputTimes(const Node& n);
+    /// The samples of a part that figures are over: its knots, or what it reads at inputTimes.
+    Samples samplesFor(const Node& n, const Signal& x);
+    /// Knots of a window figure besides those where its input changes.
+    std::vector<Instant> knotsFor(const Node& n, bool held);
+    bool hasHeld(const Node& n);  ///< is any tag of it stepped?
+    /// Works out a number as a whole: everything in it is taken at the union of its tags' sample times, and
+    /// is linear (or held) between these.
+    template <typename Work>
+    auto asWhole(const std::vector<const Node*>& parts, Work work);
     std::vector<TimeRange> track(const std::string& name);
     void goOnOrStop() const;
 
@@ -57,6 +71,8 @@ class Evaluator {
     TimeRange range_;
     TimeRange reach_;  ///< the range and the look-back before it
     std::function<bool()> goOn_;
+    std::vector<Instant> grid_;  ///< samples of all tags of the number being worked out, where it has several
+    std::string gridKey_;
     std::map<std::string, int> times_;  ///< how often each part of the tree appears, by its text
     std::map<std::string, Signal> numbers_;
     std::map<std::string, Condition> conditions_;

@@ -2,6 +2,8 @@
 // what the definition says there.
 #include <gtest/gtest.h>
 
+#include <array>
+#include <map>
 #include <random>
 
 #include "core/expr/evaluate.h"
@@ -139,6 +141,141 @@ TEST_P(Meaning, StretchesAreWhereItIsTrueAndNothingElse) {
             total += r.length();
         }
     EXPECT_EQ(total, range.length());
+}
+
+/// Gives the tags as they are read for a stretch: cut to it and what its edges depend on.
+class CutInputs : public Inputs {
+  public:
+    explicit CutInputs(TimeRange read) : read_(read) {}
+    Result<Signal> role(const std::string& name) override {
+        const RandomTag& tag = tags.at(name);
+        Series cut;
+        const auto& all = tag.series;
+        // Lines reach over bad samples to the next usable one; what is held comes from the last usable one.
+        const Duration gap = tag.bridging.kind == TagKind::Continuous ? tag.bridging.longestGap : 0;
+        std::size_t a = firstNotBefore(all.times, read_.from - gap);
+        const std::size_t b = firstNotBefore(all.times, read_.to + gap);
+        while (a > 0 && (a == all.size() || all.times[a] > read_.from - gap || !all.view().usable(a))) --a;
+        for (std::size_t i = a; i < std::min(all.size(), b + 1); ++i)
+            cut.push(all.times[i], all.values[i], all.view().qualityAt(i));
+        Signal s = signalOf(cut, tag.bridging, all.times.front());
+        s.states = {"low", "high"};
+        return s;
+    }
+    Result<Signal> path(const std::string& name) override { return role(name); }
+    Result<std::vector<TimeRange>> track(const std::string&) override {
+        return std::vector<TimeRange>{{3000 * kSecond, 3500 * kSecond}, {9000 * kSecond, 9100 * kSecond}};
+    }
+    std::map<std::string, RandomTag> tags;
+
+  private:
+    TimeRange read_;
+};
+
+/// One random expression of numbers (depth bounded), and one of conditions.
+std::string randomNumber(std::mt19937& random, int depth);
+std::string randomCondition(std::mt19937& random, int depth) {
+    const auto n = [&] { return randomNumber(random, depth - 1); };
+    if (depth <= 0) return random() % 2 ? "@x > 1" : "@s <= 2";
+    const auto c = [&] { return randomCondition(random, depth - 1); };
+    switch (random() % 10) {
+        case 0:
+            return n() + " > " + n();
+        case 1:
+            return n() + " between -3 and " + n();
+        case 2:
+            return "(" + c() + " and " + c() + ")";
+        case 3:
+            return "(" + c() + " or not " + c() + ")";
+        case 4:
+            return "(" + c() + " for 90s)";
+        case 5:
+            return random() % 2 ? "missing(@x + @y)" : "missing(@s)";
+        case 6:
+            return "stuck(@s over 4m)";
+        case 7:
+            return "inside(\"Stops\")";
+        case 8:
+            return "rising(" + c() + ")";
+        default:
+            return n() + " < 2";
+    }
+}
+std::string randomNumber(std::mt19937& random, int depth) {
+    if (depth <= 0) return std::array<const char*, 4>{"@x", "@y", "@s", "2.5"}[random() % 4];
+    const auto n = [&] { return randomNumber(random, depth - 1); };
+    static const std::array<const char*, 14> windows{"mean",   "median", "min",   "max",   "range",
+                                                     "sum",    "sd",     "count", "slope", "integral",
+                                                     "change", "rate",   "first", "last"};
+    switch (random() % 10) {
+        case 0:
+            return "(" + n() + " + " + n() + ")";
+        case 1:
+            return "(" + n() + " * 0.5 - " + n() + ")";
+        case 2:
+            return "clip(" + n() + ", -4, 4)";
+        case 3:
+            return "if(" + randomCondition(random, depth - 1) + ", " + n() + ", " + n() + ")";
+        case 4:
+            return "fill(" + n() + ", 1)";
+        case 5:
+        case 6:
+            return "share(" + randomCondition(random, depth - 1) + " over 6m)";
+        case 7:
+            return "quantile(" + n() + ", 0.8 over 5m)";
+        default:
+            return std::string(windows[random() % windows.size()]) + "(" + n() + " over " +
+                   (random() % 3 ? "7m" : "5 samples") + ")";
+    }
+}
+
+/// The whole record at once, and only what one moment needs: the same value there.
+TEST_P(Meaning, TheWholeRecordAndOneMomentAgree) {
+    std::mt19937 random(GetParam() + 600);
+    const TimeRange record{0, 40000 * kSecond};
+    std::map<std::string, RandomTag> tags{
+        {"x", randomTag(random, false)}, {"y", randomTag(random, false)}, {"s", randomTag(random, true)}};
+    Names names;
+    for (const auto& [role, tag] : tags)
+        names.roles[role] = {
+            tag.bridging.kind, "", {}, tag.bridging.kind == TagKind::Continuous ? 5 * kMinute : 0};
+    names.tracks = {"Stops"};
+    int compared = 0;
+    for (int round = 0; round < 120; ++round) {
+        const bool asCondition = round % 2 == 0;
+        const std::string text = asCondition ? randomCondition(random, 3) : randomNumber(random, 3);
+        const auto e = compileExpression(text, names);
+        ASSERT_TRUE(e) << text << ": " << e.error().message;
+        CutInputs whole(record);
+        whole.tags = tags;
+        const auto all = evaluate(*e, whole, record);
+        ASSERT_TRUE(all) << text;
+        for (int i = 0; i < 6; ++i) {
+            // At samples: between them a figure is drawn on, which needs the sample after.
+            std::vector<std::string> used(e->roles.begin(), e->roles.end());
+            if (used.empty()) break;
+            const Series& of = tags[used[random() % used.size()]].series;
+            const std::size_t place = 100 + random() % 250;
+            if (!of.view().usable(place)) continue;
+            const Instant t = of.times[place];
+            CutInputs moment({t - e->lookBack, t + 1});
+            moment.tags = tags;
+            const auto one = evaluate(*e, moment, {t, t + 1});
+            ASSERT_TRUE(one) << text;
+            ++compared;
+            if (asCondition) {
+                EXPECT_EQ(truthAt(std::get<Condition>(*all), t), truthAt(std::get<Condition>(*one), t))
+                    << text << " at " << t;
+                continue;
+            }
+            const double a = signalAt(std::get<Signal>(*all), t), b = signalAt(std::get<Signal>(*one), t);
+            if (std::isnan(a) || std::isnan(b))
+                EXPECT_EQ(std::isnan(a), std::isnan(b)) << text << " at " << t << ": " << a << " " << b;
+            else
+                EXPECT_NEAR(a, b, 1e-6 * (1 + std::abs(a))) << text << " at " << t;
+        }
+    }
+    EXPECT_GT(compared, 500);
 }
 
 INSTANTIATE_TEST_SUITE_P(Seeds, Meaning, ::testing::Range(1U, 7U));

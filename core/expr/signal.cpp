@@ -126,6 +126,17 @@ Signal transform(Signal a, const std::function<double(double)>& f) {
     return a;
 }
 
+Signal withKnots(const Signal& x, const std::vector<Instant>& times) {
+    if (x.constant || times.empty()) return x;
+    Signal out = x;
+    out.times = unionOf(x.times, times);
+    out.values.clear();
+    out.values.reserve(out.times.size());
+    Walker walk(x);
+    for (const Instant t : out.times) out.values.push_back(walk.at(t));
+    return out;
+}
+
 double signalAt(const Signal& s, Instant t) {
     if (s.constant) return s.values[0];
     const std::size_t next = std::upper_bound(s.times.begin(), s.times.end(), t) - s.times.begin();

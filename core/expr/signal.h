@@ -31,6 +31,10 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
 Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f);
 Signal transform(Signal a, const std::function<double(double)>& f);
 
+/// x with knots at these times too, where its line or held value goes on. A knot before the first has no
+/// value.
+Signal withKnots(const Signal& x, const std::vector<Instant>& times);
+
 /// Value at t by the signal's own reading (see Signal).
 double signalAt(const Signal& s, Instant t);
 

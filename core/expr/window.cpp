@@ -68,21 +68,6 @@ class Cumulative {
     std::vector<Duration> covered_;
 };
 
-/// The samples of a signal: knots with a value.
-struct Samples {
-    std::vector<Instant> times;
-    std::vector<double> values;
-};
-Samples samplesOf(const Signal& x) {
-    Samples out;
-    for (std::size_t i = 0; i < x.times.size(); ++i)
-        if (std::isfinite(x.values[i])) {
-            out.times.push_back(x.times[i]);
-            out.values.push_back(x.values[i]);
-        }
-    return out;
-}
-
 /// Something that samples enter at the right and leave at the left: [left, right) of the samples.
 class Slider {
   public:
@@ -281,9 +266,10 @@ constexpr double kHourNs = static_cast<double>(kHour);
 /// record and is at least half covered.
 template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
-                              Start start) {
+                              const Samples* given, Start start) {
     const Cumulative sums(x);
-    const Samples samples = byTime(figure) ? Samples{} : samplesOf(x);
+    const Samples own = byTime(figure) || given ? Samples{} : samplesOf(x);
+    const Samples& samples = given ? *given : own;
     const auto slider = byTime(figure) ? nullptr : sliderFor(figure, samples, q);
     std::vector<double> out;
     out.reserve(at.size());
@@ -315,43 +301,67 @@ std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::v
 
 }  // namespace
 
+Samples samplesOf(const Signal& x) {
+    Samples out;
+    out.times.reserve(x.times.size());
+    out.values.reserve(x.times.size());
+    for (std::size_t i = 0; i < x.times.size(); ++i)
+        if (std::isfinite(x.values[i])) {
+            out.times.push_back(x.times[i]);
+            out.values.push_back(x.values[i]);
+        }
+    return out;
+}
+
+Samples samplesAt(const Signal& x, const std::vector<Instant>& times) {
+    Samples out;
+    const Signal at = withKnots(x, times);
+    std::size_t i = 0;
+    for (const Instant t : times) {
+        while (i < at.times.size() && at.times[i] < t) ++i;
+        if (i == at.times.size() || at.times[i] != t || !std::isfinite(at.values[i])) continue;
+        out.times.push_back(t);
+        out.values.push_back(at.values[i]);
+    }
+    return out;
+}
+
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
-                          const std::vector<Instant>& at, double q) {
-    return slideOver(figure, x, at, q, [&](std::size_t i) { return at[i] - width; });
+                          const std::vector<Instant>& at, double q, const Samples* samples) {
+    return slideOver(figure, x, at, q, samples, [&](std::size_t i) { return at[i] - width; });
 }
 
 std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,
-                              const std::vector<Instant>& at, double q) {
-    return slideOver(figure, x, at, q, [&](std::size_t i) { return starts[i]; });
+                              const std::vector<Instant>& at, double q, const Samples* samples) {
+    return slideOver(figure, x, at, q, samples, [&](std::size_t i) { return starts[i]; });
 }
 
-Signal slideSamples(WindowFigure figure, const Signal& x, int samples, double q) {
-    const Samples s = samplesOf(x);
+Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
+                    const std::vector<Instant>& at, double q) {
     const auto n = static_cast<std::size_t>(samples);
     const Cumulative sums(x);
-    const auto slider = sliderFor(figure, s, q);
+    const auto slider = sliderFor(figure, all, q);
+    const Signal knots = withKnots(x, at);
     Signal out;
     out.stepped = x.stepped;
     out.begins = x.begins;
-    std::size_t i = 0, from = 0, to = 0;
-    for (std::size_t k = 0; k < x.times.size(); ++k) {
-        out.times.push_back(x.times[k]);
-        if (!std::isfinite(x.values[k])) {
-            out.values.push_back(kMissing);
-            continue;
-        }
-        ++i;
+    out.times = at;
+    std::size_t i = 0, k = 0, from = 0, to = 0;
+    for (const Instant t : at) {
+        while (i < all.times.size() && all.times[i] <= t) ++i;
+        while (k < knots.times.size() && knots.times[k] < t) ++k;
+        const bool known = k < knots.times.size() && knots.times[k] == t && std::isfinite(knots.values[k]);
         if (i < n) {
-            slider->moveTo(0, i);
             out.values.push_back(kMissing);
         } else if (figure == WindowFigure::Integral) {
-            const auto upper = sums.upTo(s.times[i - 1], to), lower = sums.upTo(s.times[i - n], from);
+            const auto upper = sums.upTo(all.times[i - 1], to), lower = sums.upTo(all.times[i - n], from);
             const double area = static_cast<double>(upper.area - lower.area);
-            out.values.push_back((area + sums.base() * static_cast<double>(upper.covered - lower.covered)) /
-                                 kHourNs);
+            const double figureThere =
+                (area + sums.base() * static_cast<double>(upper.covered - lower.covered)) / kHourNs;
+            out.values.push_back(known ? figureThere : kMissing);
         } else {
             slider->moveTo(i - n, i);
-            out.values.push_back(slider->figure());
+            out.values.push_back(known ? slider->figure() : kMissing);
         }
     }
     return out;

@@ -23,6 +23,14 @@ enum class WindowFigure {
     Quantile,
 };
 
+/// The samples that figures are over.
+struct Samples {
+    std::vector<Instant> times;
+    std::vector<double> values;
+};
+Samples samplesOf(const Signal& x);                                     ///< its knots with a value
+Samples samplesAt(const Signal& x, const std::vector<Instant>& times);  ///< where it has a value
+
 /// The figure at each of the rising times in `at`, over (t − width, t].
 /// Mean and integral are weighted by time: trapezoid where the signal is continuous, hold where it is
 /// stepped; the integral is in value × h. The others are over the samples (knots with a value) in the window.
@@ -30,16 +38,18 @@ enum class WindowFigure {
 /// sample less the first, rate that divided by their distance, per hour. Quantile `q` is Hyndman & Fan's
 /// type 7. NaN where the window reaches before `x.begins` or less than half is covered.
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
-                          const std::vector<Instant>& at, double q = 0.5);
+                          const std::vector<Instant>& at, double q = 0.5, const Samples* samples = nullptr);
 
 /// The same over (starts[i], at[i]], starts rising too; NaN where a start is kNoInstant. A window of no
 /// length is NaN.
 std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,
-                              const std::vector<Instant>& at, double q = 0.5);
+                              const std::vector<Instant>& at, double q = 0.5,
+                              const Samples* samples = nullptr);
 
 /// The same over the last `samples` samples, the one at t included. Unweighted, but for the integral, which
-/// is from the first of them to the last. Evaluated at x's own samples.
-Signal slideSamples(WindowFigure figure, const Signal& x, int samples, double q = 0.5);
+/// is from the first of them to the last. Evaluated at each time in `at`; NaN where x is.
+Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
+                    const std::vector<Instant>& at, double q = 0.5);
 
 /// A condition as a number: 1 true, 0 false, NaN unknown, from `begins` to `ends`.
 Signal asNumber(const Condition& c, Instant begins, Instant ends);

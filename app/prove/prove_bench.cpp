@@ -36,6 +36,12 @@ ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(th
 
 void ProveBench::buildMiddle() {
     editor_ = new RuleEditor(session_);
+    help_ = makeLabel("@ for a role, ` for any tag, Ctrl+Space for what fits", "second");
+    help_->setObjectName("ruleHelp");
+    help_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    connect(editor_, &RuleEditor::helpChanged, this, [this](const QString& text) {
+        help_->setText(text.isEmpty() ? "@ for a role, ` for any tag, Ctrl+Space for what fits" : text);
+    });
     state_ = makeLabel("", "second");
     state_->setObjectName("ruleState");
     leadUpState_ = makeLabel("", "second");
@@ -71,6 +77,7 @@ void ProveBench::buildMiddle() {
     column->setSpacing(6);
     column->addLayout(top);
     column->addWidget(editor_);
+    column->addWidget(help_);
     column->addLayout(head);
     column->addWidget(leadUp_, 1);
     column->addLayout(tables);
@@ -193,6 +200,8 @@ void ProveBench::checkText() {
     editor_->setErrorColumn(0);
     setRole(state_, "good");
     state_->setText(QString("valid on %1 assets").arg(fleet->byAsset.size()));
+    if (const auto& warnings = fleet->byAsset.front().second.warnings; !warnings.empty())
+        help_->setText(QString::fromStdString(warnings.front().message));
     prove_->setEnabled(true);
     roles_.assign(fleet->byAsset.front().second.roles.begin(), fleet->byAsset.front().second.roles.end());
     showLeadUp();

@@ -33,6 +33,7 @@ class ProveBench : public Bench {
     std::optional<ProveSpec> specFromFields();
 
     RuleEditor* editor_;
+    QLabel* help_;
     QLabel* state_;
     QLabel* leadUpState_;
     LeadUpPlot* leadUp_;

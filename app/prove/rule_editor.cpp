@@ -2,7 +2,9 @@
 
 #include <QFontDatabase>
 
+#include "app/plot/time_plot.h"
 #include "core/expr/ast.h"
+#include "work/study_inputs.h"
 
 namespace jacinth::app {
 
@@ -79,7 +81,11 @@ class RuleEditor::Colours : public QSyntaxHighlighter {
 };
 
 RuleEditor::RuleEditor(Session& session, QWidget* parent)
-    : QPlainTextEdit(parent), session_(session), colours_(new Colours(document(), session)) {
+    : QPlainTextEdit(parent),
+      session_(session),
+      colours_(new Colours(document(), session)),
+      completer_(new QCompleter(this)),
+      offers_(new QStandardItemModel(this)) {
     setObjectName("ruleEditor");
     setAccessibleName("Rule");
     QFont font = QFontDatabase::systemFont(QFontDatabase::FixedFont);
@@ -89,7 +95,108 @@ RuleEditor::RuleEditor(Session& session, QWidget* parent)
     setTabChangesFocus(true);
     setFixedHeight(64);
     setPlaceholderText("mean(@bearing_vibration over 2h) > 2.75 for 20m");
+    completer_->setWidget(this);
+    completer_->setModel(offers_);
+    completer_->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
+    completer_->setMaxVisibleItems(9);
+    auto* popup = new QTreeView;
+    popup->setObjectName("ruleOffers");
+    popup->setHeaderHidden(true);
+    popup->setRootIsDecorated(false);
+    popup->setUniformRowHeights(true);
+    completer_->setPopup(popup);
+    connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, &RuleEditor::take);
+    connect(this, &QPlainTextEdit::cursorPositionChanged, this, &RuleEditor::showHelp);
+    connect(&session, &Session::studyChanged, this, [this] { names_.reset(); });
     connect(&session, &Session::themeChanged, this, [this] { colours_->rehighlight(); });
+}
+
+int RuleEditor::caret() const {
+    return static_cast<int>(toPlainText().left(textCursor().position()).toUcs4().size());
+}
+
+const Names& RuleEditor::names() {
+    const std::int64_t asset = session_.view().asset();
+    if (!names_ || names_->first != asset) names_ = std::pair(asset, namesIn(session_.study(), asset));
+    return names_->second;
+}
+
+void RuleEditor::offer(bool asked) {
+    const Completions found = completeAt(toPlainText().toStdString(), caret(), names());
+    const int length = caret() - found.from;
+    QAbstractItemView* popup = completer_->popup();
+    if (found.offers.empty() || (!asked && length < 1)) return popup->hide();
+    from_ = found.from;
+    offers_->clear();
+    for (const Completion& c : found.offers) {
+        auto* says = new QStandardItem(QString::fromStdString(c.says));
+        says->setForeground(session_.theme().second);
+        offers_->appendRow({new QStandardItem(QString::fromStdString(c.insert)), says});
+    }
+    auto* tree = static_cast<QTreeView*>(popup);
+    completer_->setCompletionPrefix({});
+    tree->resizeColumnToContents(0);
+    tree->resizeColumnToContents(1);
+    QRect where = cursorRect();
+    where.setWidth(std::clamp(tree->columnWidth(0) + tree->columnWidth(1) + 28, 240, width() - where.left()));
+    completer_->complete(where);
+}
+
+void RuleEditor::take(const QModelIndex& offered) {
+    if (!offered.isValid()) return;
+    const QString insert = offered.sibling(offered.row(), 0).data().toString();
+    QTextCursor cursor = textCursor();
+    const QString before = toPlainText().left(cursor.position());
+    const QList<uint> kept = before.toUcs4().mid(0, from_);
+    const auto start =
+        QString::fromUcs4(reinterpret_cast<const char32_t*>(kept.constData()), kept.size()).size();
+    cursor.setPosition(static_cast<int>(start), QTextCursor::KeepAnchor);
+    cursor.insertText(insert);
+    setTextCursor(cursor);
+    completer_->popup()->hide();
+}
+
+void RuleEditor::keyPressEvent(QKeyEvent* event) {
+    QAbstractItemView* popup = completer_->popup();
+    if (popup->isVisible()) {
+        const QModelIndex chosen = popup->currentIndex();
+        if (event->key() == Qt::Key_Tab) return take(chosen.isValid() ? chosen : popup->model()->index(0, 0));
+        if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && chosen.isValid())
+            return take(chosen);
+        if (event->key() == Qt::Key_Escape) return popup->hide();
+    }
+    if (event->key() == Qt::Key_Space && event->modifiers() & Qt::ControlModifier) return offer(true);
+    const int before = document()->revision();
+    QPlainTextEdit::keyPressEvent(event);
+    if (document()->revision() != before)
+        offer(false);
+    else if (popup->isVisible() && !event->text().isEmpty())
+        popup->hide();
+}
+
+void RuleEditor::focusOutEvent(QFocusEvent* event) {
+    if (event->reason() != Qt::PopupFocusReason && !completer_->popup()->isActiveWindow())
+        completer_->popup()->hide();
+    QPlainTextEdit::focusOutEvent(event);
+}
+
+bool RuleEditor::focusNextPrevChild(bool next) {
+    return !completer_->popup()->isVisible() && QPlainTextEdit::focusNextPrevChild(next);
+}
+
+bool RuleEditor::canInsertFromMimeData(const QMimeData* source) const {
+    return source->hasFormat(kTagMime) || QPlainTextEdit::canInsertFromMimeData(source);
+}
+
+void RuleEditor::insertFromMimeData(const QMimeData* source) {
+    if (!source->hasFormat(kTagMime)) return QPlainTextEdit::insertFromMimeData(source);
+    if (const Tag* tag = session_.tag(source->data(kTagMime).toLongLong()))
+        insertPlainText("`" + QString::fromStdString(tag->path()) + "`");
+}
+
+void RuleEditor::showHelp() {
+    const FunctionInfo* f = functionAt(toPlainText().toStdString(), caret());
+    emit helpChanged(f ? QString("%1: %2. Like %3").arg(f->form, f->means, f->example) : QString());
 }
 
 void RuleEditor::setErrorColumn(int column) {

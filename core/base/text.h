@@ -7,6 +7,7 @@
 namespace jacinth {
 
 std::string_view trimmed(std::string_view text);  ///< without blanks at either end
+std::string onOneLine(std::string text);          ///< control characters become blanks
 std::string lowerCase(std::string_view text);     ///< A to Z only
 
 }  // namespace jacinth

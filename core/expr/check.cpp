@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/base/text.h"
 #include "core/expr/functions.h"
 
 namespace jacinth {
@@ -462,7 +463,7 @@ Result<Expression> compileExpression(std::string_view text, const Names& names) 
         Checker checker(names, out);
         return checker.finish(checker.check(**root, 0));
     } catch (const CheckError& e) {
-        return e.error;
+        return Error{onOneLine(e.error.message), e.error.column};
     }
 }
 

@@ -318,6 +318,11 @@ TEST_F(ExprMeaning, ErrorsOfWindowsTracksAndLimits) {
               "column 11: `sund` is no state of `trust`; nearest is `sound`");
 }
 
+TEST_F(ExprMeaning, AnErrorIsOneLineWhateverStandsInTheText) {
+    EXPECT_EQ(errorOf("mean( x `oe\n\x01)"), "column 9: found ``oe  )`; `)` would fit");
+    EXPECT_EQ(errorOf("inside(\"a\nb\")").find('\n'), std::string::npos);
+}
+
 TEST_F(ExprMeaning, ABareNameIsADerivedTag) {
     minutes("heat_loss", {1, 2});
     names.derived = {"heat_loss"};

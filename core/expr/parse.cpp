@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "core/base/text.h"
 #include "core/expr/ast.h"
 
 namespace jacinth {
@@ -314,7 +315,7 @@ Result<NodePtr> parseExpression(std::string_view text) {
     try {
         return Parser(tokenize(text)).whole();
     } catch (const ParseError& e) {
-        return e.error;
+        return Error{onOneLine(e.error.message), e.error.column};
     }
 }
 

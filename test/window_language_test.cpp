@@ -83,6 +83,12 @@ TEST_F(Writing, EnterTakesOnlyWhatWasChosen) {
     EXPECT_EQ(text(), "@bear");
 }
 
+TEST_F(Writing, ClosingWhileSomethingIsOfferedIsNoTrouble) {
+    QTest::keyClicks(editor, "sha@burn");
+    EXPECT_TRUE(popup()->isVisible());
+    d.reset();
+}
+
 TEST_F(Writing, CtrlSpaceOffersTheStatesBehindIs) {
     QTest::keyClicks(editor, "@kiln_step is ");
     EXPECT_TRUE(offers().isEmpty());

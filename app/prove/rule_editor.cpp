@@ -104,6 +104,8 @@ RuleEditor::RuleEditor(Session& session, QWidget* parent)
     popup->setHeaderHidden(true);
     popup->setRootIsDecorated(false);
     popup->setUniformRowHeights(true);
+    popup->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    popup->setFocusPolicy(Qt::NoFocus);
     completer_->setPopup(popup);
     connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, &RuleEditor::take);
     connect(this, &QPlainTextEdit::cursorPositionChanged, this, &RuleEditor::showHelp);
@@ -134,11 +136,20 @@ void RuleEditor::offer(bool asked) {
         offers_->appendRow({new QStandardItem(QString::fromStdString(c.insert)), says});
     }
     auto* tree = static_cast<QTreeView*>(popup);
+    const Theme& theme = session_.theme();
+    tree->setStyleSheet(
+        QString("QTreeView { background: %1; color: %2; border: 1px solid %3; padding: 0; }"
+                "QTreeView::item { padding: 2px 6px; }"
+                "QTreeView::item:selected { background: %4; color: %2; }")
+            .arg(theme.plot.name(), theme.ink.name(), theme.hairline.name(), theme.softAccent.name()));
     completer_->setCompletionPrefix({});
     tree->resizeColumnToContents(0);
     tree->resizeColumnToContents(1);
-    QRect where = cursorRect();
-    where.setWidth(std::clamp(tree->columnWidth(0) + tree->columnWidth(1) + 28, 240, width() - where.left()));
+    // Under the beginning of the word, as wide as its lines ask for.
+    QTextCursor word = textCursor();
+    word.movePosition(QTextCursor::Left, QTextCursor::MoveAnchor, length);
+    QRect where = cursorRect(word);
+    where.setWidth(std::clamp(tree->columnWidth(0) + tree->columnWidth(1) + 24, 240, 680));
     completer_->complete(where);
 }
 

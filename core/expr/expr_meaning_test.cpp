@@ -1,5 +1,6 @@
 // Each sentence of the language's meaning, worked out by hand on few samples.
 #include <cmath>
+#include <fstream>
 #include <numbers>
 
 #include "core/expr/expr_fixture.h"
@@ -357,6 +358,21 @@ TEST_F(ExprMeaning, EveryFunctionHasAnExampleThatIsReadable) {
         EXPECT_NE(std::string(f.example).find(std::string(f.name) + "("), std::string::npos) << f.name;
         EXPECT_TRUE(std::string(f.form).starts_with(std::string(f.name) + "(")) << f.name;
     }
+}
+
+/// The table of docs/expressions.md says what the code says, function by function, and nothing else.
+TEST_F(ExprMeaning, TheTeachingPageListsEveryFunction) {
+    std::ifstream page(std::string(JACINTH_SOURCE_DIR) + "/docs/expressions.md");
+    ASSERT_TRUE(page);
+    std::vector<std::string> found, wanted;
+    for (std::string line; std::getline(page, line);)
+        if (line.starts_with("| `")) found.push_back(line);
+    const auto code = [](const std::string& t) {
+        return t.find('`') == std::string::npos ? "`" + t + "`" : "`` " + t + " ``";
+    };
+    for (const FunctionInfo& f : functions())
+        wanted.push_back("| " + code(f.form) + " | " + f.means + " | " + code(f.example) + " |");
+    EXPECT_EQ(found, wanted);
 }
 
 TEST_F(ExprMeaning, AboutARun) {

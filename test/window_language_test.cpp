@@ -72,10 +72,14 @@ TEST_F(Writing, RolesFunctionsAndStatesAreOfferedWhileTyping) {
 TEST_F(Writing, EnterTakesOnlyWhatWasChosen) {
     QTest::keyClicks(editor, "@bear");
     ASSERT_EQ(offers().size(), 2);
-    QTest::keyClick(popup(), Qt::Key_Down);
-    QTest::keyClick(popup(), Qt::Key_Down);
-    QTest::keyClick(popup(), Qt::Key_Return);
+    d->key(editor, Qt::Key_Down);
+    d->key(editor, Qt::Key_Down);
+    d->key(editor, Qt::Key_Return);
     EXPECT_EQ(text(), "@bearing_vibration");
+    editor->clear();
+    QTest::keyClicks(editor, "@bear");
+    d->key(editor, Qt::Key_Return);
+    EXPECT_EQ(text(), "@bear\n");
     editor->clear();
     QTest::keyClicks(editor, "@bear");
     d->key(editor, Qt::Key_Escape);

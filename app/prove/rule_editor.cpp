@@ -107,6 +107,9 @@ RuleEditor::RuleEditor(Session& session, QWidget* parent)
     popup->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     popup->setFocusPolicy(Qt::NoFocus);
     completer_->setPopup(popup);
+    // A list that is shown, not a window that takes the keys: they go on to the text.
+    popup->setWindowFlags(Qt::ToolTip);
+    popup->setAttribute(Qt::WA_ShowWithoutActivating);
     connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, &RuleEditor::take);
     connect(this, &QPlainTextEdit::cursorPositionChanged, this, &RuleEditor::showHelp);
     connect(&session, &Session::studyChanged, this, [this] { names_.reset(); });
@@ -151,6 +154,7 @@ void RuleEditor::offer(bool asked) {
     QRect where = cursorRect(word);
     where.setWidth(std::clamp(tree->columnWidth(0) + tree->columnWidth(1) + 24, 240, 680));
     completer_->complete(where);
+    popup->setCurrentIndex({});  // nothing is chosen until the user does
 }
 
 void RuleEditor::take(const QModelIndex& offered) {
@@ -175,6 +179,12 @@ void RuleEditor::keyPressEvent(QKeyEvent* event) {
         if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && chosen.isValid())
             return take(chosen);
         if (event->key() == Qt::Key_Escape) return popup->hide();
+        if (event->key() == Qt::Key_Down || event->key() == Qt::Key_Up) {
+            const int by = event->key() == Qt::Key_Down ? 1 : -1;
+            const int rows = popup->model()->rowCount();
+            const int row = chosen.isValid() ? (chosen.row() + by + rows) % rows : by > 0 ? 0 : rows - 1;
+            return popup->setCurrentIndex(popup->model()->index(row, 0));
+        }
     }
     if (event->key() == Qt::Key_Space && event->modifiers() & Qt::ControlModifier) return offer(true);
     const int before = document()->revision();

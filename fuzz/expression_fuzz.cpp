@@ -1,20 +1,13 @@
 // The language against any text: no crash, no hang, an error that names its place, and evaluation of whatever
 // compiles over a short record with gaps and bad samples.
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
 
 #include "core/expr/evaluate.h"
+#include "fuzz/demand.h"
 
 using namespace jacinth;
 
 namespace {
-
-void demand(bool good, const char* what) {
-    if (good) return;
-    std::fprintf(stderr, "broken: %s\n", what);
-    std::abort();
-}
 
 class ShortRecord : public Inputs {
   public:

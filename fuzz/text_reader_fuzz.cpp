@@ -2,11 +2,10 @@
 // that is refused leaves the study as it was.
 #include <unistd.h>
 
-#include <cstdio>
-#include <cstdlib>
 #include <filesystem>
 #include <memory>
 
+#include "fuzz/demand.h"
 #include "source/chunks.h"
 #include "source/import_samples.h"
 #include "source/parse_rows.h"
@@ -14,12 +13,6 @@
 using namespace jacinth;
 
 namespace {
-
-void demand(bool good, const char* what) {
-    if (good) return;
-    std::fprintf(stderr, "broken: %s\n", what);
-    std::abort();
-}
 
 /// Samples and bad rows of a text read in pieces of a size; none where the text cannot be unpacked.
 std::optional<std::pair<std::size_t, std::size_t>> readInPieces(std::string_view bytes, const TextLayout& layout,

@@ -14,6 +14,10 @@ QString hoursText(Duration d) {
 }
 }  // namespace
 
+namespace {
+const char* const kHowToWrite = "@ for a role, ` for any tag, Ctrl+Space for what fits";
+}
+
 ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(this)) {
     buildMiddle();
     buildInspector();
@@ -36,12 +40,11 @@ ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(th
 
 void ProveBench::buildMiddle() {
     editor_ = new RuleEditor(session_);
-    help_ = makeLabel("@ for a role, ` for any tag, Ctrl+Space for what fits", "second");
+    help_ = makeLabel(kHowToWrite, "second");
     help_->setObjectName("ruleHelp");
     help_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-    connect(editor_, &RuleEditor::helpChanged, this, [this](const QString& text) {
-        help_->setText(text.isEmpty() ? "@ for a role, ` for any tag, Ctrl+Space for what fits" : text);
-    });
+    connect(editor_, &RuleEditor::helpChanged, this,
+            [this](const QString& text) { help_->setText(text.isEmpty() ? kHowToWrite : text); });
     state_ = makeLabel("", "second");
     state_->setObjectName("ruleState");
     leadUpState_ = makeLabel("", "second");

@@ -81,6 +81,25 @@ Comparison comparisonOf(NodeKind kind) {
     }
 }
 
+/// The figure of a number that has no samples: what is over samples and needs them is missing.
+double ofConstant(WindowFigure figure, double value, Duration width) {
+    switch (figure) {
+        case WindowFigure::Integral:
+            return value * toHours(width);
+        case WindowFigure::Range:
+        case WindowFigure::Change:
+        case WindowFigure::Slope:
+        case WindowFigure::Rate:
+            return 0;
+        case WindowFigure::Count:
+        case WindowFigure::Sum:
+        case WindowFigure::Sd:
+            return kMissing;
+        default:
+            return value;
+    }
+}
+
 double difference(double a, double b) {
     return a - b;
 }
@@ -425,18 +444,13 @@ Signal Evaluator::windowed(const Node& n) {
     const double q = levelOf(n);
     if (n.window.samples > 0) return overSamples(n, figure, q);
     const Signal x = number(*n.children[0]);
-    if (x.constant && figure != WindowFigure::Integral) {
-        const bool flat = figure == WindowFigure::Range || figure == WindowFigure::Change ||
-                          figure == WindowFigure::Slope || figure == WindowFigure::Rate;
-        return flat                                                          ? constantSignal(0)
-               : figure == WindowFigure::Count || figure == WindowFigure::Sd ? constantSignal(kMissing)
-                                                                             : x;
-    }
-    if (x.constant) return constantSignal(x.values[0] * toHours(n.window.duration));
+    // The area under a number since a track is as long as the window: missing, as it has no knots.
+    if (x.constant && (figure != WindowFigure::Integral || n.window.duration > 0))
+        return constantSignal(ofConstant(figure, x.values[0], n.window.duration));
     if (n.window.duration == 0) return windowedByTrack(figure, n, x, q);
     Signal out;
     const Node& of = *n.children[0];
-    const bool byTime = figure == WindowFigure::Mean || figure == WindowFigure::Integral;
+    const bool byTime = isByTime(figure);
     const Samples samples = byTime || knotsAreSamples(of) ? Samples{} : samplesFor(of, x);
     // What is weighted by time changes along lines between these knots, also of held values; a figure over
     // samples jumps where one enters or leaves.
@@ -458,7 +472,7 @@ bool Evaluator::knotsAreSamples(const Node& n) const {
 
 bool Evaluator::hasHeld(const Node& n) {
     if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name)
-        return tag(n).stepped;
+        return logged(n).stepped;
     return std::any_of(n.children.begin(), n.children.end(), [&](const NodePtr& c) { return hasHeld(*c); });
 }
 
@@ -483,12 +497,12 @@ Signal Evaluator::windowedByTrack(WindowFigure figure, const Node& n, const Sign
         for (const Instant t : {r.from, r.from + kMillisecond, r.to, r.to + kMillisecond})
             if (t >= reach_.from && t <= range_.to) more.push_back(t);
     Signal out;
-    out.stepped = x.stepped && figure != WindowFigure::Mean && figure != WindowFigure::Integral;
+    out.stepped = x.stepped && !isByTime(figure);
     out.states = x.states;
     out.begins = x.begins;
     if (x.stepped && range_.to > reach_.from) more.push_back(range_.to);
     out.times = withAlso(withAlso(x.times, grid_), std::move(more));
-    const bool byTime = figure == WindowFigure::Mean || figure == WindowFigure::Integral;
+    const bool byTime = isByTime(figure);
     const Samples samples = byTime ? Samples{} : samplesFor(*n.children[0], x);
     out.values = slideFrom(figure, x, startsOf(ranges, out.times, since), out.times, q, &samples);
     return out;
@@ -599,15 +613,13 @@ double Evaluator::aggregate(const Node& n) {
             std::count_if(all.begin(), all.end(), [&](const TimeRange& t) { return r.contains(t.from); }));
     }
     Signal x = wholeNumber(*n.children[0]);
-    if (x.constant) {
-        if (n.text == "integral") return x.values[0] * toHours(r.length());
-        return x.values[0];
-    }
+    const WindowFigure figure = figureOf(n.text);
+    if (x.constant) return ofConstant(figure, x.values[0], r.length());
     // A span holds its first moment too: the window (from − 1 ns, to].
     x.begins = std::min(x.begins, r.from - 1);
-    const bool byTime = n.text == "mean" || n.text == "integral";
+    const bool byTime = isByTime(figure);
     const Samples samples = byTime ? Samples{} : samplesFor(*n.children[0], x);
-    return slide(figureOf(n.text), x, r.length() + (byTime ? 0 : 1), {r.to}, levelOf(n), &samples)[0];
+    return slide(figure, x, r.length() + (byTime ? 0 : 1), {r.to}, levelOf(n), &samples)[0];
 }
 
 }  // namespace jacinth

@@ -394,6 +394,9 @@ TEST_F(ExprMeaning, AboutARun) {
     EXPECT_DOUBLE_EQ(figure("count(@x)"), 4);
     EXPECT_NEAR(figure("integral(@x)"), 15 * 0.05, 1e-12);
     EXPECT_DOUBLE_EQ(figure("quantile(@x, 0.5)"), 15);
+    EXPECT_NEAR(figure("integral(2)"), 0.1, 1e-12);
+    EXPECT_DOUBLE_EQ(figure("range(2)"), 0);
+    EXPECT_TRUE(std::isnan(figure("count(2)")));  // a number has no samples
     EXPECT_NEAR(figure("time(@x > 15)"), 90, 1e-6);
     EXPECT_DOUBLE_EQ(figure("count(\"Stops\")"), 1);
     EXPECT_DOUBLE_EQ(figure("max(@x over 1m)"), 30);  // its own window: at the run's end

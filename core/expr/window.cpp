@@ -256,10 +256,6 @@ std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s, double 
     }
 }
 
-bool byTime(WindowFigure figure) {
-    return figure == WindowFigure::Mean || figure == WindowFigure::Integral;
-}
-
 constexpr double kHourNs = static_cast<double>(kHour);
 
 /// The figure over (start(i), at[i]] for rising starts; what is asked of a window is that it lies in the
@@ -268,9 +264,9 @@ template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
                               const Samples* given, Start start) {
     const Cumulative sums(x);
-    const Samples own = byTime(figure) || given ? Samples{} : samplesOf(x);
+    const Samples own = isByTime(figure) || given ? Samples{} : samplesOf(x);
     const Samples& samples = given ? *given : own;
-    const auto slider = byTime(figure) ? nullptr : sliderFor(figure, samples, q);
+    const auto slider = isByTime(figure) ? nullptr : sliderFor(figure, samples, q);
     std::vector<double> out;
     out.reserve(at.size());
     std::size_t from = 0, to = 0, left = 0, right = 0;
@@ -300,6 +296,10 @@ std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::v
 }
 
 }  // namespace
+
+bool isByTime(WindowFigure figure) {
+    return figure == WindowFigure::Mean || figure == WindowFigure::Integral;
+}
 
 Samples samplesOf(const Signal& x) {
     Samples out;

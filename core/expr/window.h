@@ -23,6 +23,9 @@ enum class WindowFigure {
     Quantile,
 };
 
+/// Is the figure weighted by time (mean, integral), or over samples?
+bool isByTime(WindowFigure figure);
+
 /// The samples that figures are over.
 struct Samples {
     std::vector<Instant> times;

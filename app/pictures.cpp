@@ -125,6 +125,29 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
     return good;
 }
 
+/// The four ways of Screen, on the worst excursion of the demo plant.
+bool takeScreenPictures(MainWindow& window, const QString& folder) {
+    window.session().view().setBench(BenchId::Screen);
+    showWorstExcursion(window);
+    settle(window);
+    bool good = save(window, folder, "screen");
+    const std::array<std::pair<ScreenWay, const char*>, 3> shots{
+        {{ScreenWay::Runs, "screen-runs"},
+         {ScreenWay::Excursions, "screen-excursions"},
+         {ScreenWay::Compare, "screen-compare"}}};
+    for (const auto& [way, name] : shots) {
+        window.screen()->turnTo(way);
+        settle(window);
+        if (way == ScreenWay::Compare && window.screen()->comparePage()->comparison())
+            window.findChild<QTableView*>("compareTable")->selectRow(0);
+        if (way == ScreenWay::Excursions) window.screen()->excursionsPage()->table()->selectRow(0);
+        settle(window);
+        good &= save(window, folder, name);
+    }
+    window.screen()->turnTo(ScreenWay::Sheet);
+    return good;
+}
+
 }  // namespace
 
 int takePictures(MainWindow& window, const QString& folder) {
@@ -153,10 +176,7 @@ int takePictures(MainWindow& window, const QString& folder) {
     good &= save(window, folder, "mend");
 
     if (auto* why = window.findChild<QLineEdit*>("fixWhy")) why->clear();
-    view.setBench(BenchId::Screen);
-    showWorstExcursion(window);
-    settle(window);
-    good &= save(window, folder, "screen");
+    good &= takeScreenPictures(window, folder);
 
     pointTo(session, asset, "bearing_vibration");
     view.setBench(BenchId::Label);

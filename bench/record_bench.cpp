@@ -98,9 +98,9 @@ int main(int argc, char** argv) {
                 s->catalog().updateTag(t);
             }
     const RunSearch search{"@kiln_step is not \"Idle\"", kHour};
-    std::vector<Span> runs;
+    FoundRuns runs;
     const double finding = secondsOf([&] { runs = *findRuns(*s, search); });
-    out.add("find runs, 6 kilns", finding * 1e3, "ms", fmt::format("{} runs", runs.size()));
+    out.add("find runs, 6 kilns", finding * 1e3, "ms", fmt::format("{} runs", runs.runs.size()));
     const auto track = keepRuns(*s, "Runs", search, runs);
     std::vector<std::int64_t> golden;
     for (const Span& r : s->spans(track))
@@ -112,11 +112,11 @@ int main(int argc, char** argv) {
     const double limits = secondsOf([&] { set = *makeLimits(*s, "L", track, roles, {}); });
     std::size_t found = 0;
     const double screening = secondsOf([&] {
-        for (const ScreenedRun& r : screenRuns(*s, set, {})) found += r.excursions.size();
+        for (const ScreenedRun& r : screenBy(*s, set, s->spans(track), {})) found += r.excursions.size();
     });
     out.add("limits of 6 tags", limits * 1e3, "ms");
     out.add("screen all runs in 6 tags", screening * 1e3, "ms",
-            fmt::format("{} runs, {} excursions", runs.size(), found));
+            fmt::format("{} runs, {} excursions", runs.runs.size(), found));
     Proof proof;
     const double proving = secondsOf([&] {
         proof = *proveRule(*s, {"slope(@bearing_vibration over 6h) > 0.5 and mean(@fan_current over 6h) < "

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 
+#include "core/base/text.h"
 #include "store/study.h"
 
 namespace jacinth::cli {
@@ -49,7 +50,6 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
 void printJson(const json& document);
 json rangeJson(TimeRange range);  ///< {start, end} in ISO with Z
 json factsJson(const Facts& facts);
-std::string csvField(const std::string& text);  ///< quoted where it has to be
 
 void addRecordCommands(CLI::App& app);     // demo, import, import-events, tag, tags, read, eval, check
 void addImportCommands(CLI::App& app);     // imports

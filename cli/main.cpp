@@ -54,16 +54,6 @@ json factsJson(const Facts& facts) {
     return json::parse(factsToJson(facts));
 }
 
-std::string csvField(const std::string& text) {
-    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-    std::string out = "\"";
-    for (const char c : text) {
-        if (c == '"') out += '"';
-        out += c;
-    }
-    return out + "\"";
-}
-
 }  // namespace jacinth::cli
 
 int main(int argc, char** argv) {

@@ -1,8 +1,12 @@
 // runs find/list, golden set, limits build/show, screen
 #include <fmt/format.h>
 
+#include <cmath>
+#include <iostream>
+#include <set>
+
 #include "cli/command.h"
-#include "work/find_runs.h"
+#include "work/run_figures.h"
 #include "work/screening.h"
 
 namespace jacinth::cli {
@@ -33,6 +37,40 @@ void printRuns(const Study& study, const std::vector<Span>& runs, const std::str
     if (asJson) printJson(out);
 }
 
+void addTable(CLI::App& parent) {
+    struct Options {
+        std::string track = "Runs", where;
+        std::vector<std::string> columns;
+    };
+    auto o = std::make_shared<Options>();
+    auto* table =
+        parent.add_subcommand("table", "Figures of runs as CSV: a column an expression about a run");
+    auto common = addCommon(*table, {false, true, true});
+    table->add_option("--track", o->track, "Name of the track")->required();
+    table->add_option("--column", o->columns, "`mean(@gas_flow)`, `product`; several; else those kept");
+    table->add_option("--where", o->where, "Only runs for which this is true");
+    table->callback([o, common] {
+        const auto study = common->open();
+        const Track track = trackOrSayNo(*study, o->track);
+        std::vector<RunColumn> columns;
+        for (const std::string& text : o->columns) columns.push_back({"", text});
+        if (columns.empty()) columns = columnsOf(*study, track);
+        std::vector<Span> runs = study->spans(track.id);
+        if (!o->where.empty()) {
+            const auto fit = orSayNo(runsWhere(*study, track.id, o->where, common->which()));
+            const std::set<std::int64_t> fitting(fit.begin(), fit.end());
+            std::erase_if(runs, [&](const Span& s) { return !fitting.contains(s.id); });
+        }
+        std::erase_if(runs, [&](const Span& s) {
+            return !common->asset.empty() && study->catalog().asset(s.asset)->name != common->asset;
+        });
+        const RunTable made = orSayNo(runFigures(*study, runs, columns, common->which()));
+        for (const RunTable::Column& c : made.columns)
+            if (c.error) throw SaysNo{fmt::format("column `{}`: {}", c.column.text, c.error->message)};
+        std::cout << runTableCsv(*study, made);
+    });
+}
+
 void addRuns(CLI::App& app) {
     auto* runs = app.add_subcommand("runs", "Runs: found by an expression, listed");
     runs->require_subcommand(1);
@@ -45,13 +83,23 @@ void addRuns(CLI::App& app) {
         runs->add_subcommand("find", "Find runs where an expression is true, and keep them on a track");
     auto common = addCommon(*find, {false, true, true});
     find->add_option("--track", o->track, "Name of the track")->required();
-    find->add_option("--where", o->search.where, "True while a run lasts")->required();
+    auto* where = find->add_option("--where", o->search.where, "True while a run lasts");
+    find->add_option("--list", o->search.list, "In place of --where: each span of this track is a run")
+        ->excludes(where);
     addDuration(*find, "--least", o->search.least, "Shorter ones are no runs");
     addDuration(*find, "--most", o->search.most, "Longer ones are no runs");
     addDuration(*find, "--join", o->search.join, "A break shorter than this does not end a run");
-    find->callback([o, common] {
+    addDuration(*find, "--trim-start", o->search.trimStart, "Cut off each run's start");
+    addDuration(*find, "--trim-end", o->search.trimEnd, "Cut off each run's end");
+    auto* phases = find->add_option("--phases", o->search.phases,
+                                    "Phases: a state (`@kiln_step`), or `Name: condition; Name: condition`; "
+                                    "the state that --where names unless said; `none` for none");
+    find->callback([o, common, phases] {
+        if (o->search.where.empty() && o->search.list.empty()) throw CLI::RequiredError("--where or --list");
         const auto study = common->open(false);
         o->search.asset = common->asset;
+        if (phases->count() == 0) o->search.phases = phasesSuggestedBy(*study, o->search.where);
+        if (o->search.phases == "none") o->search.phases.clear();
         const auto found = orSayNo(findRuns(*study, o->search, common->which()));
         const std::int64_t track = keepRuns(*study, o->track, o->search, found);
         printRuns(*study, study->spans(track), "", common->asJson);
@@ -64,6 +112,7 @@ void addRuns(CLI::App& app) {
         printRuns(*study, study->spans(trackOrSayNo(*study, o->track).id), listCommon->asset,
                   listCommon->asJson);
     });
+    addTable(*runs);
 }
 
 void addGolden(CLI::App& app) {
@@ -102,12 +151,24 @@ void addGolden(CLI::App& app) {
     });
 }
 
+/// Seconds since the start, before the end (above 0), into the phases; or the indicator's own unit.
+double offsetOf(const LimitSpec& spec, Place place) {
+    return spec.lineUp == LineUp::End ? -toSeconds(place) : toSeconds(place);
+}
+
+json phasesJson(const GoldenLimits& limits) {
+    json out = json::array();
+    for (const PhaseSlot& p : limits.phases)
+        out.push_back({{"name", p.name}, {"length", toSeconds(p.length)}});
+    return out;
+}
+
 json limitsJson(const LimitSet& set) {
     json tags = json::array();
     for (const auto& [role, limits] : set.byRole) {
         json slices = json::array();
         for (const LimitSlice& s : limits.slices)
-            slices.push_back({{"offset", toSeconds(s.offset)},
+            slices.push_back({{"offset", offsetOf(limits.spec, s.offset)},
                               {"n", s.n},
                               {"low", s.low},
                               {"centre", s.centre},
@@ -117,9 +178,12 @@ json limitsJson(const LimitSet& set) {
                         {"lineUp", lineUpName(limits.spec.lineUp)},
                         {"every", toSeconds(limits.spec.every)},
                         {"k", limits.spec.k},
+                        {"phases", phasesJson(limits)},
                         {"slices", slices}});
     }
-    json out{{"name", set.name}, {"golden", set.goldenRuns}, {"tags", tags}};
+    json out{{"name", set.name}, {"version", set.version}, {"golden", set.goldenRuns}, {"tags", tags}};
+    if (!set.forRuns.empty()) out["forRuns"] = set.forRuns;
+    if (set.validFrom != kNoInstant) out["validFrom"] = toIso(set.validFrom);
     if (tags.size() == 1) out["slices"] = tags[0]["slices"];
     return out;
 }
@@ -136,7 +200,9 @@ void addLimits(CLI::App& app) {
     auto* limits = app.add_subcommand("limits", "Golden limits");
     limits->require_subcommand(1);
     struct Options {
-        std::string name, track, method = "mean-sd", lineUp = "start";
+        std::string name, track, method = "mean-sd", lineUp = "start", forRuns, validFrom;
+        double indicatorStep = 1;
+        int version = 0;
         std::vector<std::string> roles;
         LimitSpec spec;
     };
@@ -147,28 +213,57 @@ void addLimits(CLI::App& app) {
     build->add_option("--track", o->track, "Track of runs")->required();
     build->add_option("--tag", o->roles, "Role, one or several")->required();
     addDuration(*build, "--every", o->spec.every, "Length of a slice (2m)");
-    build->add_option("--method", o->method, "How")
-        ->check(CLI::IsMember({"mean-sd", "median-mad", "quantile", "envelope"}));
+    auto* method =
+        build
+            ->add_option("--method", o->method,
+                         "How; unless said, what the window proposes (tolerance, phases, smoothed)")
+            ->check(CLI::IsMember({"mean-sd", "tolerance", "median-mad", "quantile", "envelope"}));
     build->add_option("--k", o->spec.k, "Half-width in s or scaled MAD (3)")->check(CLI::PositiveNumber);
     build->add_option("--q", o->spec.q, "Lower quantile (0.05)")->check(CLI::Range(0.0, 0.5));
+    build->add_option("--coverage", o->spec.coverage, "tolerance: share of good runs inside (0.99)")
+        ->check(CLI::Range(0.5, 0.9999));
+    build->add_option("--confidence", o->spec.confidence, "tolerance: how sure (0.95)")
+        ->check(CLI::Range(0.5, 0.9999));
+    build->add_option("--least-runs", o->spec.leastRuns, "Fewer golden runs at a slice: no limit there (3)")
+        ->check(CLI::Range(1, 1'000'000));
+    build->add_option("--smooth", o->spec.smooth, "Slices averaged afterwards, odd (1)");
+    addDuration(*build, "--slack", o->spec.slack, "How far a run may be early or late (0s)");
     build->add_option("--line-up", o->lineUp, "By what runs are lined up")
-        ->check(CLI::IsMember({"start", "end"}));
-    build->callback([o, common] {
+        ->check(CLI::IsMember({"start", "end", "phases", "indicator"}));
+    build->add_option("--indicator", o->spec.indicator, "indicator: role of a tag that rises through a run");
+    build->add_option("--indicator-step", o->indicatorStep, "indicator: length of a slice in its unit (1)")
+        ->check(CLI::PositiveNumber);
+    build->add_option("--for", o->forRuns, "Only for runs for which this is true: product = \"Pale\"");
+    build->add_option("--valid-from", o->validFrom, "Only for runs that start then or later, ISO 8601");
+    build->callback([o, common, method, build] {
         const auto study = common->open(false);
+        const Track track = trackOrSayNo(*study, o->track);
+        const auto said = [&](const char* option) { return build->get_option(option)->count() > 0; };
         o->spec.method = orSayNo(limitMethodNamed(o->method));
         o->spec.lineUp = orSayNo(lineUpNamed(o->lineUp));
-        const Track track = trackOrSayNo(*study, o->track);
-        const LimitSet set =
-            orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which()));
+        if (method->count() == 0) {
+            const LimitSpec proposed = proposedLimits(*study, track.id);
+            o->spec.method = proposed.method;
+            if (!said("--every")) o->spec.every = proposed.every;
+            if (!said("--line-up")) o->spec.lineUp = proposed.lineUp;
+            if (!said("--smooth")) o->spec.smooth = proposed.smooth;
+            if (!said("--slack")) o->spec.slack = proposed.slack;
+        }
+        if (o->spec.lineUp == LineUp::Indicator)
+            o->spec.every = static_cast<Place>(std::llround(o->indicatorStep * kIndicatorUnit));
+        LimitSet set =
+            orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which(), o->forRuns));
+        if (!o->validFrom.empty()) set.validFrom = orSayNo(fromIso(o->validFrom));
         keepLimits(*study, set);
-        printLimits(set, common->asJson);
+        printLimits(*study->limitSetNamed(o->name), common->asJson);
     });
     auto* show = limits->add_subcommand("show", "The limits by that name");
     auto showCommon = addCommon(*show);
     show->add_option("--name", o->name, "Name of the limits")->required();
+    show->add_option("--version", o->version, "An older version; the newest unless said");
     show->callback([o, showCommon] {
         const auto study = showCommon->open();
-        const auto set = study->limitSetNamed(o->name);
+        const auto set = study->limitSetNamed(o->name, o->version);
         if (!set) throw SaysNo{fmt::format("there are no limits `{}`", o->name)};
         printLimits(*set, showCommon->asJson);
     });
@@ -189,8 +284,8 @@ void addScreen(CLI::App& app) {
         const auto study = common->open(false);
         const auto set = study->limitSetNamed(o->limits);
         if (!set) throw SaysNo{fmt::format("there are no limits `{}`", o->limits)};
-        const auto screened = screenRuns(*study, *set, o->spec, common->which());
-        keepExcursions(*study, *set, o->spec, screened);
+        const auto screened = screenTrack(*study, set->track, o->limits, o->spec, common->which());
+        keepExcursions(*study, set->track, o->spec, screened);
         json out = json::array();
         for (const KeptExcursion& e : excursionsOf(*study)) {
             const Tag* tag = study->catalog().tag(e.span.tag);

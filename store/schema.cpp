@@ -7,7 +7,7 @@
 namespace jacinth {
 namespace {
 
-// One entry a version: from nothing to 1, from 1 to 2, from 2 to 3.
+// One entry a version: from nothing to 1, from 1 to 2, from 2 to 3, and so on.
 constexpr std::array<const char*, kSchemaVersion> kMigrations{R"sql(
 CREATE TABLE setting(name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE asset(id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, kind TEXT NOT NULL, facts TEXT NOT NULL DEFAULT '{}');
@@ -73,6 +73,13 @@ CREATE TABLE index_page(
   blocks BLOB NOT NULL, quarters BLOB NOT NULL);
 CREATE INDEX index_page_by_time ON index_page(tag, first_time);
 CREATE TABLE coarse_page(id INTEGER PRIMARY KEY, data BLOB NOT NULL);
+)sql",
+                                                              R"sql(
+ALTER TABLE limit_set RENAME TO limit_set_before;
+CREATE TABLE limit_set(id INTEGER PRIMARY KEY, name TEXT NOT NULL, track INTEGER NOT NULL, body TEXT NOT NULL,
+  version INTEGER NOT NULL DEFAULT 1, UNIQUE(name, version));
+INSERT INTO limit_set(id, name, track, body) SELECT id, name, track, body FROM limit_set_before;
+DROP TABLE limit_set_before;
 )sql"};
 
 }  // namespace

@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <nlohmann/json_fwd.hpp>
+#include <set>
 
 #include "core/golden/excursions.h"
 #include "core/label/label_book.h"
@@ -26,6 +27,7 @@ inline constexpr const char* kReadings = "readings";
 inline constexpr const char* kLog = "log";
 inline constexpr const char* kAlarms = "alarms";
 inline constexpr const char* kBatches = "batches";
+inline constexpr const char* kPhases = "phases";
 }  // namespace track_kind
 
 struct Track {
@@ -35,16 +37,22 @@ struct Track {
     std::string definition;  ///< JSON: how its spans were found
 };
 
-/// A named set of golden limits: one GoldenLimits for each role.
 /// Setting: `yes` where samples of uncertain quality are missing to every expression.
 inline constexpr const char* kSoundDataOnly = "sound data only";
 
+/// One version of a named set of golden limits: one GoldenLimits for each role. Versions are kept; see
+/// work/limit_choice.h for which one a run is judged by.
 struct LimitSet {
     std::int64_t id = 0;
     std::string name;
     std::int64_t track = 0;
     std::vector<std::int64_t> goldenRuns;
     std::map<std::string, GoldenLimits> byRole;
+    int version = 0;                 ///< from 1; 0 where it is not kept yet
+    Instant validFrom = kNoInstant;  ///< runs that start earlier are not judged by it
+    std::string forRuns;             ///< a condition about a run; empty for all runs
+    Instant made = 0;
+    std::string who;
 };
 
 struct Rule {
@@ -128,8 +136,10 @@ class Study {
     std::vector<CheckReading> checkReadings(std::int64_t tag) const;
     std::vector<std::int64_t> goldenRuns(std::int64_t track) const;
     std::string goldenWhy(std::int64_t track, std::int64_t span) const;
-    std::vector<LimitSet> limitSets() const;
-    std::optional<LimitSet> limitSetNamed(const std::string& name) const;
+    std::vector<LimitSet> limitSets() const;  ///< every version, oldest first
+    std::vector<std::pair<std::string, std::set<std::string>>> limitNames() const;  ///< newest, with roles
+    /// The newest version, or a certain one.
+    std::optional<LimitSet> limitSetNamed(const std::string& name, int version = 0) const;
     LabelBook labelBook() const;
     std::vector<Rule> rules() const;
     std::vector<LedgerEntry> ledger() const;
@@ -150,13 +160,15 @@ class Study {
                           const std::string& definition = "{}");
     void clearTrack(std::int64_t track);
     std::int64_t addSpan(std::int64_t track, const Span& span);
+    void setTrackDefinition(std::int64_t track, const std::string& definition);
     void updateSpan(const Span& span);
     void removeSpan(std::int64_t id);
     std::int64_t addFix(const Fix& fix);
     void setFixOn(std::int64_t id, bool on);
     void removeFix(std::int64_t id);
     void setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why);
-    std::int64_t putLimitSet(const LimitSet& set);
+    std::int64_t putLimitSet(const LimitSet& set);  ///< as the next version of its name
+    void removeLimitSet(std::int64_t id);
     void putRule(const Rule& rule);
     void setLabelBook(const LabelBook& book);
     void setAssetFacts(std::int64_t asset, const Facts& facts);

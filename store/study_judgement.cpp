@@ -29,42 +29,70 @@ double numberOr(const json& v) {
 }
 
 json limitsToJson(const GoldenLimits& g) {
-    json slices = json::array();
+    json slices = json::array(), phases = json::array();
     for (const LimitSlice& s : g.slices) slices.push_back({s.offset, s.n, s.low, s.centre, s.high});
+    for (const PhaseSlot& p : g.phases) phases.push_back({{"name", p.name}, {"length", p.length}});
     return {{"every", g.spec.every},
             {"method", limitMethodName(g.spec.method)},
             {"lineUp", lineUpName(g.spec.lineUp)},
             {"k", g.spec.k},
             {"q", g.spec.q},
+            {"coverage", g.spec.coverage},
+            {"confidence", g.spec.confidence},
             {"leastRuns", g.spec.leastRuns},
+            {"smooth", g.spec.smooth},
+            {"slack", g.spec.slack},
+            {"indicator", g.spec.indicator},
+            {"phases", phases},
             {"slices", slices}};
 }
 
 GoldenLimits limitsFromJson(const json& j) {
     GoldenLimits g;
+    const LimitSpec usual;
     g.spec.every = j.at("every").get<Duration>();
     if (const auto method = limitMethodNamed(j.at("method").get<std::string>())) g.spec.method = *method;
     if (const auto lineUp = lineUpNamed(j.at("lineUp").get<std::string>())) g.spec.lineUp = *lineUp;
     g.spec.k = j.at("k").get<double>();
     g.spec.q = j.at("q").get<double>();
+    g.spec.coverage = j.value("coverage", usual.coverage);
+    g.spec.confidence = j.value("confidence", usual.confidence);
     g.spec.leastRuns = j.at("leastRuns").get<int>();
+    g.spec.smooth = j.value("smooth", usual.smooth);
+    g.spec.slack = j.value("slack", usual.slack);
+    g.spec.indicator = j.value("indicator", usual.indicator);
+    for (const json& p : j.value("phases", json::array()))
+        g.phases.push_back({p.at("name").get<std::string>(), p.at("length").get<Duration>()});
     for (const json& s : j.at("slices"))
         g.slices.push_back(
             {s[0].get<Duration>(), s[1].get<int>(), numberOr(s[2]), numberOr(s[3]), numberOr(s[4])});
+    // Up to format 3 places before the end were kept without their sign.
+    if (g.spec.lineUp == LineUp::End && !g.slices.empty() && g.slices.back().offset > 0) {
+        for (LimitSlice& s : g.slices) s.offset = -s.offset;
+        std::reverse(g.slices.begin(), g.slices.end());
+    }
     return g;
 }
 
 std::string bodyOf(const LimitSet& set) {
     json roles = json::object();
     for (const auto& [role, limits] : set.byRole) roles[role] = limitsToJson(limits);
-    return json{{"golden", set.goldenRuns}, {"roles", roles}}.dump();
+    return json{{"golden", set.goldenRuns}, {"roles", roles},   {"validFrom", set.validFrom},
+                {"forRuns", set.forRuns},   {"made", set.made}, {"who", set.who}}
+        .dump();
 }
 
+constexpr const char* kLimitColumns = "SELECT id, name, track, body, version FROM limit_set ";
+
 LimitSet limitSetFrom(const Statement& s) {
-    LimitSet set{s.integer(0), s.text(1), s.integer(2), {}, {}};
+    LimitSet set{s.integer(0), s.text(1), s.integer(2), {}, {}, static_cast<int>(s.integer(4))};
     try {
         const json body = json::parse(s.text(3));
         set.goldenRuns = body.at("golden").get<std::vector<std::int64_t>>();
+        set.validFrom = body.value("validFrom", kNoInstant);
+        set.forRuns = body.value("forRuns", "");
+        set.made = body.value("made", Instant{0});
+        set.who = body.value("who", "");
         for (const auto& [role, limits] : body.at("roles").items()) set.byRole[role] = limitsFromJson(limits);
     } catch (const json::exception& e) {
         throw StoreError(fmt::format("the limits `{}` cannot be read: {}", set.name, e.what()));
@@ -149,24 +177,40 @@ void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& r
 
 std::vector<LimitSet> Study::limitSets() const {
     std::vector<LimitSet> out;
-    Statement s(*db_, "SELECT id, name, track, body FROM limit_set ORDER BY id");
+    Statement s(*db_, std::string(kLimitColumns) + "ORDER BY id");
     while (s.step()) out.push_back(limitSetFrom(s));
     return out;
 }
 
-std::optional<LimitSet> Study::limitSetNamed(const std::string& name) const {
-    Statement s(*db_, "SELECT id, name, track, body FROM limit_set WHERE name = ?");
-    if (!s.bind(name).step()) return {};
+std::vector<std::pair<std::string, std::set<std::string>>> Study::limitNames() const {
+    std::vector<std::pair<std::string, std::set<std::string>>> out;
+    Statement s(*db_,
+                "SELECT name, key FROM limit_set l, json_each(l.body, '$.roles') WHERE version = (SELECT "
+                "max(version) FROM limit_set WHERE name = l.name) ORDER BY l.name");
+    while (s.step()) {
+        if (out.empty() || out.back().first != s.text(0)) out.push_back({s.text(0), {}});
+        out.back().second.insert(s.text(1));
+    }
+    return out;
+}
+
+std::optional<LimitSet> Study::limitSetNamed(const std::string& name, int version) const {
+    Statement s(*db_, std::string(kLimitColumns) +
+                          "WHERE name = ? AND (version = ? OR ? = 0) ORDER BY version DESC LIMIT 1");
+    if (!s.bind(name, version, version).step()) return {};
     return limitSetFrom(s);
 }
 
 std::int64_t Study::putLimitSet(const LimitSet& set) {
-    Statement(*db_,
-              "INSERT INTO limit_set(name, track, body) VALUES(?, ?, ?) ON CONFLICT(name) DO UPDATE SET "
-              "track = excluded.track, body = excluded.body")
-        .bind(set.name, set.track, bodyOf(set))
+    const auto before = limitSetNamed(set.name);
+    Statement(*db_, "INSERT INTO limit_set(name, track, body, version) VALUES(?, ?, ?, ?)")
+        .bind(set.name, set.track, bodyOf(set), before ? before->version + 1 : 1)
         .run();
     return limitSetNamed(set.name)->id;
+}
+
+void Study::removeLimitSet(std::int64_t id) {
+    Statement(*db_, "DELETE FROM limit_set WHERE id = ?").bind(id).run();
 }
 
 LabelBook Study::labelBook() const {

@@ -63,13 +63,17 @@ std::optional<Span> Study::span(std::int64_t id) const {
     return found.empty() ? std::nullopt : std::optional(found.front());
 }
 
+void Study::setTrackDefinition(std::int64_t track, const std::string& definition) {
+    Statement(*db_, "UPDATE track SET definition = ? WHERE id = ?").bind(definition, track).run();
+}
+
 std::int64_t Study::putTrack(const std::string& name, const std::string& kind,
                              const std::string& definition) {
     if (const auto known = trackNamed(name)) {
         if (known->kind != kind)
             throw StoreError(
                 fmt::format("`{}` is a track of {} already; choose another name", name, known->kind));
-        Statement(*db_, "UPDATE track SET definition = ? WHERE id = ?").bind(definition, known->id).run();
+        setTrackDefinition(known->id, definition);
         return known->id;
     }
     Statement(*db_, "INSERT INTO track(name, kind, definition) VALUES(?, ?, ?)")

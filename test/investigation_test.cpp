@@ -68,6 +68,28 @@ TEST_F(Investigation, TheFilesGiveTheSameStudyAsTheDemo) {
     EXPECT_EQ(run({"check", demo}).code, 0);
 }
 
+/// Something real or false happened to the screened tags of this run: a change of the process, a worn
+/// bearing (the current sags), a knocked sensor.
+bool touched(const json& truth, const json& t) {
+    const Instant start = instantOf(t["start"]), end = instantOf(t["end"]);
+    const std::string asset = t["asset"];
+    for (const json& c : truth["processChanges"])
+        if (c["asset"] == asset && end > instantOf(c["time"])) return true;
+    for (const json& f : truth["failures"]) {
+        const Instant at = instantOf(f["time"]);
+        const auto climb = static_cast<Duration>(f["climbDays"].get<double>() * static_cast<double>(kDay));
+        if (f["asset"] == asset && start < at && end > at - climb) return true;
+    }
+    for (const json& step : truth["falseSteps"]) {
+        const std::string tag = step["tag"];
+        const bool screened =
+            tag == asset + "/Air-off temp" || tag == asset + "/Air-on temp" || tag == asset + "/Fan current";
+        const bool over = !step["returns"].is_null() && instantOf(step["returns"]) < start;
+        if (screened && end > instantOf(step["time"]) && !over) return true;
+    }
+    return false;
+}
+
 TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
     const auto runs =
         run({"runs", "find", study, "--track", "Runs", "--where", "@kiln_step is not \"Idle\"", "--json"})
@@ -90,7 +112,8 @@ TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
     std::vector<std::int64_t> quiet;
     for (const auto& [id, t] : truthOf)
         if ((*t)["offPath"].is_null() && (*t)["complete"] && !(*t)["interrupted"] &&
-            (*t)["lookAlike"].is_null() && (*t)["asset"] != "Kiln 4" && (*t)["asset"] != "Kiln 2")
+            (*t)["lookAlike"].is_null() && (*t)["asset"] != "Kiln 4" && (*t)["asset"] != "Kiln 2" &&
+            !touched(*truth, *t))
             quiet.push_back(id);
     std::shuffle(quiet.begin(), quiet.end(), std::mt19937(3));
     std::vector<std::string> golden{"golden", "set", study, "--track", "Runs", "--why", "quiet runs"};
@@ -98,23 +121,35 @@ TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
         golden.insert(golden.end(), {"--run", std::to_string(quiet[static_cast<std::size_t>(i)])});
     ASSERT_EQ(run(golden).code, 0);
     ASSERT_EQ(run({"limits", "build", study, "--name", "L", "--track", "Runs", "--tag", "air_on_temp",
-                   "--tag", "air_off_temp", "--tag", "fan_current", "--every", "2m"})
+                   "--tag", "air_off_temp", "--tag", "fan_current"})
                   .code,
               0);
     const auto excursions = run({"screen", study, "--limits", "L", "--json"}).json();
-    int serious = 0, flagged = 0;
+    std::map<std::string, std::pair<int, int>> bySeverity;  // flagged on the right tag, of all
     for (const auto& [id, t] : truthOf) {
         const json& off = (*t)["offPath"];
-        if (off.is_null() || off["severity"] != "serious") continue;
-        ++serious;
+        if (off.is_null()) continue;
+        auto& [flagged, all] = bySeverity[off["severity"]];
+        ++all;
         flagged += std::any_of(excursions.begin(), excursions.end(), [&, wanted = id](const json& e) {
             return e["run"] == wanted && e["tag"] == off["tag"];
         });
     }
-    std::printf("runs %zu, excursions %zu, serious runs flagged on the right tag %d of %d\n", runs.size(),
-                excursions.size(), flagged, serious);
-    EXPECT_GE(serious, 9);
-    EXPECT_GE(flagged, 0.9 * serious);
+    std::size_t goodFlagged = 0;
+    for (const std::int64_t id : quiet)
+        goodFlagged +=
+            std::any_of(excursions.begin(), excursions.end(), [&](const json& e) { return e["run"] == id; });
+    const auto share = [&](const char* severity) {
+        const auto [flagged, all] = bySeverity[severity];
+        std::printf("%s runs flagged on the right tag: %d of %d\n", severity, flagged, all);
+        return static_cast<double>(flagged) / all;
+    };
+    EXPECT_GE(bySeverity["serious"].second, 9);
+    EXPECT_GE(share("serious"), 0.95);
+    EXPECT_GE(share("middling"), 0.7);
+    share("slight");
+    std::printf("good runs flagged at all: %zu of %zu\n", goodFlagged, quiet.size());
+    EXPECT_LE(static_cast<double>(goodFlagged), 0.05 * static_cast<double>(quiet.size()));
 }
 
 /// RMS of mended value − true value, at the hours the truth tells.

@@ -1,5 +1,7 @@
 #include "test/window_driver.h"
 
+#include <QPlainTextEdit>
+
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QStandardPaths>
@@ -80,15 +82,17 @@ void WindowDriver::wheel(QWidget* widget, QPoint at, int steps, Qt::KeyboardModi
 
 void WindowDriver::type(const QString& name, const QString& text, bool enter) {
     // Several benches have a time field: the one that is seen is meant.
-    QLineEdit* field = nullptr;
-    for (QLineEdit* f : window_->findChildren<QLineEdit*>(name))
+    QWidget* field = nullptr;
+    for (QWidget* f : window_->findChildren<QWidget*>(name))
         if (f->isVisible()) field = f;
     ASSERT_NE(field, nullptr) << "no field " << name.toStdString();
     ASSERT_TRUE(field->isEnabled()) << name.toStdString();
-    QTest::mouseClick(field, Qt::LeftButton);
+    auto* editor = qobject_cast<QPlainTextEdit*>(field);
+    QTest::mouseClick(editor ? editor->viewport() : field, Qt::LeftButton);
     QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
     QTest::keyClick(field, Qt::Key_Backspace);
     QTest::keyClicks(field, text);
+    if (editor) QTest::keyClick(field, Qt::Key_Escape);  // what it offers
     QTest::keyClick(field, enter ? Qt::Key_Return : Qt::Key_Tab);
     settle();
 }

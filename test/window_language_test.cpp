@@ -35,7 +35,7 @@ class Writing : public ::testing::Test {
     }
     Folder folder;
     std::unique_ptr<WindowDriver> d;
-    app::RuleEditor* editor = nullptr;
+    app::ExpressionEditor* editor = nullptr;
 };
 
 TEST_F(Writing, AWrongNameIsMendedByWhatIsOffered) {

@@ -28,6 +28,7 @@ class OnDemo : public ::testing::Test {
         d->bench(app::BenchId::Screen);
         d->type("runsWhere", "@kiln_step is not \"Idle\"");
         d->click("findRuns");
+        d->click("screenSheet");
     }
     app::TimePlot* plot() { return d->window().survey()->plot(); }
     Folder folder;
@@ -71,7 +72,8 @@ TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
     EXPECT_TRUE(d->study().goldenRuns(track).empty());
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(d->study().goldenRuns(track).size(), 1u);
-    EXPECT_FALSE(d->window().screen()->overlay()->picture().golden.empty());
+    ASSERT_TRUE(d->window().screen()->overlay()->picture().golden);
+    EXPECT_EQ(d->window().screen()->overlay()->picture().golden->size(), 1u);
     // Enter goes to the run in Survey.
     d->key(sheet, Qt::Key_Return);
     EXPECT_EQ(d->view().bench(), app::BenchId::Survey);
@@ -84,6 +86,7 @@ TEST_F(OnDemo, WrongFieldsAreMarkedAndNothingIsBuilt) {
     for (int i = 2; i < 6; ++i)
         d->clickAt(sheet,
                    sheet->cellCentre(sheet->runs()[static_cast<std::size_t>(i)].id, sheet->rowCount()));
+    d->click("limitMore");
     d->type("limitEvery", "often");
     d->click("buildLimits");
     EXPECT_TRUE(d->study().limitSets().empty());

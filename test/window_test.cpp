@@ -287,7 +287,7 @@ TEST_F(Window, MarksAreDraggedNamedMovedAndRemoved) {
 
 TEST_F(Window, ARuleWithASlipSaysWhereAndIsNotProved) {
     d->bench(app::BenchId::Prove);
-    app::RuleEditor* editor = d->window().prove()->editor();
+    app::ExpressionEditor* editor = d->window().prove()->editor();
     editor->selectAll();
     QTest::keyClicks(editor, "mean(@bearing_vibratoin over 2h) > 2.75");
     d->settle();

@@ -116,7 +116,7 @@ Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const std::fu
         if (asset) search.asset = asset->name;
         const auto found = findRuns(study, search, spec.which);
         if (!found) return found.error();
-        for (const Span& s : *found)
+        for (const Span& s : found->runs)
             if (s.asset == spec.asset) only.push_back(s.range());
     }
     out.cycles = between(out.parting, study.record());

@@ -1,7 +1,7 @@
 // Runs of a study: found by an expression, chosen as golden by an expression or by hand.
 #pragma once
 
-#include "work/study_inputs.h"
+#include "work/run_phases.h"
 
 namespace jacinth {
 
@@ -9,21 +9,37 @@ struct RunSearch {
     std::string where;   ///< a condition: true while a run lasts
     Duration least = 0;  ///< shorter ones are no runs
     Duration most = kWithoutEnd;
-    Duration join = 0;  ///< a break shorter than this does not end a run
-    std::string asset;  ///< only this one; empty for all
+    Duration join = 0;       ///< a break shorter than this does not end a run
+    std::string asset;       ///< only this one; empty for all
+    Duration trimStart = 0;  ///< cut off each run's start, after its length was judged
+    Duration trimEnd = 0;
+    std::string phases;  ///< as in work/run_phases.h; empty for none
+    std::string list;    ///< in place of `where`: every span of this track is a run
 };
 
 /// Runs by asset and time, numbered within the asset. Facts of the batch list are taken over where a batch
-/// covers most of the run. A run that lasts to the end of the record has the fact unfinished = yes.
-Result<std::vector<Span>> findRuns(Study& study, const RunSearch& search, Which which = Which::Mended);
+/// covers most of the run. A run that lasts to the end of the record has the fact unfinished = yes. Phases
+/// that are missing or come again are said in the facts `phases missing` and `phases repeated`, held against
+/// the phases that most of these runs have.
+struct FoundRuns {
+    std::vector<Span> runs;  ///< ids 1, 2, 3 … until they are kept
+    PhasesOfRuns phases;     ///< by those ids
+};
+Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which = Which::Mended);
 
 /// Puts found runs on a track, as one undoable change. Runs that are the same as before keep their id, so
 /// that golden runs and limits made from them stay.
 std::int64_t keepRuns(Study& study, const std::string& track, const RunSearch& search,
-                      const std::vector<Span>& runs);
+                      const FoundRuns& found);
+
+/// How the runs of a track were found.
+RunSearch searchOf(const Track& track);
 
 /// The runs of a track for which the expression (about a run) is true.
 Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where,
                                             Which which = Which::Mended);
+
+/// What an expression about a run of this asset may name: its tags, and every fact of the runs.
+Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<Span>& runs);
 
 }  // namespace jacinth

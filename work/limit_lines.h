@@ -1,4 +1,4 @@
-// Golden limits laid over time: what an expression and a trace show of them.
+// Golden limits as lines over time: what `outside`, `above` and `below` compare with, and what plots draw.
 #pragma once
 
 #include "core/expr/evaluate.h"
@@ -6,9 +6,9 @@
 
 namespace jacinth {
 
-/// The limits of a role over the runs of one asset that touch the range: each run has those it is judged by
-/// (a golden run: without itself), and there are none between runs.
-LimitLines limitLines(Study& study, const LimitSet& set, const std::string& role, std::int64_t asset,
+/// Low and high of the named limits, of the role on this asset, in every run that touches the range; each run
+/// by the version that applies to it, a golden run by limits without itself.
+LimitLines limitLines(Study& study, const std::string& name, const std::string& role, std::int64_t asset,
                       TimeRange range, Which which);
 
 }  // namespace jacinth

@@ -88,24 +88,25 @@ class Report {
         const auto run = study_.span(e.run);
         const Tag* tag = study_.catalog().tag(e.span.tag);
         if (!run || !tag) return;
-        const GoldenLimits g = limitsFor(study_, set, e.role, e.run);
+        const LimitsOfRuns judged(study_, set, e.role, Which::Mended);
+        const auto limits = limitsInTime(judged.of(e.run), judged.scaleOf(*run));
         const auto columns = study_.columns(*tag, run->range(), 880, Which::Mended);
         double low = 1e300, high = -1e300;
         for (const Summary& c : columns)
             if (c.usable) low = std::min(low, c.least), high = std::max(high, c.greatest);
-        for (const LimitSlice& s : g.slices)
-            if (std::isfinite(s.low)) low = std::min(low, s.low), high = std::max(high, s.high);
+        for (const LimitMoment& m : limits)
+            if (std::isfinite(m.limits.low))
+                low = std::min(low, m.limits.low), high = std::max(high, m.limits.high);
         if (low >= high) return;
         const double length = toHours(run->end - run->start);
         const auto x = [&](double hours) { return 40 + hours / length * 880; };
         const auto y = [&](double v) { return 250 - (v - low) / (high - low) * 230; };
         std::string upper, lower, path;
-        for (const LimitSlice& s : g.slices) {
-            const Duration offset =
-                g.spec.lineUp == LineUp::Start ? s.offset : run->end - run->start - s.offset;
-            if (!std::isfinite(s.low) || toHours(offset) > length || offset < 0) continue;
-            upper += fmt::format("{:.1f},{:.1f} ", x(toHours(offset)), y(s.high));
-            lower = fmt::format("{:.1f},{:.1f} ", x(toHours(offset)), y(s.low)) + lower;
+        for (const LimitMoment& m : limits) {
+            if (!std::isfinite(m.limits.low)) continue;
+            const double at = x(toHours(m.time - run->start));
+            upper += fmt::format("{:.1f},{:.1f} ", at, y(m.limits.high));
+            lower = fmt::format("{:.1f},{:.1f} ", at, y(m.limits.low)) + lower;
         }
         for (const Summary& c : columns)
             if (c.usable && c.firstTime >= run->start && c.lastTime <= run->end)

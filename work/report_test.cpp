@@ -60,7 +60,8 @@ TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
     const auto set = makeLimits(*study, "spring limits", track, {"temp"}, {5 * kMinute});
     ASSERT_TRUE(set);
     keepLimits(*study, *set);
-    keepExcursions(*study, *set, {10 * kMinute, kMinute}, screenRuns(*study, *set, {10 * kMinute, kMinute}));
+    keepExcursions(*study, track, {10 * kMinute, kMinute},
+                   screenTrack(*study, track, set->name, {10 * kMinute, kMinute}));
     Fix f;
     f.tag = tag, f.from = study->record().from, f.to = f.from + kHour, f.startBy = f.endBy = 0.25,
     f.why = "offset & drift";

@@ -3,60 +3,133 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <nlohmann/json.hpp>
+#include <set>
+
+#include "core/stats/stats.h"
+#include "store/wall_time.h"
+#include "work/find_runs.h"
 
 namespace jacinth {
 namespace {
 
-std::vector<AlignedRun> alignGolden(Study& study, const std::vector<Span>& runs,
-                                    const std::vector<std::int64_t>& golden, const std::string& role,
-                                    const LimitSpec& spec, Which which) {
+std::vector<AlignedRun> alignGolden(Study& study, std::int64_t track, const std::vector<std::int64_t>& golden,
+                                    const std::string& role, const LimitSpec& spec, const RunScales& scales,
+                                    Which which) {
     std::vector<AlignedRun> out;
-    for (const Span& run : runs) {
-        if (std::find(golden.begin(), golden.end(), run.id) == golden.end()) continue;
+    const std::set<std::int64_t> chosen(golden.begin(), golden.end());
+    for (const Span& run : study.spans(track)) {
+        if (!chosen.contains(run.id)) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        out.push_back(
-            alignRun(study.read(*tag, {run.start, run.end + 1}, which), tag->bridging(), run, spec));
+        out.push_back(alignRun(study.read(*tag, {run.start, run.end + 1}, which), tag->bridging(), run.id,
+                               scales.of(run), spec.every));
     }
     return out;
 }
 
-/// Screens the runs of one role; limits without each golden run are made once.
+/// Those golden runs that a condition about runs leaves.
+Result<std::vector<std::int64_t>> goldenFor(Study& study, std::int64_t track, const std::string& forRuns,
+                                            Which which) {
+    std::vector<std::int64_t> golden = study.goldenRuns(track);
+    if (golden.empty()) return Error{"no golden runs are chosen; choose some first"};
+    if (forRuns.empty()) return golden;
+    const auto fit = runsWhere(study, track, forRuns, which);
+    if (!fit) return fit.error();
+    const std::set<std::int64_t> fitting(fit->begin(), fit->end());
+    std::erase_if(golden, [&](std::int64_t id) { return !fitting.contains(id); });
+    if (golden.empty()) return Error{"none of the golden runs is one of those these limits are for"};
+    return golden;
+}
+
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
                 const ScreenSpec& spec, Which which, const std::function<bool()>& goOn,
                 std::vector<ScreenedRun>& out) {
-    const GoldenLimits& limits = set.byRole.at(role);
-    const auto aligned = alignGolden(study, runs, set.goldenRuns, role, limits.spec, which);
+    const LimitsOfRuns judged(study, set, role, which);
+    const std::set<std::int64_t> golden(set.goldenRuns.begin(), set.goldenRuns.end());
+    const GoldenLimits& whole = set.byRole.at(role);
     for (const Span& run : runs) {
         if (goOn && !goOn()) return;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        const bool golden =
-            std::any_of(aligned.begin(), aligned.end(), [&](const AlignedRun& a) { return a.run == run.id; });
         const Series series = study.read(*tag, {run.start, run.end + 1}, which);
-        const GoldenLimits own = golden ? buildLimitsWithout(limits.spec, aligned, run.id) : GoldenLimits{};
-        out.push_back(
-            {run, role, tag->id, findExcursions(series, tag->bridging(), run, golden ? own : limits, spec)});
+        const auto find = [&](const GoldenLimits& limits) {
+            return findExcursions(series, tag->bridging(), judged.scaleOf(run), limits, spec);
+        };
+        out.push_back({run, role, tag->id, golden.contains(run.id) ? find(judged.of(run.id)) : find(whole),
+                       limitsTitle(set)});
     }
+}
+
+std::optional<std::string> dismissedBefore(const std::vector<KeptExcursion>& before, std::int64_t run,
+                                           const std::string& role, const Excursion& e) {
+    for (const KeptExcursion& old : before) {
+        if (old.dismissed.empty() || old.run != run || old.role != role || old.side != e.side) continue;
+        const Duration common = std::min(old.span.end, e.end) - std::max(old.span.start, e.start);
+        if (common * 2 >= std::max(e.end - e.start, old.span.end - old.span.start)) return old.dismissed;
+    }
+    return {};
 }
 
 }  // namespace
 
+std::string limitsTitle(const LimitSet& set) {
+    return set.version > 0 ? fmt::format("{} {}", set.name, set.version) : set.name;
+}
+
+LimitSpec proposedLimits(const Study& study, std::int64_t track) {
+    constexpr std::array<Duration, 14> kSteps{
+        kSecond,     2 * kSecond, 5 * kSecond,  10 * kSecond, 15 * kSecond, 30 * kSecond, kMinute,
+        2 * kMinute, 5 * kMinute, 10 * kMinute, 15 * kMinute, 30 * kMinute, kHour,        2 * kHour};
+    constexpr double kSlices = 660;
+    LimitSpec spec;
+    std::vector<double> lengths;
+    for (const Span& run : study.spans(track)) lengths.push_back(static_cast<double>(run.end - run.start));
+    if (!lengths.empty()) {
+        const double wanted = median(lengths) / kSlices;
+        spec.every = *std::min_element(kSteps.begin(), kSteps.end(), [&](Duration a, Duration b) {
+            return std::abs(std::log(static_cast<double>(a) / wanted)) <
+                   std::abs(std::log(static_cast<double>(b) / wanted));
+        });
+    }
+    spec.method = LimitMethod::Tolerance;
+    spec.lineUp = phasesOf(study, track).empty() ? LineUp::Start : LineUp::Phases;
+    spec.smooth = 5;
+    spec.slack = 3 * spec.every;
+    return spec;
+}
+
 Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
-                            const std::vector<std::string>& roles, const LimitSpec& spec, Which which) {
-    LimitSet set{0, name, track, study.goldenRuns(track), {}};
-    if (set.goldenRuns.empty()) return Error{"no golden runs are chosen; choose some first"};
+                            const std::vector<std::string>& roles, const LimitSpec& spec, Which which,
+                            const std::string& forRuns) {
+    const auto golden = goldenFor(study, track, forRuns, which);
+    if (!golden) return golden.error();
+    LimitSet set{0, name, track, *golden, {}};
+    set.forRuns = forRuns;
+    set.who = study.who();
     if (spec.every <= 0) return Error{"the slice has no length"};
-    const std::vector<Span> runs = study.spans(track);
+    if (spec.smooth < 1 || spec.smooth % 2 == 0)
+        return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
+    const auto slots = slotsFor(study, track, spec, *golden);
+    if (!slots) return slots.error();
+    const RunScales scales(study, track, spec, *slots, which);
     for (const std::string& role : roles) {
-        const auto aligned = alignGolden(study, runs, set.goldenRuns, role, spec, which);
+        const auto aligned = alignGolden(study, track, *golden, role, spec, scales, which);
         if (aligned.empty()) {
             const std::string near = nearestName(role, study.catalog().roles());
             return Error{fmt::format("no golden run has a tag in the role `{}`{}", role,
                                      near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
         }
-        set.byRole[role] = buildLimits(spec, aligned);
+        GoldenLimits limits = buildLimits(spec, aligned);
+        if (limits.slices.empty())
+            return Error{fmt::format("the golden runs have no values of `{}` on this scale{}", role,
+                                     spec.lineUp == LineUp::Indicator
+                                         ? fmt::format("; `{}` must rise through the run", spec.indicator)
+                                         : "")};
+        limits.phases = *slots;
+        set.byRole[role] = std::move(limits);
     }
     return set;
 }
@@ -64,31 +137,31 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
 void keepLimits(Study& study, const LimitSet& set) {
     std::vector<std::string> roles;
     for (const auto& [role, limits] : set.byRole) roles.push_back(role);
+    LimitSet kept = set;
+    if (kept.made == 0) kept.made = timeNow();
     study.change(fmt::format("limits {}", set.name), "", {{"golden", set.goldenRuns}, {"roles", roles}},
-                 [&] { study.putLimitSet(set); });
+                 [&] { study.putLimitSet(kept); });
 }
 
-LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which) {
-    const auto found = set.byRole.find(role);
-    if (found == set.byRole.end()) return;
-    limits_ = found->second;
-    golden_ = alignGolden(study, study.spans(set.track), set.goldenRuns, role, limits_.spec, which);
+LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which)
+    : limits_(set.byRole.contains(role) ? set.byRole.at(role) : GoldenLimits{}),
+      scales_(study, set.track, limits_.spec, limits_.phases, which) {
+    golden_ = alignGolden(study, set.track, set.goldenRuns, role, limits_.spec, scales_, which);
+    stack_ = GoldenStack(limits_.spec, golden_);
 }
 
 GoldenLimits LimitsOfRuns::of(std::int64_t run) const {
-    const bool golden =
-        std::any_of(golden_.begin(), golden_.end(), [&](const AlignedRun& a) { return a.run == run; });
-    return golden ? buildLimitsWithout(limits_.spec, golden_, run) : limits_;
+    const auto own =
+        std::find_if(golden_.begin(), golden_.end(), [&](const AlignedRun& a) { return a.run == run; });
+    if (own == golden_.end()) return limits_;
+    GoldenLimits without = stack_.without(*own);
+    without.phases = limits_.phases;
+    return without;
 }
 
-GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run,
-                       Which which) {
-    return LimitsOfRuns(study, set, role, which).of(run);
-}
-
-std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const ScreenSpec& spec, Which which,
-                                    const std::function<bool(double)>& goOn) {
-    const std::vector<Span> runs = study.spans(set.track);
+std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
+                                  const ScreenSpec& spec, Which which,
+                                  const std::function<bool(double)>& goOn) {
     std::vector<ScreenedRun> out;
     const double total = static_cast<double>(runs.size() * set.byRole.size());
     double done = 0;
@@ -106,10 +179,39 @@ std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const Scr
     return out;
 }
 
-void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec,
+std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std::string& name,
+                                     const ScreenSpec& spec, Which which,
+                                     const std::function<bool(double)>& goOn) {
+    const LimitChoice choice(study, track, name, which);
+    std::vector<std::vector<Span>> runsOf(choice.sets().size());
+    std::size_t total = 0, done = 0;
+    for (const Span& run : study.spans(track))
+        if (const int set = choice.of(run); set >= 0) {
+            runsOf[static_cast<std::size_t>(set)].push_back(run);
+            ++total;
+        }
+    std::vector<ScreenedRun> out;
+    for (std::size_t i = 0; i < runsOf.size(); ++i) {
+        if (runsOf[i].empty()) continue;
+        const auto share = [&, i](double part) {
+            return !goOn || goOn((static_cast<double>(done) + part * static_cast<double>(runsOf[i].size())) /
+                                 static_cast<double>(total));
+        };
+        for (ScreenedRun& s : screenBy(study, choice.sets()[i], runsOf[i], spec, which, share))
+            out.push_back(std::move(s));
+        done += runsOf[i].size();
+    }
+    return out;
+}
+
+void keepExcursions(Study& study, std::int64_t runTrack, const ScreenSpec& spec,
                     const std::vector<ScreenedRun>& screened) {
-    const nlohmann::json definition{{"limits", set.name}, {"ignore", spec.ignore}, {"join", spec.join}};
-    study.change("screen against " + set.name, "", definition, [&] {
+    std::set<std::string> used;
+    for (const ScreenedRun& s : screened) used.insert(s.limits);
+    const nlohmann::json definition{
+        {"limits", used}, {"track", runTrack}, {"ignore", spec.ignore}, {"join", spec.join}};
+    const std::vector<KeptExcursion> before = excursionsOf(study);
+    study.change("screen against " + fmt::format("{}", fmt::join(used, ", ")), "", definition, [&] {
         const std::int64_t track = study.putTrack("Excursions", track_kind::kExcursions, definition.dump());
         study.clearTrack(track);
         for (const ScreenedRun& s : screened)
@@ -119,12 +221,28 @@ void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec,
                 span.facts["role"] = s.role;
                 span.facts["side"] = std::string(e.side == Side::High ? "high" : "low");
                 span.facts["peak"] = e.peak;
+                span.facts["peak after s"] = toSeconds(e.peakTime - e.start);
                 span.facts["area"] = e.area;
                 span.facts["half-widths"] = e.halfWidths;
                 span.facts["severity"] = static_cast<double>(e.severity);
+                span.facts["limits"] = s.limits;
+                if (const auto why = dismissedBefore(before, s.run.id, s.role, e))
+                    span.facts["dismissed"] = *why;
                 study.addSpan(track, span);
             }
     });
+}
+
+void dismissExcursion(Study& study, const KeptExcursion& e, const std::string& reason) {
+    Span span = e.span;
+    if (reason.empty())
+        span.facts.erase("dismissed");
+    else
+        span.facts["dismissed"] = reason;
+    const Tag* tag = study.catalog().tag(span.tag);
+    study.change(fmt::format("{} excursion of {}", reason.empty() ? "take back" : "dismiss",
+                             tag ? tag->path() : e.role),
+                 reason, {{"excursion", span.id}, {"run", e.run}}, [&] { study.updateSpan(span); });
 }
 
 std::vector<KeptExcursion> excursionsOf(const Study& study) {
@@ -136,6 +254,9 @@ std::vector<KeptExcursion> excursionsOf(const Study& study) {
         e.area = factNumber(s.facts, "area");
         e.halfWidths = factNumber(s.facts, "half-widths");
         e.severity = static_cast<int>(factNumber(s.facts, "severity", 1));
+        e.peakTime = s.start + static_cast<Duration>(std::llround(factNumber(s.facts, "peak after s") * 1e9));
+        e.dismissed = factText(s.facts, "dismissed");
+        e.limits = factText(s.facts, "limits");
         out.push_back(std::move(e));
     }
     return out;

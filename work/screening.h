@@ -1,15 +1,23 @@
 // Golden limits from chosen runs, and every run of a track screened against them.
 #pragma once
 
-#include "store/study.h"
+#include "work/limit_choice.h"
+#include "work/run_scales.h"
 
 namespace jacinth {
 
-/// Limits for each role from the golden runs of a track. Fails without golden runs or for a role no golden
-/// run has.
+/// What is proposed where the engineer has said nothing: Howe's tolerance interval holding 99 % of good runs
+/// with 95 % confidence, so that few golden runs give wide limits; lined up by phases where the runs have
+/// them; slices of about a 660th of a run; smoothed over 5 slices, and a slack of 3, because the best limits
+/// at a steep flank are no better than the line-up.
+LimitSpec proposedLimits(const Study& study, std::int64_t track);
+
+/// Limits for each role from the golden runs of a track, not kept yet. Fails without golden runs, for a role
+/// no golden run has, or where the runs cannot be lined up as asked. `forRuns` chooses among the golden runs
+/// as well: limits of a product come from its own.
 Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
                             const std::vector<std::string>& roles, const LimitSpec& spec,
-                            Which which = Which::Mended);
+                            Which which = Which::Mended, const std::string& forRuns = {});
 void keepLimits(Study& study, const LimitSet& set);
 
 /// One run's values in one role against the limits that apply to it.
@@ -18,30 +26,41 @@ struct ScreenedRun {
     std::string role;
     std::int64_t tag = 0;
     std::vector<Excursion> excursions;
+    std::string limits;  ///< name and version of what it was judged by: `spring barley 2`
 };
+std::string limitsTitle(const LimitSet& set);
 
-/// The limits a run is judged by: without itself where it is golden.
-GoldenLimits limitsFor(Study& study, const LimitSet& set, const std::string& role, std::int64_t run,
-                       Which which = Which::Mended);
-
-/// The same for many runs of one role: the golden ones are read once.
+/// One role of a set of limits, ready to judge runs: the golden ones are read once, and each is judged
+/// without itself.
 class LimitsOfRuns {
   public:
     LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which);
     GoldenLimits of(std::int64_t run) const;
+    RunScale scaleOf(const Span& run) const { return scales_.of(run); }
+    const std::vector<AlignedRun>& golden() const { return golden_; }
+    const GoldenStack& stack() const { return stack_; }
 
   private:
     GoldenLimits limits_;
+    RunScales scales_;
     std::vector<AlignedRun> golden_;
+    GoldenStack stack_;
 };
 
-/// Screens every run of the set's track in every role; stops when `goOn` says no. In order of role, then run.
-std::vector<ScreenedRun> screenRuns(Study& study, const LimitSet& set, const ScreenSpec& spec,
-                                    Which which = Which::Mended,
-                                    const std::function<bool(double)>& goOn = {});
+/// Screens these runs by one set in every role; stops when `goOn` says no. In order of role, then run.
+std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
+                                  const ScreenSpec& spec, Which which = Which::Mended,
+                                  const std::function<bool(double)>& goOn = {});
 
-/// Puts the excursions on the track “Excursions”, in place of those there, as one undoable change.
-void keepExcursions(Study& study, const LimitSet& set, const ScreenSpec& spec,
+/// Every run of a track, each by the limits that apply to it, of one name or of all. In order of limits,
+/// role, run.
+std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std::string& name,
+                                     const ScreenSpec& spec, Which which = Which::Mended,
+                                     const std::function<bool(double)>& goOn = {});
+
+/// Puts the excursions on the track “Excursions”, in place of those there, as one undoable change. What was
+/// dismissed before and is found again (same run, tag and side, overlapping by half) stays dismissed.
+void keepExcursions(Study& study, std::int64_t track, const ScreenSpec& spec,
                     const std::vector<ScreenedRun>& screened);
 
 /// An excursion on record, as keepExcursions wrote it.
@@ -52,7 +71,13 @@ struct KeptExcursion {
     Side side = Side::High;
     double peak = 0, area = 0, halfWidths = 0;
     int severity = 1;
+    Instant peakTime = 0;
+    std::string dismissed;  ///< why; empty where it is not dismissed
+    std::string limits;     ///< by which it was found
 };
 std::vector<KeptExcursion> excursionsOf(const Study& study);
+
+/// Sets an excursion aside, with a reason, as one undoable change; an empty reason takes it back.
+void dismissExcursion(Study& study, const KeptExcursion& excursion, const std::string& reason);
 
 }  // namespace jacinth

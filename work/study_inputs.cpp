@@ -68,8 +68,8 @@ Result<std::vector<TimeRange>> StudyInputs::track(const std::string& name) {
 }
 
 Result<LimitLines> StudyInputs::limits(const std::string& name, const std::string& tag, bool isPath) {
-    const auto set = study_.limitSetNamed(name);
-    if (!set) return Error{fmt::format("there are no golden limits `{}`", name)};
+    const auto newest = study_.limitSetNamed(name);
+    if (!newest) return Error{fmt::format("there are no golden limits `{}`", name)};
     std::int64_t asset = asset_;
     std::string role = tag;
     if (isPath) {
@@ -78,15 +78,14 @@ Result<LimitLines> StudyInputs::limits(const std::string& name, const std::strin
         asset = found->asset;
         role = found->role;
     }
-    if (!set->byRole.contains(role)) return Error{fmt::format("`{}` has no limits in `{}`", tag, name)};
-    return limitLines(study_, *set, role, asset, {range_.from - lookBack_, range_.to}, which_);
+    if (!newest->byRole.contains(role)) return Error{fmt::format("`{}` has no limits in `{}`", tag, name)};
+    return limitLines(study_, name, role, asset, {range_.from - lookBack_, range_.to}, which_);
 }
 
 Names namesIn(const Study& study, std::int64_t asset) {
     Names names = study.catalog().namesFor(asset);
     for (const Track& t : study.tracks()) names.tracks.push_back(t.name);
-    for (const LimitSet& set : study.limitSets())
-        for (const auto& [role, limits] : set.byRole) names.limits[set.name].insert(role);
+    for (const auto& [name, roles] : study.limitNames()) names.limits[name] = roles;
     for (const std::int64_t id : study.derivedTags())
         if (const Tag* t = study.catalog().tag(id); t && t->asset == asset) names.derived.insert(t->role);
     return names;

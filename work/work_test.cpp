@@ -60,9 +60,9 @@ TEST_F(WorkTest, RunsAreFoundExactlyAndKeepTheirIds) {
     runs();
     const auto again = study->spans(track);
     for (std::size_t i = 0; i < first.size(); ++i) EXPECT_EQ(first[i].id, again[i].id);
-    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 401 * kMinute})->size(), 0u);
-    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 200 * kMinute})->size(), 2u);
-    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 0, "Kiln 2"})->size(), 6u);
+    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 401 * kMinute})->runs.size(), 0u);
+    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 200 * kMinute})->runs.size(), 2u);
+    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 0, "Kiln 2"})->runs.size(), 6u);
     EXPECT_FALSE(findRuns(*study, {"@temp + 1"}));
     EXPECT_FALSE(findRuns(*study, {"@nothing > 1"}));
 }
@@ -88,8 +88,8 @@ TEST_F(WorkTest, TheHotRunIsFoundAndGoldenOnesAreJudgedWithoutThemselves) {
     const auto set = makeLimits(*study, "dry", track, {"temp"}, {10 * kMinute});
     ASSERT_TRUE(set);
     keepLimits(*study, *set);
-    const auto screened = screenRuns(*study, *study->limitSetNamed("dry"), {20 * kMinute, 10 * kMinute});
-    keepExcursions(*study, *set, {20 * kMinute, 10 * kMinute}, screened);
+    const auto screened = screenTrack(*study, track, "dry", {20 * kMinute, 10 * kMinute});
+    keepExcursions(*study, track, {20 * kMinute, 10 * kMinute}, screened);
     const auto found = excursionsOf(*study);
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].role, "temp");

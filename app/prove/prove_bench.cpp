@@ -39,11 +39,12 @@ ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(th
 }
 
 void ProveBench::buildMiddle() {
-    editor_ = new RuleEditor(session_);
+    editor_ = new ExpressionEditor(session_);
+    preview_ = new ExpressionPreview(session_);
     help_ = makeLabel(kHowToWrite, "second");
     help_->setObjectName("ruleHelp");
     help_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-    connect(editor_, &RuleEditor::helpChanged, this,
+    connect(editor_, &ExpressionEditor::helpChanged, this,
             [this](const QString& text) { help_->setText(text.isEmpty() ? kHowToWrite : text); });
     state_ = makeLabel("", "second");
     state_->setObjectName("ruleState");
@@ -81,6 +82,7 @@ void ProveBench::buildMiddle() {
     column->addLayout(top);
     column->addWidget(editor_);
     column->addWidget(help_);
+    column->addWidget(preview_);
     column->addLayout(head);
     column->addWidget(leadUp_, 1);
     column->addLayout(tables);
@@ -161,6 +163,7 @@ void ProveBench::buildInspector() {
 
 void ProveBench::entered() {
     editor_->setFocus();
+    preview_->setText(editor_->toPlainText());
     showLeadUp();
     if (!proof_ && !session_.study().rules().empty()) proveIt();
 }
@@ -182,6 +185,7 @@ std::optional<ProveSpec> ProveBench::specFromFields() {
 
 void ProveBench::checkText() {
     const std::string text = editor_->toPlainText().toStdString();
+    preview_->setText(editor_->toPlainText());
     prove_->setEnabled(false);
     if (text.find_first_not_of(" \n\t") == std::string::npos) {
         editor_->setErrorColumn(0);

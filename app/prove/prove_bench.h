@@ -2,8 +2,9 @@
 #pragma once
 
 #include "app/prove/lead_up_plot.h"
-#include "app/prove/rule_editor.h"
 #include "app/shell/bench.h"
+#include "app/shell/expression_editor.h"
+#include "app/shell/expression_preview.h"
 #include "work/proving.h"
 
 namespace jacinth::app {
@@ -14,7 +15,7 @@ class ProveBench : public Bench {
     explicit ProveBench(Session& session);
     void entered() override;
     void open(std::int64_t failure) override;
-    RuleEditor* editor() const { return editor_; }
+    ExpressionEditor* editor() const { return editor_; }
     void startFrom(const QString& rule) { editor_->setPlainText(rule); }
     const std::optional<Proof>& proof() const { return proof_; }
     QTableView* failures() const { return failures_; }
@@ -32,7 +33,8 @@ class ProveBench : public Bench {
     void showLeadUp();
     std::optional<ProveSpec> specFromFields();
 
-    RuleEditor* editor_;
+    ExpressionEditor* editor_;
+    ExpressionPreview* preview_;
     QLabel* help_;
     QLabel* state_;
     QLabel* leadUpState_;

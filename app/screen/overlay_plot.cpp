@@ -1,5 +1,7 @@
 #include "app/screen/overlay_plot.h"
 
+#include "app/plot/chart.h"
+
 namespace jacinth::app {
 
 OverlayPlot::OverlayPlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
@@ -17,106 +19,259 @@ void OverlayPlot::show(Picture picture) {
     draw();
 }
 
-double OverlayPlot::hoursOf(Instant t) const {
-    return picture_.limits.spec.lineUp == LineUp::Start ? toHours(t - picture_.runSpan.start)
-                                                        : toHours(t - picture_.runSpan.end);
+double OverlayPlot::onAxis(Place place) const {
+    return picture_.limits.spec.lineUp == LineUp::Indicator ? static_cast<double>(place) / kIndicatorUnit
+                                                            : toHours(place);
 }
 
-void OverlayPlot::draw() {
+QCPGraph* OverlayPlot::line(const QPen& pen) {
+    QCPGraph* g = addGraph();
+    g->setPen(pen);
+    return g;
+}
+
+void OverlayPlot::prepareAxes(bool nothing) {
     const Theme& theme = session_.theme();
-    clearGraphs();
-    clearItems();
     setBackground(theme.window);
-    axisRect()->setBackground(theme.plot);
-    QFont small = uiFont();
-    small.setPixelSize(11);
+    axisRect()->setBackground(nothing ? theme.window : theme.plot);
     for (QCPAxis* axis : {xAxis, yAxis}) {
         axis->setBasePen(QPen(theme.hairline));
         axis->setTickPen(Qt::NoPen);
         axis->setSubTicks(false);
         axis->setTickLabelColor(theme.second);
-        axis->setTickLabelFont(small);
+        axis->setTickLabelFont(smallFont());
         axis->setNumberFormat("gb");
         axis->grid()->setPen(QPen(faded(theme.hairline, 0.55), 1));
         axis->grid()->setZeroLinePen(Qt::NoPen);
-    }
-    const bool nothing = picture_.runSpan.id == 0;
-    axisRect()->setBackground(nothing ? theme.window : theme.plot);
-    for (QCPAxis* axis : {xAxis, yAxis}) axis->setVisible(!nothing);
-    if (nothing) {
-        auto* words = new QCPItemText(this);
-        words->position->setType(QCPItemPosition::ptAxisRectRatio);
-        words->position->setCoords(0.5, 0.4);
-        words->setText("The runs of one tag appear here, lined up, with the corridor of the golden ones.");
-        words->setColor(theme.second);
-        words->setFont(uiFont());
-        replot(rpQueuedReplot);
-        return;
+        axis->setVisible(!nothing);
     }
     xAxis->grid()->setVisible(false);
-    const double sign = picture_.limits.spec.lineUp == LineUp::Start ? 1 : -1;
-    const auto line = [&](const QPen& pen) {
-        QCPGraph* g = addGraph();
-        g->setPen(pen);
-        return g;
+    if (!nothing) return;
+    auto* words = new QCPItemText(this);
+    words->position->setType(QCPItemPosition::ptAxisRectRatio);
+    words->position->setCoords(0.5, 0.4);
+    words->setText("The runs of one tag appear here, lined up, with the corridor of the golden ones.");
+    words->setColor(theme.second);
+    words->setFont(uiFont());
+}
+
+void OverlayPlot::draw() {
+    clearGraphs();
+    clearItems();
+    clearPlottables();
+    const bool nothing = picture_.runSpan.id == 0 && picture_.limits.slices.empty();
+    prepareAxes(nothing);
+    if (!nothing) {
+        setRanges();
+        drawDensity();
+        drawCorridor(picture_.limits, false);
+        if (picture_.other) drawCorridor(*picture_.other, true);
+        drawGolden();
+        drawRun();
+        drawPhases();
+        drawExcursions();
+    }
+    replot(rpQueuedReplot);
+}
+
+/// By what runs did: a corridor that is wide where few runs stand behind it would flatten the rest.
+QCPRange OverlayPlot::valuesInSight() const {
+    double low = std::numeric_limits<double>::infinity(), high = -low;
+    const auto take = [&](double v) {
+        if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
     };
-    QCPGraph* low = line(QPen(theme.goldEdge, 1.1));
-    QCPGraph* high = line(QPen(theme.goldEdge, 1.1));
-    double hours = 1;
-    for (const LimitSlice& s : picture_.limits.slices) {
-        hours = std::max(hours, toHours(s.offset));
-        low->addData(sign * toHours(s.offset), s.low);
-        high->addData(sign * toHours(s.offset), s.high);
+    if (picture_.golden)
+        for (const AlignedRun& r : *picture_.golden)
+            for (const double v : r.values) take(v);
+    for (std::size_t i = 0; i < picture_.run.size(); ++i)
+        if (picture_.run.view().usable(i)) take(picture_.run.values[i]);
+    if (picture_.all) {  // a few wild ones of thousands shall not press the others flat
+        std::vector<double> sample;
+        for (const AlignedRun& r : *picture_.all)
+            for (std::size_t i = 0; i < r.values.size(); i += 7)
+                if (std::isfinite(r.values[i])) sample.push_back(r.values[i]);
+        std::sort(sample.begin(), sample.end());
+        if (!sample.empty())
+            take(sample[sample.size() / 500]), take(sample[sample.size() - 1 - sample.size() / 500]);
     }
-    high->setBrush(faded(theme.goldFill, 0.33));
+    if (low > high)
+        for (const LimitSlice& s : picture_.limits.slices) take(s.low), take(s.high);
+    if (low > high) return {0, 1};
+    const double room = high > low ? (high - low) * 0.12 : std::max(1.0, std::abs(high) * 0.1);
+    return {low - room, high + room};
+}
+
+void OverlayPlot::setRanges() {
+    double least = 0, most = 0;
+    bool any = false;
+    const auto take = [&](Place p) {
+        const double v = onAxis(p);
+        least = any ? std::min(least, v) : v;
+        most = any ? std::max(most, v) : v;
+        any = true;
+    };
+    if (!picture_.limits.slices.empty()) {
+        take(picture_.limits.slices.front().offset);
+        take(picture_.limits.slices.back().offset);
+    }
+    if (!picture_.scale.empty() && picture_.run.size() > 0) {
+        take(picture_.scale.firstPlace());
+        take(picture_.scale.lastPlace());
+    }
+    xAxis->setRange(least, most > least ? most : least + 1);
+    yAxis->setRange(valuesInSight());
+}
+
+/// How many runs pass each place: every run counts once in a column of places.
+void OverlayPlot::drawDensity() {
+    if (!picture_.all || picture_.all->empty()) return;
+    constexpr int kAcross = 320, kUp = 140;
+    const double every = onAxis(picture_.limits.spec.every);
+    auto* map = new QCPColorMap(xAxis, yAxis);
+    map->data()->setSize(kAcross, kUp);
+    map->data()->setRange(xAxis->range(), yAxis->range());
+    std::vector<float> counts(static_cast<std::size_t>(kAcross) * kUp, 0);
+    float most = 1;
+    for (const AlignedRun& r : *picture_.all) {
+        int before = -1;
+        for (std::size_t i = 0; i < r.values.size(); ++i) {
+            if (!std::isfinite(r.values[i])) continue;
+            int across = 0, up = 0;
+            map->data()->coordToCell(static_cast<double>(r.first + static_cast<std::int64_t>(i)) * every,
+                                     r.values[i], &across, &up);
+            if (across == before || across < 0 || across >= kAcross || up < 0 || up >= kUp) continue;
+            before = across;
+            float& n = counts[static_cast<std::size_t>(across) * kUp + static_cast<std::size_t>(up)];
+            most = std::max(most, ++n);
+        }
+    }
+    for (int x = 0; x < kAcross; ++x)
+        for (int y = 0; y < kUp; ++y)
+            map->data()->setCell(
+                x, y,
+                std::sqrt(counts[static_cast<std::size_t>(x) * kUp + static_cast<std::size_t>(y)] / most));
+    QCPColorGradient colours;
+    const Theme& theme = session_.theme();
+    colours.clearColorStops();
+    colours.setColorStopAt(0, faded(theme.traces[0], 0));
+    colours.setColorStopAt(0.12, faded(theme.traces[0], 0.16));
+    colours.setColorStopAt(1, faded(theme.traces[0], 0.9));
+    map->setGradient(colours);
+    map->setDataRange({0, 1});
+    map->setInterpolate(true);
+}
+
+void OverlayPlot::drawCorridor(const GoldenLimits& limits, bool other) {
+    const Theme& theme = session_.theme();
+    QPen pen(other ? theme.traces[0] : theme.goldEdge, other ? 1.5 : 1.1);
+    if (other) pen.setStyle(Qt::DashLine);
+    QCPGraph* low = line(pen);
+    QCPGraph* high = line(pen);
+    for (const LimitSlice& s : limits.slices) {
+        low->addData(onAxis(s.offset), s.low);
+        high->addData(onAxis(s.offset), s.high);
+    }
+    if (other) return;
+    high->setBrush(faded(theme.goldFill, picture_.all ? 0.2 : 0.33));
     high->setChannelFillGraph(low);
-    for (const AlignedRun& r : picture_.golden) {
-        QCPGraph* g = line(QPen(faded(theme.goldEdge, 0.35), 1));
+}
+
+void OverlayPlot::drawGolden() {
+    if (!picture_.golden || picture_.all) return;
+    constexpr std::size_t kMost = 40;  // thin lines; more would be a grey block
+    const double every = onAxis(picture_.limits.spec.every);
+    const std::size_t step = picture_.golden->size() / kMost + 1;
+    const double alpha = std::clamp(4.0 / static_cast<double>(picture_.golden->size()), 0.12, 0.35);
+    for (std::size_t k = 0; k < picture_.golden->size(); k += step) {
+        const AlignedRun& r = (*picture_.golden)[k];
+        QCPGraph* g = line(QPen(faded(session_.theme().goldEdge, alpha), 1));
         for (std::size_t i = 0; i < r.values.size(); ++i)
-            g->addData(sign * toHours(static_cast<Duration>(i) * picture_.limits.spec.every), r.values[i]);
+            g->addData(static_cast<double>(r.first + static_cast<std::int64_t>(i)) * every, r.values[i]);
     }
+}
+
+void OverlayPlot::drawRun() {
+    const Theme& theme = session_.theme();
     QCPGraph* run = line(QPen(theme.ink, 1.8));
     QCPGraph* outside = line(QPen(theme.accent, 2.4));
     Instant before = kNoInstant;
+    double last = 0;
     for (std::size_t i = 0; i < picture_.run.size(); ++i) {
         const Instant t = picture_.run.times[i];
-        if (!picture_.run.view().usable(i) || t < picture_.runSpan.start || t > picture_.runSpan.end)
-            continue;
+        const auto place = picture_.scale.placeOf(t);
+        if (!picture_.run.view().usable(i) || !place) continue;
+        const double x = onAxis(*place);
         const bool gap = before != kNoInstant && t - before > picture_.bridging.longestGap;
-        if (gap) run->addData(hoursOf(before), qQNaN());
-        run->addData(hoursOf(t), picture_.run.values[i]);
+        if (gap) run->addData(x, qQNaN());
+        run->addData(x, picture_.run.values[i]);
         const bool out = std::any_of(picture_.excursions.begin(), picture_.excursions.end(),
                                      [&](const Excursion& e) { return t >= e.start && t <= e.end; });
-        outside->addData(hoursOf(t), out && !gap ? picture_.run.values[i] : qQNaN());
+        outside->addData(x, out && !gap ? picture_.run.values[i] : qQNaN());
         before = t;
+        last = x;
     }
-    const double length = std::max(hours, toHours(picture_.runSpan.end - picture_.runSpan.start));
-    xAxis->setRange(sign > 0 ? 0 : -length, sign > 0 ? length : 0);
-    // By what runs did: a corridor that is wide where runs end at different times would flatten the rest.
-    bool any = false, found = false;
-    QCPRange values;
-    for (int i = 2; i < graphCount(); ++i) {
-        const QCPRange r = graph(i)->getValueRange(found);
-        if (!found) continue;
-        if (any)
-            values.expand(r);
-        else
-            values = r;
-        any = true;
+    if (before == kNoInstant || !picture_.runSpan.facts.contains("unfinished")) return;
+    auto* edge = new QCPItemStraightLine(this);
+    edge->point1->setCoords(last, 0);
+    edge->point2->setCoords(last, 1);
+    QPen pen(theme.ink, 1, Qt::DotLine);
+    edge->setPen(pen);
+    auto* words = new QCPItemText(this);
+    words->setText(" so far");
+    words->setColor(theme.second);
+    words->setFont(smallFont());
+    words->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
+    words->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    words->position->setCoords(last, 0.02);
+}
+
+void OverlayPlot::drawPhases() {
+    const Theme& theme = session_.theme();
+    Place at = 0;
+    double free = -1e300;
+    for (const PhaseSlot& slot : picture_.limits.phases) {
+        if (at > 0) {
+            auto* parting = new QCPItemStraightLine(this);
+            parting->point1->setCoords(onAxis(at), 0);
+            parting->point2->setCoords(onAxis(at), 1);
+            QPen pen(faded(theme.goldEdge, 0.6), 1, Qt::DashLine);
+            parting->setPen(pen);
+        }
+        const double left = xAxis->coordToPixel(onAxis(at)) + 5;
+        const QString name = QString::fromStdString(slot.name);
+        const double wide = QFontMetricsF(smallFont()).horizontalAdvance(name);
+        const double room = xAxis->coordToPixel(onAxis(at + slot.length)) - left;
+        if (left >= free && wide < room - 4) {
+            auto* words = new QCPItemText(this);
+            words->setText(name);
+            words->setColor(theme.second);
+            words->setFont(smallFont());
+            words->setPadding({});
+            words->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
+            words->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+            words->position->setCoords(onAxis(at), 0.015);
+            words->setPadding({5, 0, 0, 0});
+            free = left + wide;
+        }
+        at += slot.length;
     }
-    if (any)
-        yAxis->setRange(values);
-    else
-        yAxis->rescale();
-    yAxis->scaleRange(1.24);
+}
+
+void OverlayPlot::drawExcursions() {
+    const Theme& theme = session_.theme();
+    double free = -1e9;  // words stand side by side or not at all; the bar tells of the others
     for (const Excursion& e : picture_.excursions) {
+        const auto from = picture_.scale.placeOf(e.start), to = picture_.scale.placeOf(e.end);
+        if (!from || !to) continue;
         auto* bar = new QCPItemRect(this);
         bar->topLeft->setTypeY(QCPItemPosition::ptAxisRectRatio);
         bar->bottomRight->setTypeY(QCPItemPosition::ptAxisRectRatio);
-        bar->topLeft->setCoords(hoursOf(e.start), 0.975);
-        bar->bottomRight->setCoords(hoursOf(e.end), 1.0);
+        bar->topLeft->setCoords(onAxis(*from), 0.975);
+        bar->bottomRight->setCoords(onAxis(*to), 1.0);
         bar->setPen(Qt::NoPen);
         bar->setBrush(theme.accent);
+        const double wide = xAxis->coordToPixel(onAxis(*to)) - xAxis->coordToPixel(onAxis(*from));
+        if (wide < 60 && picture_.excursions.size() > 2) continue;
         auto* words = new QCPItemText(this);
         words->setText("outside " + QString::fromStdString(sayDuration(e.end - e.start)));
         words->setColor(theme.accent);
@@ -124,24 +279,77 @@ void OverlayPlot::draw() {
         bold.setWeight(QFont::DemiBold);
         words->setFont(bold);
         words->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
-        words->position->setCoords((hoursOf(e.start) + hoursOf(e.end)) / 2, 0.945);
-        if (xAxis->coordToPixel(hoursOf(e.end)) - xAxis->coordToPixel(hoursOf(e.start)) < 60 &&
-            picture_.excursions.size() > 2)
-            words->setVisible(false);
+        const double half = QFontMetricsF(bold).horizontalAdvance(words->text()) / 2 + 6;
+        const double middle = xAxis->coordToPixel((onAxis(*from) + onAxis(*to)) / 2);
+        const QRect rect = axisRect()->rect();
+        const double at = std::clamp(std::max(middle, free + half), rect.left() + half, rect.right() - half);
+        words->position->setCoords(xAxis->pixelToCoord(at), 0.935);
+        words->setVisible(at - half >= free && std::abs(at - middle) < wide / 2 + half);
+        if (words->visible()) free = at + half;
     }
-    replot(rpQueuedReplot);
+}
+
+QString OverlayPlot::countWords() const {
+    int least = std::numeric_limits<int>::max(), most = 0, without = 0;
+    for (const LimitSlice& s : picture_.limits.slices) {
+        least = std::min(least, s.n);
+        most = std::max(most, s.n);
+        without += !std::isfinite(s.low);
+    }
+    if (picture_.limits.slices.empty()) return {};
+    QString out = least == most ? QString("n = %1 golden runs in every slice").arg(most)
+                                : QString("n = %1 to %2 golden runs a slice").arg(least).arg(most);
+    if (without > 0) out += QString(" · %1 slices without limits").arg(without);
+    return out;
+}
+
+QString OverlayPlot::axisWords() const {
+    switch (picture_.limits.spec.lineUp) {
+        case LineUp::Start:
+            return "hours since the start of the run";
+        case LineUp::End:
+            return "hours from the end of the run";
+        case LineUp::Phases:
+            return "hours, each phase as long as in the golden runs";
+        case LineUp::Indicator:
+            break;
+    }
+    return QString::fromStdString(picture_.limits.spec.indicator) +
+           (picture_.indicatorUnit.isEmpty() ? "" : ", " + picture_.indicatorUnit);
+}
+
+QString OverlayPlot::pointerWords(double value) const {
+    if (!place_) return {};
+    QString out;
+    if (pointer_) out += "+" + QString::fromStdString(sayDuration(*pointer_ - picture_.runSpan.start));
+    Place at = 0;
+    for (const PhaseSlot& slot : picture_.limits.phases) {
+        if (*place_ >= at && *place_ < at + slot.length) out += " · " + QString::fromStdString(slot.name);
+        at += slot.length;
+    }
+    const LimitsAt limits = limitsAt(picture_.limits, *place_);
+    if (std::isfinite(limits.low))
+        out += QString(" · limits %1 – %2").arg(valueText(limits.low), valueText(limits.high, picture_.unit));
+    const Place every = picture_.limits.spec.every;
+    if (picture_.stack && every > 0 && std::isfinite(value)) {
+        const Place slice = (*place_ + (*place_ >= 0 ? every / 2 : -every / 2)) / every;
+        const double below = picture_.stack->shareBelow(slice, value);
+        if (std::isfinite(below))
+            out += QString(" · above %1 % of the golden runs").arg(std::lround(below * 100));
+    }
+    return out;
 }
 
 void OverlayPlot::mouseMoveEvent(QMouseEvent* e) {
-    if (picture_.runSpan.id == 0 || !axisRect()->rect().contains(e->pos())) {
-        pointer_.reset();
-    } else {
-        const auto offset =
-            static_cast<Duration>(xAxis->pixelToCoord(e->pos().x()) * static_cast<double>(kHour));
-        pointer_ =
-            (picture_.limits.spec.lineUp == LineUp::Start ? picture_.runSpan.start : picture_.runSpan.end) +
-            offset;
-    }
+    pointer_.reset();
+    place_.reset();
+    if (!picture_.limits.slices.empty() || picture_.runSpan.id != 0)
+        if (axisRect()->rect().contains(e->pos())) {
+            const double unit = picture_.limits.spec.lineUp == LineUp::Indicator ? kIndicatorUnit
+                                                                                 : static_cast<double>(kHour);
+            place_ = static_cast<Place>(std::llround(xAxis->pixelToCoord(e->pos().x()) * unit));
+            pointer_ = picture_.scale.timeOf(*place_);
+        }
     emit pointed();
 }
 
@@ -152,6 +360,7 @@ void OverlayPlot::mouseDoubleClickEvent(QMouseEvent* e) {
 
 void OverlayPlot::leaveEvent(QEvent*) {
     pointer_.reset();
+    place_.reset();
     emit pointed();
 }
 

@@ -4,181 +4,297 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <QToolTip>
+#include <cmath>
 
+#include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
 
 namespace jacinth::app {
 namespace {
-constexpr int kLeft = 104, kRight = 10, kTop = 22;
-}
+constexpr int kLeft = 104, kRight = 10, kTop = 24, kBar = 8;
+constexpr double kNarrowest = 3, kWidest = 40;
+}  // namespace
 
-RunSheet::RunSheet(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+RunSheet::RunSheet(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), scroll_(new QScrollBar(Qt::Horizontal, this)) {
     setObjectName("runSheet");
     setAccessibleName("Run sheet");
     setFocusPolicy(Qt::StrongFocus);
+    scroll_->setFixedHeight(kBar);
+    connect(scroll_, &QScrollBar::valueChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));
 }
 
 void RunSheet::setSheet(std::vector<Span> runs, std::vector<RowName> rows,
-                        const std::vector<KeptExcursion>& excursions, std::vector<std::int64_t> golden,
-                        std::vector<Span> stops) {
+                        const std::vector<KeptExcursion>& excursions, const std::vector<std::int64_t>& golden,
+                        const std::vector<Span>& stops) {
     runs_ = std::move(runs);
     rows_ = std::move(rows);
-    golden_ = std::move(golden);
-    stops_ = std::move(stops);
-    grades_.clear();
+    columnOf_.clear();
+    for (std::size_t i = 0; i < runs_.size(); ++i) columnOf_[runs_[i].id] = static_cast<int>(i);
+    golden_.assign(runs_.size(), false);
+    for (const std::int64_t id : golden)
+        if (const int c = columnOf(id); c >= 0) golden_[static_cast<std::size_t>(c)] = true;
+    stopped_.assign(runs_.size(), false);
+    for (std::size_t i = 0; i < runs_.size(); ++i)
+        stopped_[i] = std::any_of(stops.begin(), stops.end(), [&](const Span& s) {
+            return s.asset == runs_[i].asset && s.start < runs_[i].end && s.end > runs_[i].start;
+        });
+    grades_.assign(rows_.size(), std::vector<std::int8_t>(runs_.size(), 0));
     for (const KeptExcursion& e : excursions) {
-        int& grade = grades_[{e.run, e.role}];
-        grade = std::max(grade, e.severity);
+        const int c = columnOf(e.run);
+        for (std::size_t r = 0; c >= 0 && r < rows_.size(); ++r)
+            if (rows_[r].role == e.role) {
+                auto& grade = grades_[r][static_cast<std::size_t>(c)];
+                grade = std::max(grade, static_cast<std::int8_t>(e.severity));
+            }
     }
-    setFixedHeight(
-        kTop +
-        static_cast<int>(rowHeight() * static_cast<double>(std::max<std::size_t>(rows_.size(), 3) + 1)) + 6);
+    setFixedHeight(kTop + kRowHeight * (std::max(rowCount(), 3) + 1) + 6 + kBar);
+    follow();
     update();
 }
 
 void RunSheet::setCurrent(std::int64_t run, const std::string& role) {
+    if (run == run_ && role == role_) return;
     run_ = run;
     role_ = role;
+    if (const int c = columnOf(run); c >= 0) showColumn(c);
     update();
 }
 
-double RunSheet::columnWidth() const {
-    return static_cast<double>(width() - kLeft - kRight) /
-           static_cast<double>(std::max<std::size_t>(1, runs_.size()));
+QRectF RunSheet::cells() const {
+    return {kLeft, kTop, static_cast<double>(width() - kLeft - kRight),
+            static_cast<double>(kRowHeight * (rowCount() + 1))};
 }
+
+double RunSheet::fittingWidth() const {
+    return std::max(kNarrowest,
+                    cells().width() / static_cast<double>(std::max<std::size_t>(1, runs_.size())));
+}
+
+void RunSheet::follow() {
+    columnWidth_ = fittingWidth() * zoom_;
+    const int beyond =
+        static_cast<int>(std::ceil(columnWidth_ * static_cast<double>(runs_.size()) - cells().width()));
+    scroll_->setRange(0, std::max(0, beyond));
+    scroll_->setPageStep(static_cast<int>(cells().width()));
+    scroll_->setSingleStep(std::max(1, static_cast<int>(columnWidth_)));
+    scroll_->setGeometry(kLeft, height() - kBar, width() - kLeft - kRight, kBar);
+    scroll_->setVisible(beyond > 1);
+}
+
+void RunSheet::resizeEvent(QResizeEvent*) {
+    follow();
+}
+
+void RunSheet::setColumnWidth(double wide, double keepX) {
+    const double column = (keepX - kLeft + scroll_->value()) / columnWidth_;
+    zoom_ = std::clamp(wide / fittingWidth(), 1.0, std::max(1.0, kWidest / fittingWidth()));
+    follow();
+    scroll_->setValue(static_cast<int>(std::lround(column * columnWidth_ - (keepX - kLeft))));
+    update();
+}
+
+void RunSheet::showColumn(int column) {
+    const double left = column * columnWidth_ - scroll_->value();
+    if (left < 0 || left + columnWidth_ > cells().width())
+        scroll_->setValue(static_cast<int>(column * columnWidth_ - cells().width() / 2));
+}
+
 double RunSheet::columnX(int column) const {
-    return kLeft + (column + 0.5) * columnWidth();
+    return kLeft + (column + 0.5) * columnWidth_ - scroll_->value();
+}
+
+std::pair<int, int> RunSheet::columnsInView() const {
+    const int first = static_cast<int>(scroll_->value() / columnWidth_);
+    const int last = static_cast<int>((scroll_->value() + cells().width()) / columnWidth_) + 1;
+    return {std::max(0, first), std::min(static_cast<int>(runs_.size()), last)};
 }
 
 int RunSheet::columnOf(std::int64_t run) const {
-    for (std::size_t i = 0; i < runs_.size(); ++i)
-        if (runs_[i].id == run) return static_cast<int>(i);
-    return -1;
+    const auto found = columnOf_.find(run);
+    return found == columnOf_.end() ? -1 : found->second;
 }
 
 QPoint RunSheet::cellCentre(std::int64_t run, int row) const {
-    return {static_cast<int>(columnX(columnOf(run))), static_cast<int>(kTop + (row + 0.5) * rowHeight())};
+    return {static_cast<int>(columnX(columnOf(run))), kTop + row * kRowHeight + kRowHeight / 2};
+}
+
+QPoint RunSheet::rowHead(int row) const {
+    return {kLeft / 2, kTop + row * kRowHeight + kRowHeight / 2};
 }
 
 RunSheet::Place RunSheet::placeAt(const QPoint& p) const {
-    if (runs_.empty() || p.x() < kLeft || p.y() < kTop) return {};
-    const int column = static_cast<int>((p.x() - kLeft) / columnWidth());
-    const int row = static_cast<int>((p.y() - kTop) / rowHeight());
-    if (column >= static_cast<int>(runs_.size()) || row > rowCount()) return {};
-    return {column, row};
+    if (runs_.empty()) return {};
+    Place out;
+    if (p.x() >= kLeft && p.x() < width() - kRight) {
+        out.column = static_cast<int>((p.x() - kLeft + scroll_->value()) / columnWidth_);
+        if (out.column >= static_cast<int>(runs_.size())) return {};
+    }
+    if (p.y() >= kTop) out.row = (p.y() - kTop) / kRowHeight;
+    if (out.row > rowCount()) return {};
+    return out;
 }
 
 void RunSheet::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& theme = session_.theme();
-    QFont font = uiFont(), small = font;
-    small.setPixelSize(10);
-    p.setFont(font);
+    p.setFont(uiFont());
     if (runs_.empty()) {
-        p.setPen(theme.second);
-        p.drawText(rect().adjusted(20, 10, -20, -10), Qt::AlignCenter | Qt::TextWordWrap,
-                   "No runs of this asset yet. Say on the right when a run lasts, for example @kiln_step is "
-                   "not \"Idle\", and press Find runs.");
+        drawInstead(p, theme, rect(), "No runs yet. Turn to Runs, say when one lasts, and press Find runs.");
         return;
     }
+    const auto columns = columnsInView();
+    p.save();
+    p.setClipRect(QRectF(kLeft, 0, cells().width(), height()));
     const int current = columnOf(run_);
-    if (current >= 0)
-        p.fillRect(QRectF(kLeft + current * columnWidth() - 1, kTop - 4, std::max(4.0, columnWidth() + 2),
-                          rowHeight() * (rowCount() + 1) + 6),
+    if (current >= 0 && pick_ != Pick::Tag)
+        p.fillRect(QRectF(columnX(current) - columnWidth_ / 2 - 1, kTop - 4, std::max(4.0, columnWidth_ + 2),
+                          kRowHeight * (rowCount() + 1) + 6),
                    theme.softAccent);
-    p.setFont(small);
-    int lastLabel = -1000;
-    for (std::size_t i = 0; i < runs_.size(); ++i) {
-        const int x = static_cast<int>(columnX(static_cast<int>(i)));
-        if (x - lastLabel < 76) continue;
-        lastLabel = x;
-        p.setPen(theme.second);
-        p.drawText(QRect(x - 20, 0, 70, kTop - 6), Qt::AlignLeft | Qt::AlignVCenter,
-                   QString::fromStdString(session_.zone().shortDate(runs_[i].start)));
-    }
-    p.setFont(font);
-    const double radius = std::clamp(columnWidth() / 2, 3.2, 6.0);
-    for (int row = 0; row < rowCount(); ++row) {
-        const double y = kTop + (row + 0.5) * rowHeight();
-        const RowName& name = rows_[static_cast<std::size_t>(row)];
-        p.setPen(name.role == role_ ? theme.accent : theme.ink);
-        p.drawText(QRectF(0, y - 9, kLeft - 8, 18), Qt::AlignRight | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(name.name, Qt::ElideRight, kLeft - 12));
-        p.fillRect(QRectF(kLeft, y + rowHeight() / 2 - 0.5, width() - kLeft - kRight, 0.6), theme.hairline);
-        for (std::size_t i = 0; i < runs_.size(); ++i) {
-            const double x = columnX(static_cast<int>(i));
-            const auto grade = grades_.find({runs_[i].id, name.role});
-            if (grade == grades_.end()) {
-                p.fillRect(QRectF(x - 1, y - 1, 2, 2), faded(theme.second, 0.45));
-                continue;
-            }
-            drawGem(&p, {x, y}, radius, grade->second, theme.accent, theme.accent, theme.plot);
+    paintHead(p, columns);
+    p.restore();
+    for (int row = 0; row < rowCount(); ++row) paintRow(p, row, columns);
+    paintGolden(p, columns);
+}
+
+void RunSheet::paintHead(QPainter& p, std::pair<int, int> columns) const {
+    const Theme& theme = session_.theme();
+    p.setFont(smallFont(10));
+    double free = kLeft - 20;
+    std::int64_t asset = 0;
+    const bool fleet = !runs_.empty() && runs_.front().asset != runs_.back().asset;
+    for (int i = columns.first; i < columns.second; ++i) {
+        const Span& run = runs_[static_cast<std::size_t>(i)];
+        const double x = columnX(i);
+        const bool parts = fleet && run.asset != asset;
+        if (parts && asset != 0)
+            p.fillRect(QRectF(x - columnWidth_ / 2 - 0.5, 4, 1, kTop + kRowHeight * (rowCount() + 1)),
+                       theme.second);
+        if (parts || (x > free && !fleet)) {
+            const Asset* a = session_.study().catalog().asset(run.asset);
+            const QString text =
+                QString::fromStdString(fleet ? (a ? a->name : "") : session_.zone().shortDate(run.start));
+            p.setPen(theme.second);
+            const double from = fleet ? x - columnWidth_ / 2 + 3 : std::max<double>(kLeft, x - 20);
+            p.drawText(QRectF(from, 0, 70, kTop - 8), Qt::AlignLeft | Qt::AlignVCenter, text);
+            free = x + 76;
         }
-    }
-    const double y = kTop + (rowCount() + 0.5) * rowHeight();
-    p.setPen(theme.goldEdge);
-    p.drawText(QRectF(0, y - 9, kLeft - 8, 18), Qt::AlignRight | Qt::AlignVCenter, "golden");
-    for (std::size_t i = 0; i < runs_.size(); ++i) {
-        const double x = columnX(static_cast<int>(i)), half = std::max(2.0, columnWidth() / 2 - 1.5);
-        const bool golden = std::find(golden_.begin(), golden_.end(), runs_[i].id) != golden_.end();
-        if (golden)
-            p.fillRect(QRectF(x - half, y - 3, 2 * half, 6), theme.goldFill);
-        else
-            p.fillRect(QRectF(x - 1, y - 1, 2, 2), faded(theme.goldEdge, 0.5));
-        if (golden) {
-            p.setPen(QPen(theme.goldEdge, 1));
-            p.drawRect(QRectF(x - half, y - 3, 2 * half, 6));
-        }
-        for (const Span& s : stops_)
-            if (s.start < runs_[i].end && s.end > runs_[i].start) {
-                p.setPen(Qt::NoPen);
-                p.setBrush(theme.ink);
-                const std::array<QPointF, 3> wedge{QPointF(x - 3, kTop - 5), QPointF(x + 3, kTop - 5),
-                                                   QPointF(x, kTop)};
-                p.drawPolygon(wedge.data(), 3);
-                p.setBrush(Qt::NoBrush);
-                break;
-            }
+        asset = run.asset;
+        if (!stopped_[static_cast<std::size_t>(i)]) continue;
+        p.setPen(Qt::NoPen);
+        p.setBrush(theme.ink);
+        const std::array<QPointF, 3> wedge{QPointF(x - 3, kTop - 6), QPointF(x + 3, kTop - 6),
+                                           QPointF(x, kTop - 1)};
+        p.drawPolygon(wedge.data(), 3);
+        p.setBrush(Qt::NoBrush);
     }
 }
 
-void RunSheet::choose(Place place) {
-    if (place.column < 0) return;
+void RunSheet::paintRow(QPainter& p, int row, std::pair<int, int> columns) const {
+    const Theme& theme = session_.theme();
+    const double y = kTop + (row + 0.5) * kRowHeight;
+    const RowName& name = rows_[static_cast<std::size_t>(row)];
+    const bool chosen = name.role == role_;
+    if (chosen && pick_ == Pick::Tag)
+        p.fillRect(QRectF(2, y - kRowHeight / 2.0 + 1, width() - 4, kRowHeight - 2), theme.softAccent);
+    p.setFont(uiFont());
+    p.setPen(chosen ? theme.accent : theme.ink);
+    p.drawText(QRectF(0, y - 9, kLeft - 8, 18), Qt::AlignRight | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(name.name, Qt::ElideRight, kLeft - 12));
+    p.save();
+    p.setClipRect(QRectF(kLeft, 0, cells().width(), height()));
+    p.fillRect(QRectF(kLeft, y + kRowHeight / 2.0 - 0.5, cells().width(), 0.6), theme.hairline);
+    const double radius = std::clamp(columnWidth_ / 2, 2.6, 6.0);
+    const auto& grades = grades_[static_cast<std::size_t>(row)];
+    for (int i = columns.first; i < columns.second; ++i) {
+        const int grade = grades[static_cast<std::size_t>(i)];
+        if (grade == 0)
+            p.fillRect(QRectF(columnX(i) - 1, y - 1, 2, 2), faded(theme.second, 0.45));
+        else
+            drawGem(&p, {columnX(i), y}, radius, grade, theme.accent, theme.accent, theme.plot);
+    }
+    p.restore();
+}
+
+void RunSheet::paintGolden(QPainter& p, std::pair<int, int> columns) const {
+    const Theme& theme = session_.theme();
+    const double y = kTop + (rowCount() + 0.5) * kRowHeight;
+    p.setFont(uiFont());
+    p.setPen(theme.goldEdge);
+    p.drawText(QRectF(0, y - 9, kLeft - 8, 18), Qt::AlignRight | Qt::AlignVCenter, "golden");
+    p.setClipRect(QRectF(kLeft, 0, cells().width(), height()));
+    const double half = std::max(1.5, columnWidth_ / 2 - 1.5);
+    for (int i = columns.first; i < columns.second; ++i) {
+        const double x = columnX(i);
+        if (!golden_[static_cast<std::size_t>(i)]) {
+            p.fillRect(QRectF(x - 1, y - 1, 2, 2), faded(theme.goldEdge, 0.5));
+            continue;
+        }
+        p.fillRect(QRectF(x - half, y - 3, 2 * half, 6), theme.goldFill);
+        p.setPen(QPen(theme.goldEdge, 1));
+        p.drawRect(QRectF(x - half, y - 3, 2 * half, 6));
+    }
+}
+
+void RunSheet::choose(Place place, Pick pick) {
+    pick_ = pick;
+    if (place.column < 0) place.column = std::max(0, columnOf(run_));
     const Span& run = runs_[static_cast<std::size_t>(place.column)];
     const std::string role =
         place.row >= 0 && place.row < rowCount() ? rows_[static_cast<std::size_t>(place.row)].role : role_;
+    update();
     emit cellChosen(run.id, QString::fromStdString(role));
 }
 
 void RunSheet::mousePressEvent(QMouseEvent* e) {
     setFocus();
     const Place place = placeAt(e->pos());
-    if (place.column < 0) return;
-    if (place.row == rowCount())
+    if (place.column < 0 && place.row < 0) return;
+    if (place.row == rowCount() && place.column >= 0)
         emit goldenToggled(runs_[static_cast<std::size_t>(place.column)].id);
-    else
-        choose(place);
+    else if (place.column < 0 && place.row < rowCount())
+        choose(place, Pick::Tag);
+    else if (place.column >= 0)
+        choose(place, place.row < 0 ? Pick::Run : Pick::Cell);
 }
 
 void RunSheet::mouseDoubleClickEvent(QMouseEvent* e) {
     const Place place = placeAt(e->pos());
-    if (place.column >= 0 && place.row < rowCount())
+    if (place.column >= 0 && place.row >= 0 && place.row < rowCount())
         emit cellOpened(runs_[static_cast<std::size_t>(place.column)].id,
                         QString::fromStdString(rows_[static_cast<std::size_t>(place.row)].role));
 }
 
+void RunSheet::wheelEvent(QWheelEvent* e) {
+    if (runs_.empty()) return;
+    const int across = e->angleDelta().x() != 0 ? e->angleDelta().x() : 0;
+    if (across != 0 || e->modifiers() & Qt::ShiftModifier)
+        scroll_->setValue(scroll_->value() - (across != 0 ? across : e->angleDelta().y()));
+    else
+        setColumnWidth(columnWidth_ * std::pow(1.25, e->angleDelta().y() / 120.0), e->position().x());
+    e->accept();
+}
+
 void RunSheet::keyPressEvent(QKeyEvent* e) {
+    if (runs_.empty()) return QWidget::keyPressEvent(e);
     Place place{std::max(0, columnOf(run_)), 0};
     for (int i = 0; i < rowCount(); ++i)
         if (rows_[static_cast<std::size_t>(i)].role == role_) place.row = i;
+    const int last = static_cast<int>(runs_.size()) - 1;
     switch (e->key()) {
         case Qt::Key_Left:
             place.column = std::max(0, place.column - 1);
             break;
         case Qt::Key_Right:
-            place.column = std::min(static_cast<int>(runs_.size()) - 1, place.column + 1);
+            place.column = std::min(last, place.column + 1);
+            break;
+        case Qt::Key_Home:
+            place.column = 0;
+            break;
+        case Qt::Key_End:
+            place.column = last;
             break;
         case Qt::Key_Up:
             place.row = std::max(0, place.row - 1);
@@ -186,6 +302,10 @@ void RunSheet::keyPressEvent(QKeyEvent* e) {
         case Qt::Key_Down:
             place.row = std::min(rowCount() - 1, place.row + 1);
             break;
+        case Qt::Key_Plus:
+        case Qt::Key_Minus:
+            return setColumnWidth(columnWidth_ * (e->key() == Qt::Key_Plus ? 1.5 : 1 / 1.5),
+                                  std::clamp(columnX(place.column), cells().left(), cells().right()));
         case Qt::Key_G:
             if (run_) emit goldenToggled(run_);
             return;
@@ -195,7 +315,8 @@ void RunSheet::keyPressEvent(QKeyEvent* e) {
         default:
             return QWidget::keyPressEvent(e);
     }
-    choose(place);
+    choose(place, pick_);
+    showColumn(place.column);
 }
 
 bool RunSheet::event(QEvent* e) {
@@ -207,7 +328,9 @@ bool RunSheet::event(QEvent* e) {
         return true;
     }
     const Span& run = runs_[static_cast<std::size_t>(place.column)];
-    QString text = QString("run %1 · %2 · %3")
+    const Asset* asset = session_.study().catalog().asset(run.asset);
+    QString text = QString("%1 run %2 · %3 · %4")
+                       .arg(QString::fromStdString(asset ? asset->name : ""))
                        .arg(factNumber(run.facts, "number"))
                        .arg(QString::fromStdString(session_.zone().text(run.start)),
                             QString::fromStdString(sayDuration(run.end - run.start)));

@@ -1,7 +1,8 @@
-// The run sheet: runs of an asset against limited tags, a gem where a run left the limits, gold where it is
-// golden.
+// The run sheet: runs against limited tags, a gem where a run left the limits, gold where it is golden. One
+// asset's runs, or the fleet's.
 #pragma once
 
+#include <QScrollBar>
 #include <QWidget>
 
 #include "app/shell/session.h"
@@ -17,13 +18,20 @@ class RunSheet : public QWidget {
         std::string role;
         QString name;
     };
+    /// What is picked: one cell, a run in all tags, or a tag in all runs.
+    enum class Pick { Cell, Run, Tag };
+
+    /// Runs in the order of columns; where the asset changes a line parts them.
     void setSheet(std::vector<Span> runs, std::vector<RowName> rows,
-                  const std::vector<KeptExcursion>& excursions, std::vector<std::int64_t> golden,
-                  std::vector<Span> stops);
+                  const std::vector<KeptExcursion>& excursions, const std::vector<std::int64_t>& golden,
+                  const std::vector<Span>& stops);
     void setCurrent(std::int64_t run, const std::string& role);
-    QPoint cellCentre(std::int64_t run, int row) const;  ///< row = rowCount() is the golden row
+    QPoint cellCentre(std::int64_t run, int row) const;  ///< row = rowCount() is the golden row, −1 the head
+    QPoint rowHead(int row) const;
     int rowCount() const { return static_cast<int>(rows_.size()); }
     const std::vector<Span>& runs() const { return runs_; }
+    Pick pick() const { return pick_; }
+    double columnWidth() const { return columnWidth_; }
     QSize sizeHint() const override { return {600, 190}; }
 
   signals:
@@ -33,8 +41,10 @@ class RunSheet : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseDoubleClickEvent(QMouseEvent* e) override;
+    void wheelEvent(QWheelEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
     bool event(QEvent* e) override;
 
@@ -42,21 +52,33 @@ class RunSheet : public QWidget {
     struct Place {
         int column = -1, row = -1;
     };
+    static constexpr int kRowHeight = 21;
     Place placeAt(const QPoint& p) const;
-    double columnX(int column) const;
-    double columnWidth() const;
-    double rowHeight() const { return 21; }
-    void choose(Place place);
+    double columnX(int column) const;  ///< of its middle
+    std::pair<int, int> columnsInView() const;
+    QRectF cells() const;
+    void setColumnWidth(double width, double keepX);
+    double fittingWidth() const;
+    void follow();  ///< the scroll bar follows width and zoom
+    void choose(Place place, Pick pick);
     int columnOf(std::int64_t run) const;
+    void showColumn(int column);
+    void paintHead(QPainter& p, std::pair<int, int> columns) const;
+    void paintRow(QPainter& p, int row, std::pair<int, int> columns) const;
+    void paintGolden(QPainter& p, std::pair<int, int> columns) const;
 
     Session& session_;
+    QScrollBar* scroll_;
     std::vector<Span> runs_;
+    std::map<std::int64_t, int> columnOf_;
     std::vector<RowName> rows_;
-    std::map<std::pair<std::int64_t, std::string>, int> grades_;  ///< greatest severity by run and role
-    std::vector<std::int64_t> golden_;
-    std::vector<Span> stops_;
+    std::vector<std::vector<std::int8_t>> grades_;  ///< greatest severity by row and column, 0 for none
+    std::vector<bool> golden_, stopped_;            ///< by column
+    double columnWidth_ = 1;
+    double zoom_ = 1;  ///< 1: as wide as fits, or as narrow as can be read
     std::int64_t run_ = 0;
     std::string role_;
+    Pick pick_ = Pick::Cell;
 };
 
 }  // namespace jacinth::app

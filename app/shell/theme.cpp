@@ -66,6 +66,8 @@ QStatusBar::item { border: none; }
 QStatusBar QLabel { color: $second; }
 QLineEdit, QComboBox, QPlainTextEdit, QSpinBox { background: $plot; border: 1px solid $hairline; border-radius: 4px; padding: 2px 6px; min-height: 20px; selection-background-color: $accent; selection-color: $plot; }
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus, QSpinBox:focus { border: 1px solid $accent; }
+QAbstractScrollArea::corner { background: transparent; border: none; }
+QPlainTextEdit[oneLine="true"] { padding: 0 4px; }
 QLineEdit[wrong="true"] { border: 1px solid $accent; background: $soft; }
 QLineEdit:disabled, QComboBox:disabled { color: $second; background: $panel; }
 QComboBox::drop-down { border: none; width: 18px; }

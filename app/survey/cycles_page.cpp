@@ -6,7 +6,7 @@ const std::array<const char*, 4> kKinds{track_kind::kStops, track_kind::kWorkOrd
                                         track_kind::kLabels};
 }
 
-CyclesPage::CyclesPage(Session& session) : SurveyPage(session) {
+CyclesPage::CyclesPage(Session& session) : BenchPage(session) {
     setObjectName("Cycles");
     view_ = new CyclesView(session);
     auto* column = new QVBoxLayout(this);
@@ -43,7 +43,7 @@ CyclesPage::CyclesPage(Session& session) : SurveyPage(session) {
     connect(every_, &QComboBox::currentTextChanged, this, &CyclesPage::refreshSoon);
     for (QLineEdit* f : {words_, only_})
         connect(f, &QLineEdit::editingFinished, this, &CyclesPage::refreshSoon);
-    connect(view_, &CyclesView::pointed, this, &SurveyPage::pointerMoved);
+    connect(view_, &CyclesView::pointed, this, &BenchPage::pointerMoved);
     connect(view_, &CyclesView::chosen, this,
             [this](int c) { c < 0 ? table_->clearSelection() : table_->selectRow(c); });
     connect(view_, &CyclesView::opened, this, [this](Instant at) {

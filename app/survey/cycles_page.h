@@ -1,12 +1,12 @@
 // Cycles: the same measure over every stretch between two stops.
 #pragma once
 
+#include "app/shell/bench_page.h"
 #include "app/survey/cycles_view.h"
-#include "app/survey/survey_page.h"
 
 namespace jacinth::app {
 
-class CyclesPage : public SurveyPage {
+class CyclesPage : public BenchPage {
     Q_OBJECT
   public:
     explicit CyclesPage(Session& session);

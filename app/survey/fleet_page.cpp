@@ -4,7 +4,7 @@
 
 namespace jacinth::app {
 
-FleetPage::FleetPage(Session& session) : SurveyPage(session) {
+FleetPage::FleetPage(Session& session) : BenchPage(session) {
     setObjectName("Fleet");
     view_ = new FleetView(session);
     auto* column = new QVBoxLayout(this);
@@ -50,7 +50,7 @@ FleetPage::FleetPage(Session& session) : SurveyPage(session) {
         refreshSoon();
     });
     connect(profile_, &QComboBox::currentIndexChanged, this, &FleetPage::refreshSoon);
-    connect(view_, &FleetView::pointed, this, &SurveyPage::pointerMoved);
+    connect(view_, &FleetView::pointed, this, &BenchPage::pointerMoved);
     connect(view_, &FleetView::chosen, this, [this](std::int64_t asset) { session_.lookAt(asset); });
     connect(view_, &FleetView::opened, this, [this](std::int64_t asset, Instant at) {
         session_.lookAt(asset);
@@ -59,7 +59,7 @@ FleetPage::FleetPage(Session& session) : SurveyPage(session) {
     });
     connect(table_, &QTableView::clicked, this,
             [this](const QModelIndex& i) { session_.lookAt(i.data(Qt::UserRole).toLongLong()); });
-    connect(traces, &QPushButton::clicked, this, &SurveyPage::tracesAsked);
+    connect(traces, &QPushButton::clicked, this, &BenchPage::tracesAsked);
     connect(record_, &QPushButton::clicked, this, &FleetPage::recordFact);
     connect(&session.view(), &ViewState::selectionChanged, this, [this] {
         view_->choose(session_.view().asset());

@@ -1,12 +1,12 @@
 // Fleet: one role over all assets, the odd one first.
 #pragma once
 
+#include "app/shell/bench_page.h"
 #include "app/survey/fleet_view.h"
-#include "app/survey/survey_page.h"
 
 namespace jacinth::app {
 
-class FleetPage : public SurveyPage {
+class FleetPage : public BenchPage {
     Q_OBJECT
   public:
     explicit FleetPage(Session& session);

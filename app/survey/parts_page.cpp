@@ -4,7 +4,7 @@
 #include "core/stats/stats.h"
 
 namespace jacinth::app {
-PartsPage::PartsPage(Session& session) : SurveyPage(session) {
+PartsPage::PartsPage(Session& session) : BenchPage(session) {
     setObjectName("Parts");
     plot_ = new TimePlot(session);
     plot_->setObjectName("partsPlot");
@@ -57,7 +57,7 @@ PartsPage::PartsPage(Session& session) : SurveyPage(session) {
     connect(robust_, &QCheckBox::toggled, this, &PartsPage::refreshSoon);
     connect(way_, &QComboBox::currentIndexChanged, this, [this](int i) { robust_->setEnabled(i == 0); });
     connect(keep_, &QPushButton::clicked, this, &PartsPage::keep);
-    connect(plot_, &TimePlot::pointed, this, &SurveyPage::pointerMoved);
+    connect(plot_, &TimePlot::pointed, this, &BenchPage::pointerMoved);
     connect(&session, &Session::themeChanged, this, [this] {
         if (parts_) show(parts_, madeOf_, made_);
     });

@@ -4,12 +4,12 @@
 #include <QCheckBox>
 
 #include "app/plot/time_plot.h"
-#include "app/survey/survey_page.h"
+#include "app/shell/bench_page.h"
 #include "work/tag_parts.h"
 
 namespace jacinth::app {
 
-class PartsPage : public SurveyPage {
+class PartsPage : public BenchPage {
     Q_OBJECT
   public:
     explicit PartsPage(Session& session);

@@ -14,7 +14,7 @@ double fromSlider(int step, double spread) {
 }
 }  // namespace
 
-PeaksPage::PeaksPage(Session& session) : SurveyPage(session) {
+PeaksPage::PeaksPage(Session& session) : BenchPage(session) {
     setObjectName("Peaks");
     plot_ = new TimePlot(session);
     plot_->setObjectName("peaksPlot");
@@ -75,7 +75,7 @@ PeaksPage::PeaksPage(Session& session) : SurveyPage(session) {
     connect(troughs_, &QCheckBox::toggled, this, &PeaksPage::refreshSoon);
     connect(keep_, &QPushButton::clicked, this, &PeaksPage::keep);
     connect(send_, &QPushButton::clicked, this, &PeaksPage::send);
-    connect(plot_, &TimePlot::pointed, this, &SurveyPage::pointerMoved);
+    connect(plot_, &TimePlot::pointed, this, &BenchPage::pointerMoved);
     plot_->setEmptyText("Choose a tag with numbers in the plant panel.");
 }
 

@@ -5,14 +5,14 @@
 #include <QSlider>
 
 #include "app/plot/time_plot.h"
+#include "app/shell/bench_page.h"
 #include "app/survey/cursor_figures.h"
-#include "app/survey/survey_page.h"
 #include "work/tag_by_state.h"
 #include "work/tag_peaks.h"
 
 namespace jacinth::app {
 
-class PeaksPage : public SurveyPage {
+class PeaksPage : public BenchPage {
     Q_OBJECT
   public:
     explicit PeaksPage(Session& session);

@@ -8,7 +8,7 @@
 
 namespace jacinth::app {
 
-ResamplePage::ResamplePage(Session& session) : SurveyPage(session) {
+ResamplePage::ResamplePage(Session& session) : BenchPage(session) {
     setObjectName("Resample");
     plot_ = new TimePlot(session);
     plot_->setObjectName("resamplePlot");
@@ -48,8 +48,8 @@ ResamplePage::ResamplePage(Session& session) : SurveyPage(session) {
     connect(period_, &QComboBox::currentTextChanged, this, &ResamplePage::refreshSoon);
     connect(take_, &QComboBox::currentIndexChanged, this, &ResamplePage::refreshSoon);
     connect(keep_, &QPushButton::clicked, this, &ResamplePage::keep);
-    connect(plot_, &TimePlot::pointed, this, &SurveyPage::pointerMoved);
-    connect(calendar_, &CalendarView::pointed, this, &SurveyPage::pointerMoved);
+    connect(plot_, &TimePlot::pointed, this, &BenchPage::pointerMoved);
+    connect(calendar_, &CalendarView::pointed, this, &BenchPage::pointerMoved);
     connect(calendar_, &CalendarView::picked, this, [this](Instant day) {
         session_.view().setView({day, session_.zone().addDays(day, 1)});
     });

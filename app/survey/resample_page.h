@@ -2,13 +2,13 @@
 #pragma once
 
 #include "app/plot/time_plot.h"
+#include "app/shell/bench_page.h"
 #include "app/survey/calendar_view.h"
-#include "app/survey/survey_page.h"
 #include "work/tag_parts.h"
 
 namespace jacinth::app {
 
-class ResamplePage : public SurveyPage {
+class ResamplePage : public BenchPage {
     Q_OBJECT
   public:
     explicit ResamplePage(Session& session);

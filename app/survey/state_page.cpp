@@ -6,7 +6,7 @@
 
 namespace jacinth::app {
 
-StatePage::StatePage(Session& session) : SurveyPage(session) {
+StatePage::StatePage(Session& session) : BenchPage(session) {
     setObjectName("ByState");
     view_ = new StateView(session);
     auto* column = new QVBoxLayout(this);
@@ -39,7 +39,7 @@ StatePage::StatePage(Session& session) : SurveyPage(session) {
         if (!filling_) refreshSoon();
     });
     connect(view_, &StateView::picked, this, &StatePage::pick);
-    connect(view_, &StateView::pointed, this, &SurveyPage::pointerMoved);
+    connect(view_, &StateView::pointed, this, &BenchPage::pointerMoved);
     const auto go = [this](const QModelIndex& i) {
         const auto k = static_cast<std::size_t>(i.data(Qt::UserRole).toLongLong());
         if (k >= when_.size()) return;

@@ -1,12 +1,12 @@
 // By state: the values of a tag split by the states of another, and when a cluster of them was.
 #pragma once
 
+#include "app/shell/bench_page.h"
 #include "app/survey/state_view.h"
-#include "app/survey/survey_page.h"
 
 namespace jacinth::app {
 
-class StatePage : public SurveyPage {
+class StatePage : public BenchPage {
     Q_OBJECT
   public:
     explicit StatePage(Session& session);

@@ -8,7 +8,7 @@
 
 namespace jacinth::app {
 
-TracesPage::TracesPage(Session& session) : SurveyPage(session) {
+TracesPage::TracesPage(Session& session) : BenchPage(session) {
     setObjectName("Traces");
     plot_ = new TimePlot(session);
     plot_->setObjectName("surveyPlot");
@@ -40,7 +40,7 @@ TracesPage::TracesPage(Session& session) : SurveyPage(session) {
             rebuildPanes();
             updateMarks();
         });
-    connect(plot_, &TimePlot::pointed, this, &SurveyPage::pointerMoved);
+    connect(plot_, &TimePlot::pointed, this, &BenchPage::pointerMoved);
     connect(plot_, &TimePlot::tagDropped, this,
             [this](std::int64_t tag, int pane) { putIntoPane(session_, tag, pane); });
     connect(plot_, &TimePlot::paneMenuAsked, this, &TracesPage::paneMenu);

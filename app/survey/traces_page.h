@@ -2,13 +2,13 @@
 #pragma once
 
 #include "app/plot/time_plot.h"
+#include "app/shell/bench_page.h"
 #include "app/survey/cursor_figures.h"
-#include "app/survey/survey_page.h"
 #include "app/survey/written_list.h"
 
 namespace jacinth::app {
 
-class TracesPage : public SurveyPage {
+class TracesPage : public BenchPage {
     Q_OBJECT
   public:
     explicit TracesPage(Session& session);

@@ -10,4 +10,7 @@ std::string_view trimmed(std::string_view text);  ///< without blanks at either 
 std::string onOneLine(std::string text);          ///< control characters become blanks
 std::string lowerCase(std::string_view text);     ///< A to Z only
 
+/// A field of a CSV file: quoted where it has to be.
+std::string csvField(const std::string& text);
+
 }  // namespace jacinth

@@ -17,27 +17,26 @@ struct Moment {
     double beyond(Side side) const { return side == Side::High ? value - limits.high : limits.low - value; }
 };
 
-Duration offsetOf(const Span& run, const LimitSpec& spec, Instant t) {
-    return spec.lineUp == LineUp::Start ? t - run.start : run.end - t;
-}
-
-/// Sample times and slice times of the run, together: between them value and limits are both straight lines.
-std::vector<Moment> momentsOf(const SeriesView& series, const Bridging& bridging, const Span& run,
+/// Sample times and knots of the run, together: between them value and limits are both straight lines.
+std::vector<Moment> momentsOf(const SeriesView& series, const Bridging& bridging, const RunScale& scale,
                               const GoldenLimits& limits) {
-    std::vector<Instant> times;
-    for (std::size_t i = 0; i < series.size(); ++i)
-        if (series.usable(i) && series.times[i] >= run.start && series.times[i] <= run.end)
-            times.push_back(series.times[i]);
-    for (const LimitSlice& s : limits.slices) {
-        const Instant t = limits.spec.lineUp == LineUp::Start ? run.start + s.offset : run.end - s.offset;
-        if (t >= run.start && t <= run.end) times.push_back(t);
-    }
-    std::sort(times.begin(), times.end());
-    times.erase(std::unique(times.begin(), times.end()), times.end());
     std::vector<Moment> out;
-    out.reserve(times.size());
-    for (const Instant t : times)
-        out.push_back({t, valueAt(series, bridging, t), limitsAt(limits, offsetOf(run, limits.spec, t))});
+    if (scale.empty()) return out;
+    const std::vector<LimitMoment> knots = limitsInTime(limits, scale);
+    const TimeRange run{scale.pieces().front().time.from, scale.pieces().back().time.to};
+    out.reserve(knots.size() + series.size());
+    ValueWalk walk(series, bridging);
+    std::size_t sample = firstNotBefore(series.times, run.from);
+    const auto add = [&](Instant t) {
+        const auto place = scale.placeOf(t);
+        if (place) out.push_back({t, walk.at(t), limitsAt(limits, *place)});
+    };
+    for (const LimitMoment& knot : knots) {
+        for (; sample < series.size() && series.times[sample] < knot.time; ++sample)
+            if (series.usable(sample)) add(series.times[sample]);
+        if (sample < series.size() && series.times[sample] == knot.time) ++sample;
+        out.push_back({knot.time, walk.at(knot.time), knot.limits});
+    }
     return out;
 }
 
@@ -92,9 +91,10 @@ class Collector {
 
 }  // namespace
 
-std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& bridging, const Span& run,
-                                      const GoldenLimits& limits, const ScreenSpec& spec) {
-    const std::vector<Moment> moments = momentsOf(series, bridging, run, limits);
+std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& bridging,
+                                      const RunScale& scale, const GoldenLimits& limits,
+                                      const ScreenSpec& spec) {
+    const std::vector<Moment> moments = momentsOf(series, bridging, scale, limits);
     std::vector<Excursion> out;
     for (const Side side : {Side::Low, Side::High}) {
         Collector collector(side, spec.join);

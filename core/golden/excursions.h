@@ -24,10 +24,12 @@ struct ScreenSpec {
     Duration join = 10 * kMinute;    ///< returns shorter than this do not end an excursion
 };
 
-/// Excursions of one run in one tag. `series` covers the run; stretches without value or without limits end
-/// an excursion only where they last longer than the join time.
-std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& bridging, const Span& run,
-                                      const GoldenLimits& limits, const ScreenSpec& spec);
+/// Excursions of one run in one tag, over the times that have a place on the limits' scale. `series` covers
+/// the run; stretches without value or without limits end an excursion only where they last longer than the
+/// join time.
+std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& bridging,
+                                      const RunScale& scale, const GoldenLimits& limits,
+                                      const ScreenSpec& spec);
 
 /// Severity from the peak in half-widths and the duration: figure = halfWidths · √(hours, at most 4).
 /// Below 0.5: 1 (slight). Below 1.5: 2 (middling). Below 4: 3 (serious). Else 4 (grave).

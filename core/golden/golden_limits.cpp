@@ -5,8 +5,10 @@
 #include <algorithm>
 #include <array>
 #include <limits>
+#include <numeric>
 
 #include "core/series/value_at.h"
+#include "core/stats/distributions.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {
@@ -14,40 +16,114 @@ namespace {
 
 constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr double kMadToSd = 1.4826;  // MAD of a normal distribution is 1/1.4826 of its standard deviation
-constexpr std::array<std::pair<LimitMethod, const char*>, 4> kMethods{{{LimitMethod::MeanSd, "mean-sd"},
+constexpr std::array<std::pair<LimitMethod, const char*>, 5> kMethods{{{LimitMethod::MeanSd, "mean-sd"},
+                                                                       {LimitMethod::Tolerance, "tolerance"},
                                                                        {LimitMethod::MedianMad, "median-mad"},
                                                                        {LimitMethod::Quantile, "quantile"},
                                                                        {LimitMethod::Envelope, "envelope"}}};
 
-LimitSlice sliceOf(const LimitSpec& spec, Duration offset, std::vector<double> x) {
-    LimitSlice out{offset, static_cast<int>(x.size()), kMissing, kMissing, kMissing};
-    if (out.n < spec.leastRuns || out.n == 0) return out;
-    switch (spec.method) {
-        case LimitMethod::MeanSd: {
-            const double half = spec.k * standardDeviation(x);
-            out.centre = mean(x);
-            out.low = out.centre - half;
-            out.high = out.centre + half;
-            break;
+std::int64_t floorOf(Place place, Duration every) {
+    return place / every - (place % every < 0 ? 1 : 0);
+}
+
+/// Rising values with one of them left out.
+class LeftOut {
+  public:
+    LeftOut(const std::vector<double>& sorted, const double* without)
+        : sorted_(sorted), size_(sorted.size()), out_(sorted.size()) {
+        if (!without) return;
+        out_ = static_cast<std::size_t>(std::lower_bound(sorted.begin(), sorted.end(), *without) -
+                                        sorted.begin());
+        --size_;
+    }
+    std::size_t size() const { return size_; }
+    double operator[](std::size_t i) const { return sorted_[i < out_ ? i : i + 1]; }
+    double quantile(double q) const {
+        const double place = q * static_cast<double>(size_ - 1);
+        const auto below = static_cast<std::size_t>(place);
+        const double share = place - static_cast<double>(below);
+        const double at = (*this)[below];
+        return share > 0 ? at + share * ((*this)[below + 1] - at) : at;
+    }
+    /// The k-th smallest distance from `centre`, from 0: two rising rows of distances, one on either side,
+    /// merged by bisection.
+    double distance(std::size_t k, double centre) const {
+        const std::size_t left = firstAbove(centre);  // these lie at or below the centre
+        const auto below = [&](std::size_t i) { return centre - (*this)[left - 1 - i]; };
+        const auto above = [&](std::size_t i) { return (*this)[left + i] - centre; };
+        std::size_t low = k + 1 > size_ - left ? k + 1 - (size_ - left) : 0, high = std::min(left, k + 1);
+        while (low < high) {  // how many of the k + 1 smallest lie below
+            const std::size_t i = (low + high) / 2;
+            if (below(i) < above(k - i))
+                low = i + 1;
+            else
+                high = i;
         }
-        case LimitMethod::MedianMad: {
-            const double half = spec.k * kMadToSd * medianAbsoluteDeviation(x);
-            out.centre = median(x);
-            out.low = out.centre - half;
-            out.high = out.centre + half;
-            break;
+        double out = 0;
+        if (low > 0) out = below(low - 1);
+        if (low < k + 1) out = std::max(out, above(k - low));
+        return out;
+    }
+
+  private:
+    std::size_t firstAbove(double x) const {
+        std::size_t low = 0, high = size_;
+        while (low < high) {
+            const std::size_t i = (low + high) / 2;
+            if ((*this)[i] <= x)
+                low = i + 1;
+            else
+                high = i;
         }
-        case LimitMethod::Quantile:
-        case LimitMethod::Envelope: {
-            const double q = spec.method == LimitMethod::Envelope ? 0 : spec.q;
-            std::sort(x.begin(), x.end());
-            out.low = quantileOfSorted(x, q);
-            out.centre = quantileOfSorted(x, 0.5);
-            out.high = quantileOfSorted(x, 1 - q);
-            break;
+        return low;
+    }
+    const std::vector<double>& sorted_;
+    std::size_t size_, out_;
+};
+
+double medianDistance(const LeftOut& x, double centre) {
+    const std::size_t middle = x.size() / 2;
+    const double upper = x.distance(middle, centre);
+    return x.size() % 2 ? upper : (x.distance(middle - 1, centre) + upper) / 2;
+}
+
+/// Each slice takes the widest limits within `reach` slices on both sides.
+void widen(std::vector<LimitSlice>& slices, std::size_t reach) {
+    const std::vector<LimitSlice> raw = slices;
+    for (std::size_t i = 0; i < raw.size(); ++i) {
+        if (!std::isfinite(raw[i].low)) continue;
+        const std::size_t end = std::min(raw.size(), i + reach + 1);
+        for (std::size_t j = i > reach ? i - reach : 0; j < end; ++j) {
+            if (!std::isfinite(raw[j].low)) continue;
+            slices[i].low = std::min(slices[i].low, raw[j].low);
+            slices[i].high = std::max(slices[i].high, raw[j].high);
         }
     }
-    return out;
+}
+
+/// Centred means over `width` slices; narrower towards the ends of a stretch of limits, so that its ends stay
+/// where they are.
+void smooth(std::vector<LimitSlice>& slices, int width) {
+    const auto reach = static_cast<std::size_t>(width / 2);
+    const std::vector<LimitSlice> raw = slices;
+    std::size_t begin = 0;
+    while (begin < raw.size()) {
+        if (!std::isfinite(raw[begin].low)) {
+            ++begin;
+            continue;
+        }
+        std::size_t end = begin;
+        while (end < raw.size() && std::isfinite(raw[end].low)) ++end;
+        for (std::size_t i = begin; i < end; ++i) {
+            const std::size_t w = std::min({reach, i - begin, end - 1 - i});
+            double low = 0, centre = 0, high = 0;
+            for (std::size_t j = i - w; j <= i + w; ++j)
+                low += raw[j].low, centre += raw[j].centre, high += raw[j].high;
+            const auto n = static_cast<double>(2 * w + 1);
+            slices[i].low = low / n, slices[i].centre = centre / n, slices[i].high = high / n;
+        }
+        begin = end;
+    }
 }
 
 }  // namespace
@@ -55,7 +131,8 @@ LimitSlice sliceOf(const LimitSpec& spec, Duration offset, std::vector<double> x
 Result<LimitMethod> limitMethodNamed(const std::string& name) {
     for (const auto& [method, known] : kMethods)
         if (name == known) return method;
-    return Error{fmt::format("`{}` is no method; mean-sd, median-mad, quantile and envelope are", name)};
+    return Error{
+        fmt::format("`{}` is no method; mean-sd, tolerance, median-mad, quantile and envelope are", name)};
 }
 
 const char* limitMethodName(LimitMethod method) {
@@ -64,59 +141,164 @@ const char* limitMethodName(LimitMethod method) {
     return "";
 }
 
-Result<LineUp> lineUpNamed(const std::string& name) {
-    if (name == "start") return LineUp::Start;
-    if (name == "end") return LineUp::End;
-    return Error{fmt::format("`{}` is no way to line up runs; start and end are", name)};
+double AlignedRun::at(std::int64_t slice) const {
+    const std::int64_t i = slice - first;
+    return i >= 0 && i < static_cast<std::int64_t>(values.size()) ? values[static_cast<std::size_t>(i)]
+                                                                  : kMissing;
 }
 
-const char* lineUpName(LineUp lineUp) {
-    return lineUp == LineUp::Start ? "start" : "end";
-}
-
-AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, const Span& run,
-                    const LimitSpec& spec) {
-    AlignedRun out{run.id, {}};
-    const Duration length = run.end - run.start;
-    for (Duration offset = 0; offset <= length; offset += spec.every) {
-        const Instant t = spec.lineUp == LineUp::Start ? run.start + offset : run.end - offset;
-        out.values.push_back(valueAt(series, bridging, t));
+AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, std::int64_t run,
+                    const RunScale& scale, Duration every) {
+    AlignedRun out{run, {}, 0};
+    if (scale.empty()) return out;
+    out.first = -floorOf(-scale.firstPlace(), every);  // rounded up
+    const std::int64_t last = floorOf(scale.lastPlace(), every);
+    ValueWalk walk(series, bridging);
+    for (std::int64_t i = out.first; i <= last; ++i) {
+        const auto t = scale.timeOf(i * every);
+        out.values.push_back(t ? walk.at(*t) : kMissing);
     }
     return out;
+}
+
+GoldenStack::GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> golden) : spec_(spec) {
+    std::int64_t first = std::numeric_limits<std::int64_t>::max(), end = -first;
+    for (const AlignedRun& r : golden) {
+        if (r.values.empty()) continue;
+        first = std::min(first, r.first);
+        end = std::max(end, r.first + static_cast<std::int64_t>(r.values.size()));
+    }
+    if (first >= end) return;
+    first_ = first;
+    columns_.resize(static_cast<std::size_t>(end - first));
+    for (const AlignedRun& r : golden)
+        for (std::size_t i = 0; i < r.values.size(); ++i)
+            if (std::isfinite(r.values[i]))
+                columns_[static_cast<std::size_t>(r.first - first) + i].sorted.push_back(r.values[i]);
+    for (Column& c : columns_) {
+        c.mean = mean(c.sorted);
+        for (const double v : c.sorted) c.squares += (v - c.mean) * (v - c.mean);
+        std::sort(c.sorted.begin(), c.sorted.end());
+    }
+    factors_.assign(golden.size() + 1, spec.k);
+    if (spec.method == LimitMethod::Tolerance)
+        for (std::size_t n = 0; n < factors_.size(); ++n)
+            factors_[n] = toleranceFactor(static_cast<int>(n), spec.coverage, spec.confidence);
+}
+
+LimitSlice GoldenStack::sliceOf(const Column& column, Place offset, const double* without) const {
+    const LeftOut x(column.sorted, without);
+    LimitSlice out{offset, static_cast<int>(x.size()), kMissing, kMissing, kMissing};
+    if (out.n < spec_.leastRuns || out.n == 0) return out;
+    double half = 0;
+    switch (spec_.method) {
+        case LimitMethod::MeanSd:
+        case LimitMethod::Tolerance: {
+            const auto n = static_cast<double>(x.size());
+            double squares = column.squares;
+            out.centre = column.mean;
+            if (without) {
+                out.centre += (column.mean - *without) / n;
+                squares = std::max(0.0, squares - (*without - column.mean) * (*without - out.centre));
+            }
+            half = out.n < 2 ? kMissing : factors_[x.size()] * std::sqrt(squares / (n - 1));
+            break;
+        }
+        case LimitMethod::MedianMad:
+            out.centre = x.quantile(0.5);
+            half = spec_.k * kMadToSd * medianDistance(x, out.centre);
+            break;
+        case LimitMethod::Quantile:
+        case LimitMethod::Envelope: {
+            const double q = spec_.method == LimitMethod::Envelope ? 0 : spec_.q;
+            out.low = x.quantile(q);
+            out.centre = x.quantile(0.5);
+            out.high = x.quantile(1 - q);
+            return out;
+        }
+    }
+    out.low = out.centre - half;
+    out.high = out.centre + half;
+    if (!std::isfinite(half)) out.centre = kMissing;
+    return out;
+}
+
+GoldenLimits GoldenStack::build(const AlignedRun* without) const {
+    GoldenLimits out{spec_, {}, {}};
+    out.slices.reserve(columns_.size());
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+        const std::int64_t slice = first_ + static_cast<std::int64_t>(i);
+        const double own = without ? without->at(slice) : kMissing;
+        out.slices.push_back(sliceOf(columns_[i], slice * spec_.every, std::isfinite(own) ? &own : nullptr));
+    }
+    if (spec_.slack >= spec_.every) widen(out.slices, static_cast<std::size_t>(spec_.slack / spec_.every));
+    if (spec_.smooth > 1) smooth(out.slices, spec_.smooth);
+    return out;
+}
+
+GoldenLimits GoldenStack::limits() const {
+    return build(nullptr);
+}
+
+GoldenLimits GoldenStack::without(const AlignedRun& run) const {
+    return build(&run);
+}
+
+double GoldenStack::shareBelow(std::int64_t slice, double value) const {
+    const std::int64_t i = slice - first_;
+    if (i < 0 || i >= static_cast<std::int64_t>(columns_.size()) || !std::isfinite(value)) return kMissing;
+    const auto& x = columns_[static_cast<std::size_t>(i)].sorted;
+    if (x.empty()) return kMissing;
+    const auto [low, high] = std::equal_range(x.begin(), x.end(), value);
+    const auto below = static_cast<double>(low - x.begin()), ties = static_cast<double>(high - low);
+    return (below + ties / 2) / static_cast<double>(x.size());
+}
+
+GoldenLimits buildLimits(const LimitSpec& spec, std::span<const AlignedRun> golden) {
+    return GoldenStack(spec, golden).limits();
 }
 
 GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden,
                                 std::int64_t without) {
-    std::size_t longest = 0;
+    const GoldenStack stack(spec, golden);
     for (const AlignedRun& r : golden)
-        if (r.run != without) longest = std::max(longest, r.values.size());
-    GoldenLimits out{spec, {}};
-    out.slices.reserve(longest);
-    std::vector<double> x;
-    for (std::size_t i = 0; i < longest; ++i) {
-        x.clear();
-        for (const AlignedRun& r : golden)
-            if (r.run != without && i < r.values.size() && std::isfinite(r.values[i]))
-                x.push_back(r.values[i]);
-        out.slices.push_back(sliceOf(spec, static_cast<Duration>(i) * spec.every, x));
-    }
-    return out;
+        if (r.run == without) return stack.without(r);
+    return stack.limits();
 }
 
-GoldenLimits buildLimits(const LimitSpec& spec, std::span<const AlignedRun> golden) {
-    return buildLimitsWithout(spec, golden, std::numeric_limits<std::int64_t>::min());
-}
-
-LimitsAt limitsAt(const GoldenLimits& limits, Duration offset) {
+LimitsAt limitsAt(const GoldenLimits& limits, Place place) {
     const auto& s = limits.slices;
-    if (offset < 0 || s.empty()) return {kMissing, kMissing, kMissing};
-    const auto i = static_cast<std::size_t>(offset / limits.spec.every);
-    const Duration into = offset % limits.spec.every;
-    if (i >= s.size() || (into > 0 && i + 1 >= s.size())) return {kMissing, kMissing, kMissing};
+    if (s.empty() || place < s.front().offset || place > s.back().offset)
+        return {kMissing, kMissing, kMissing};
+    const Place from = place - s.front().offset;
+    const auto i = static_cast<std::size_t>(from / limits.spec.every);
+    const Place into = from % limits.spec.every;
     if (into == 0) return {s[i].low, s[i].centre, s[i].high};
     const double f = static_cast<double>(into) / static_cast<double>(limits.spec.every);
     const auto mix = [f](double a, double b) { return a + f * (b - a); };
     return {mix(s[i].low, s[i + 1].low), mix(s[i].centre, s[i + 1].centre), mix(s[i].high, s[i + 1].high)};
+}
+
+std::vector<LimitMoment> limitsInTime(const GoldenLimits& limits, const RunScale& scale) {
+    std::vector<LimitMoment> out;
+    const auto knot = [&](Instant t) {
+        if (!out.empty() && t <= out.back().time) return;
+        if (const auto place = scale.placeOf(t)) out.push_back({t, limitsAt(limits, *place)});
+    };
+    auto slice = limits.slices.begin();
+    for (std::size_t i = 0; i < scale.pieces().size(); ++i) {
+        const RunScale::Piece& p = scale.pieces()[i];
+        knot(p.time.from);
+        while (slice != limits.slices.end() && slice->offset < p.from) ++slice;
+        // Where a phase is missing the limits jump at the next piece's start: the last moment before it.
+        const bool jump = i + 1 < scale.pieces().size() && scale.pieces()[i + 1].from != p.to;
+        const Instant last = p.time.to - (jump ? 1 : 0);
+        for (; slice != limits.slices.end() && slice->offset <= p.to; ++slice)
+            if (const auto t = scale.timeOf(slice->offset)) knot(std::min(*t, last));
+        knot(last);
+        knot(p.time.to);
+    }
+    return out;
 }
 
 }  // namespace jacinth

@@ -67,16 +67,18 @@ TEST(Alignment, FromStartAndFromEnd) {
     LimitSpec spec;
     spec.every = 90 * kSecond;
     const Span run{7, 1, 0, 0, 3 * kMinute, {}};
-    EXPECT_EQ(alignRun(s, kLine, run, spec).values, (std::vector<double>{0, 15, 30}));
+    EXPECT_EQ(alignRun(s, kLine, 1, scaleFromStart(run.range()), spec.every).values,
+              (std::vector<double>{0, 15, 30}));
     spec.lineUp = LineUp::End;
-    EXPECT_EQ(alignRun(s, kLine, run, spec).values, (std::vector<double>{30, 15, 0}));
+    EXPECT_EQ(alignRun(s, kLine, 1, scaleFromEnd(run.range()), spec.every).values,
+              (std::vector<double>{0, 15, 30}));
 }
 
 TEST(Excursions, EdgesWhereTheLinesCross) {
     // 8 → 12 crosses 10 half way through the first minute; 12 → 4 crosses it a quarter into the third.
     const Series s = everyMinute({8, 12, 12, 4, 4});
     const Span run{1, 1, 0, 0, 4 * kMinute, {}};
-    const auto found = findExcursions(s, kLine, run, flatLimits(0, 10, 5), {0, 0});
+    const auto found = findExcursions(s, kLine, scaleFromStart(run.range()), flatLimits(0, 10, 5), {0, 0});
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].start, 30 * kSecond);
     EXPECT_EQ(found[0].end, 2 * kMinute + 15 * kSecond);
@@ -89,7 +91,8 @@ TEST(Excursions, EdgesWhereTheLinesCross) {
 
 TEST(Excursions, BelowHasANegativePeak) {
     const Series s = everyMinute({5, -3, 5});
-    const auto found = findExcursions(s, kLine, {1, 1, 0, 0, 2 * kMinute, {}}, flatLimits(0, 10, 3), {0, 0});
+    const auto found =
+        findExcursions(s, kLine, scaleFromStart({0, 2 * kMinute}), flatLimits(0, 10, 3), {0, 0});
     ASSERT_EQ(found.size(), 1u);
     EXPECT_DOUBLE_EQ(found[0].peak, -3);
     EXPECT_EQ(found[0].side, Side::Low);
@@ -98,16 +101,16 @@ TEST(Excursions, BelowHasANegativePeak) {
 TEST(Excursions, OnTheLimitIsInside) {
     const Series s = everyMinute({10, 10, 10});
     EXPECT_TRUE(
-        findExcursions(s, kLine, {1, 1, 0, 0, 2 * kMinute, {}}, flatLimits(0, 10, 3), {0, 0}).empty());
+        findExcursions(s, kLine, scaleFromStart({0, 2 * kMinute}), flatLimits(0, 10, 3), {0, 0}).empty());
 }
 
 TEST(Excursions, JoinedThenIgnored) {
     const Series s = everyMinute({12, 12, 8, 12, 12, 8, 8, 8, 8, 12, 8});
     const Span run{1, 1, 0, 0, 10 * kMinute, {}};
     const GoldenLimits g = flatLimits(0, 10, 11);
-    EXPECT_EQ(findExcursions(s, kLine, run, g, {0, 0}).size(), 3u);
-    EXPECT_EQ(findExcursions(s, kLine, run, g, {0, 2 * kMinute}).size(), 2u);
-    const auto kept = findExcursions(s, kLine, run, g, {3 * kMinute, 2 * kMinute});
+    EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {0, 0}).size(), 3u);
+    EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {0, 2 * kMinute}).size(), 2u);
+    const auto kept = findExcursions(s, kLine, scaleFromStart(run.range()), g, {3 * kMinute, 2 * kMinute});
     ASSERT_EQ(kept.size(), 1u);
     EXPECT_EQ(kept[0].start, 0);
     EXPECT_EQ(kept[0].end, 4 * kMinute + 30 * kSecond);

@@ -82,7 +82,7 @@ TEST_P(RandomCases, AnExcursionIsWhereTheRunIsOutsideAndItsAreaIsTheSumOfSmallSt
         const double v = s.values[i] + share * (s.values[i + 1] - s.values[i]);
         area += std::max({0.0, v - l.high, l.low - v}) / 3600;
     }
-    for (const Excursion& e : findExcursions(s, line, run, g, {0, 0})) {
+    for (const Excursion& e : findExcursions(s, line, scaleFromStart(run.range()), g, {0, 0})) {
         found += e.area;
         EXPECT_LT(e.start, e.end);
         EXPECT_GE(e.peakTime, e.start);

@@ -26,13 +26,6 @@ constexpr std::array<TakeWord, 8> kTakes{{{Take::Mean, "mean"},
                                           {Take::Count, "count"},
                                           {Take::Sum, "sum"}}};
 
-Instant startOfWeek(const Zone& zone, Instant t) {
-    const Instant day = zone.startOfDay(t);
-    const WallTime w = zone.wall(day);
-    const date::weekday weekday(date::sys_days(date::year(w.year) / w.month / w.day));
-    return zone.addDays(day, -static_cast<int>(weekday.iso_encoding() - 1));
-}
-
 Instant startOfMonth(const Zone& zone, Instant t, int monthsOn) {
     WallTime w = zone.wall(t);
     const int months = w.year * 12 + w.month - 1 + monthsOn;
@@ -73,6 +66,13 @@ double figureOf(const SeriesView& part, Take take) {
 }
 
 }  // namespace
+
+Instant startOfWeek(const Zone& zone, Instant t) {
+    const Instant day = zone.startOfDay(t);
+    const WallTime w = zone.wall(day);
+    const date::weekday weekday(date::sys_days(date::year(w.year) / w.month / w.day));
+    return zone.addDays(day, -static_cast<int>(weekday.iso_encoding() - 1));
+}
 
 Result<Take> takeNamed(const std::string& name) {
     for (const TakeWord& t : kTakes)

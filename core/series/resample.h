@@ -37,4 +37,7 @@ Result<std::vector<Instant>> periodsIn(TimeRange range, const Period& period, co
 std::vector<double> resample(const SeriesView& series, const Bridging& bridging,
                              const std::vector<Instant>& edges, Take take);
 
+/// Midnight of the Monday at or before t, by this zone's clock.
+Instant startOfWeek(const Zone& zone, Instant t);
+
 }  // namespace jacinth

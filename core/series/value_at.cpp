@@ -19,12 +19,10 @@ std::size_t usableFrom(const SeriesView& s, std::size_t i) {
         if (s.usable(i)) return i;
     return kNone;
 }
-}  // namespace
 
-double valueAt(const SeriesView& s, const Bridging& bridging, Instant t) {
-    const std::size_t at = firstNotBefore(s.times, t);
-    if (at < s.size() && s.times[at] == t && s.usable(at)) return s.values[at];
-    const std::size_t a = usableAtOrBefore(s, at);
+/// The value at t, not a sample's time: `a` is the last usable sample before, the next one is sought from
+/// `at`.
+double between(const SeriesView& s, const Bridging& bridging, std::size_t a, std::size_t at, Instant t) {
     if (a == kNone) return kMissing;
     if (bridging.kind != TagKind::Continuous)
         return t - s.times[a] <= bridging.longestGap ? s.values[a] : kMissing;
@@ -32,6 +30,22 @@ double valueAt(const SeriesView& s, const Bridging& bridging, Instant t) {
     if (b == kNone || s.times[b] - s.times[a] > bridging.longestGap) return kMissing;
     const double share = static_cast<double>(t - s.times[a]) / static_cast<double>(s.times[b] - s.times[a]);
     return s.values[a] + share * (s.values[b] - s.values[a]);
+}
+
+}  // namespace
+
+double valueAt(const SeriesView& s, const Bridging& bridging, Instant t) {
+    const std::size_t at = firstNotBefore(s.times, t);
+    if (at < s.size() && s.times[at] == t && s.usable(at)) return s.values[at];
+    return between(s, bridging, usableAtOrBefore(s, at), at, t);
+}
+
+double ValueWalk::at(Instant t) {
+    for (; next_ < series_.size() && series_.times[next_] < t; ++next_)
+        if (series_.usable(next_)) before_ = next_;
+    if (next_ < series_.size() && series_.times[next_] == t && series_.usable(next_))
+        return series_.values[next_];
+    return between(series_, bridging_, before_, next_, t);
 }
 
 double meanOver(const SeriesView& s, const Bridging& bridging, TimeRange range) {

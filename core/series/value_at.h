@@ -10,6 +10,20 @@ namespace jacinth {
 /// time gives the sample. NaN where there is no value.
 double valueAt(const SeriesView& series, const Bridging& bridging, Instant t);
 
+/// The same at times asked for in rising order: each is found from the one before, so that a whole series is
+/// walked once.
+class ValueWalk {
+  public:
+    ValueWalk(const SeriesView& series, const Bridging& bridging) : series_(series), bridging_(bridging) {}
+    double at(Instant t);
+
+  private:
+    SeriesView series_;
+    Bridging bridging_;
+    std::size_t next_ = 0;                               ///< first sample not passed yet
+    std::size_t before_ = static_cast<std::size_t>(-1);  ///< last usable one that is passed
+};
+
 /// Time-weighted mean over [range.from, range.to): trapezoid for continuous, hold for stepped. NaN where less
 /// than half of the range is covered.
 double meanOver(const SeriesView& series, const Bridging& bridging, TimeRange range);

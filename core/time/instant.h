@@ -22,7 +22,7 @@ inline constexpr Duration kWeek = 7 * kDay;
 inline constexpr Instant kNoInstant = std::numeric_limits<Instant>::min();
 
 inline double toSeconds(Duration d) {
-    return static_cast<double>(d) * 1e-9;
+    return static_cast<double>(d) / 1e9;
 }
 inline double toHours(Duration d) {
     return static_cast<double>(d) / static_cast<double>(kHour);

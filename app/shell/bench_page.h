@@ -1,4 +1,4 @@
-// One way of looking in Survey: a picture, and its few controls in the inspector.
+// One way of looking in a bench: a picture or a table, and its few controls in the inspector.
 #pragma once
 
 #include <QTimer>
@@ -8,12 +8,14 @@
 namespace jacinth::app {
 
 /// Pages work out what they show beside the interface thread, and only while they are looked at.
-class SurveyPage : public QWidget {
+class BenchPage : public QWidget {
     Q_OBJECT
   public:
-    explicit SurveyPage(Session& session);
+    /// `followsView`: what it shows depends on the time in view.
+    explicit BenchPage(Session& session, bool followsView = true);
     QWidget* inspector() const { return inspector_; }
     virtual QString title() const = 0;
+    virtual QString state() const { return {}; }  ///< beside the title, in the second ink
     virtual QString pointerText() const { return {}; }
     /// What is shown, as text with tabs, for the clipboard.
     virtual QString figures() const { return {}; }

@@ -1,4 +1,4 @@
-#include "app/prove/rule_editor.h"
+#include "app/shell/expression_editor.h"
 
 #include <QFontDatabase>
 
@@ -9,7 +9,7 @@
 namespace jacinth::app {
 
 /// Colours by the language's own tokens, so what is coloured as a role is read as one.
-class RuleEditor::Colours : public QSyntaxHighlighter {
+class ExpressionEditor::Colours : public QSyntaxHighlighter {
   public:
     Colours(QTextDocument* document, Session& session) : QSyntaxHighlighter(document), session_(session) {}
     int errorColumn = 0;
@@ -80,12 +80,13 @@ class RuleEditor::Colours : public QSyntaxHighlighter {
     Session& session_;
 };
 
-RuleEditor::RuleEditor(Session& session, QWidget* parent)
+ExpressionEditor::ExpressionEditor(Session& session, Lines lines, QWidget* parent)
     : QPlainTextEdit(parent),
       session_(session),
       colours_(new Colours(document(), session)),
       completer_(new QCompleter(this)),
-      offers_(new QStandardItemModel(this)) {
+      offers_(new QStandardItemModel(this)),
+      lines_(lines) {
     setObjectName("ruleEditor");
     setAccessibleName("Rule");
     QFont font = QFontDatabase::systemFont(QFontDatabase::FixedFont);
@@ -94,6 +95,14 @@ RuleEditor::RuleEditor(Session& session, QWidget* parent)
     setFont(font);
     setTabChangesFocus(true);
     setFixedHeight(64);
+    if (lines == Lines::One) {
+        setFixedHeight(28);
+        setLineWrapMode(QPlainTextEdit::NoWrap);
+        setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+        setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+        document()->setDocumentMargin(3);
+        setProperty("oneLine", true);
+    }
     setPlaceholderText("mean(@bearing_vibration over 2h) > 2.75 for 20m");
     completer_->setWidget(this);
     completer_->setModel(offers_);
@@ -110,23 +119,44 @@ RuleEditor::RuleEditor(Session& session, QWidget* parent)
     // A list that is shown, not a window that takes the keys: they go on to the text.
     popup->setWindowFlags(Qt::ToolTip);
     popup->setAttribute(Qt::WA_ShowWithoutActivating);
-    connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, &RuleEditor::take);
-    connect(this, &QPlainTextEdit::cursorPositionChanged, this, &RuleEditor::showHelp);
+    connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, &ExpressionEditor::take);
+    connect(this, &QPlainTextEdit::cursorPositionChanged, this, &ExpressionEditor::showHelp);
     connect(&session, &Session::studyChanged, this, [this] { names_.reset(); });
     connect(&session, &Session::themeChanged, this, [this] { colours_->rehighlight(); });
 }
 
-int RuleEditor::caret() const {
+int ExpressionEditor::caret() const {
     return static_cast<int>(toPlainText().left(textCursor().position()).toUcs4().size());
 }
 
-const Names& RuleEditor::names() {
+void ExpressionEditor::setNames(std::function<Names()> names) {
+    namesFrom_ = std::move(names);
+    names_.reset();
+}
+
+const Names& ExpressionEditor::names() {
     const std::int64_t asset = session_.view().asset();
-    if (!names_ || names_->first != asset) names_ = std::pair(asset, namesIn(session_.study(), asset));
+    if (!names_ || names_->first != asset)
+        names_ = std::pair(asset, namesFrom_ ? namesFrom_() : namesIn(session_.study(), asset));
     return names_->second;
 }
 
-void RuleEditor::offer(bool asked) {
+std::optional<Expression> ExpressionEditor::checked() {
+    setErrorColumn(0);
+    setToolTip({});
+    if (text().isEmpty()) return {};
+    const auto compiled = compileExpression(toPlainText().toStdString(), names());
+    if (compiled) return *compiled;
+    showError(compiled.error());
+    return {};
+}
+
+void ExpressionEditor::showError(const Error& error) {
+    setErrorColumn(std::max(1, error.column));
+    setToolTip(QString::fromStdString(error.message));
+}
+
+void ExpressionEditor::offer(bool asked) {
     const Completions found = completeAt(toPlainText().toStdString(), caret(), names());
     const int length = caret() - found.from;
     QAbstractItemView* popup = completer_->popup();
@@ -157,7 +187,7 @@ void RuleEditor::offer(bool asked) {
     popup->setCurrentIndex({});  // nothing is chosen until the user does
 }
 
-void RuleEditor::take(const QModelIndex& offered) {
+void ExpressionEditor::take(const QModelIndex& offered) {
     if (!offered.isValid()) return;
     const QString insert = offered.sibling(offered.row(), 0).data().toString();
     QTextCursor cursor = textCursor();
@@ -171,7 +201,7 @@ void RuleEditor::take(const QModelIndex& offered) {
     completer_->popup()->hide();
 }
 
-void RuleEditor::keyPressEvent(QKeyEvent* event) {
+void ExpressionEditor::keyPressEvent(QKeyEvent* event) {
     QAbstractItemView* popup = completer_->popup();
     if (popup->isVisible()) {
         const QModelIndex chosen = popup->currentIndex();
@@ -186,6 +216,11 @@ void RuleEditor::keyPressEvent(QKeyEvent* event) {
             return popup->setCurrentIndex(popup->model()->index(row, 0));
         }
     }
+    if (lines_ == Lines::One && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
+        popup->hide();
+        emit accepted();
+        return;
+    }
     if (event->key() == Qt::Key_Space && event->modifiers() & Qt::ControlModifier) return offer(true);
     const int before = document()->revision();
     QPlainTextEdit::keyPressEvent(event);
@@ -195,32 +230,35 @@ void RuleEditor::keyPressEvent(QKeyEvent* event) {
         popup->hide();
 }
 
-void RuleEditor::focusOutEvent(QFocusEvent* event) {
+void ExpressionEditor::focusOutEvent(QFocusEvent* event) {
     if (event->reason() != Qt::PopupFocusReason && !completer_->popup()->isActiveWindow())
         completer_->popup()->hide();
     QPlainTextEdit::focusOutEvent(event);
 }
 
-bool RuleEditor::focusNextPrevChild(bool next) {
+bool ExpressionEditor::focusNextPrevChild(bool next) {
     return !completer_->popup()->isVisible() && QPlainTextEdit::focusNextPrevChild(next);
 }
 
-bool RuleEditor::canInsertFromMimeData(const QMimeData* source) const {
+bool ExpressionEditor::canInsertFromMimeData(const QMimeData* source) const {
     return source->hasFormat(kTagMime) || QPlainTextEdit::canInsertFromMimeData(source);
 }
 
-void RuleEditor::insertFromMimeData(const QMimeData* source) {
-    if (!source->hasFormat(kTagMime)) return QPlainTextEdit::insertFromMimeData(source);
+void ExpressionEditor::insertFromMimeData(const QMimeData* source) {
+    if (!source->hasFormat(kTagMime)) {
+        if (lines_ == Lines::Few) return QPlainTextEdit::insertFromMimeData(source);
+        return insertPlainText(source->text().simplified());
+    }
     if (const Tag* tag = session_.tag(source->data(kTagMime).toLongLong()))
         insertPlainText("`" + QString::fromStdString(tag->path()) + "`");
 }
 
-void RuleEditor::showHelp() {
+void ExpressionEditor::showHelp() {
     const FunctionInfo* f = functionAt(toPlainText().toStdString(), caret());
     emit helpChanged(f ? QString("%1: %2. Like %3").arg(f->form, f->means, f->example) : QString());
 }
 
-void RuleEditor::setErrorColumn(int column) {
+void ExpressionEditor::setErrorColumn(int column) {
     if (colours_->errorColumn == column) return;
     colours_->errorColumn = column;
     const QSignalBlocker quiet(this);

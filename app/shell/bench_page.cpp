@@ -1,11 +1,11 @@
-#include "app/survey/survey_page.h"
+#include "app/shell/bench_page.h"
 
 #include <QClipboard>
 #include <QGuiApplication>
 
 namespace jacinth::app {
 
-SurveyPage::SurveyPage(Session& session)
+BenchPage::BenchPage(Session& session, bool followsView)
     : session_(session),
       inspector_(new QWidget),
       side_(new QVBoxLayout(inspector_)),
@@ -14,29 +14,29 @@ SurveyPage::SurveyPage(Session& session)
     side_->setContentsMargins(12, 10, 12, 10);
     side_->setSpacing(6);
     later_->setSingleShot(true);
-    later_->setInterval(180);
+    later_->setInterval(120);
     connect(later_, &QTimer::timeout, this, [this] {
         if (!isVisible()) return;
         stale_ = false;
         refresh();
     });
-    for (const auto signal :
-         {&ViewState::viewChanged, &ViewState::selectionChanged, &ViewState::whichChanged})
-        connect(&session.view(), signal, this, &SurveyPage::refreshSoon);
-    connect(&session, &Session::studyChanged, this, &SurveyPage::refreshSoon);
+    if (followsView) connect(&session.view(), &ViewState::viewChanged, this, &BenchPage::refreshSoon);
+    for (const auto signal : {&ViewState::selectionChanged, &ViewState::whichChanged})
+        connect(&session.view(), signal, this, &BenchPage::refreshSoon);
+    connect(&session, &Session::studyChanged, this, &BenchPage::refreshSoon);
     connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));
 }
 
-void SurveyPage::refreshSoon() {
+void BenchPage::refreshSoon() {
     stale_ = true;
     if (isVisible()) later_->start();
 }
 
-void SurveyPage::entered() {
+void BenchPage::entered() {
     if (stale_) later_->start();
 }
 
-void SurveyPage::addCopyButton(QVBoxLayout* to) {
+void BenchPage::addCopyButton(QVBoxLayout* to) {
     auto* copy = makeButton("Copy figures", "copyFigures" + objectName());
     copy->setAccessibleName("Copy figures");
     connect(copy, &QPushButton::clicked, this, [this] {
@@ -46,7 +46,7 @@ void SurveyPage::addCopyButton(QVBoxLayout* to) {
     to->addWidget(copy);
 }
 
-const Tag* SurveyPage::numberTag() const {
+const Tag* BenchPage::numberTag() const {
     const Tag* tag = session_.tag(session_.view().tag());
     if (tag && tag->kind != TagKind::State) return tag;
     for (const Tag& t : session_.study().catalog().tags())

@@ -11,15 +11,26 @@
 
 namespace jacinth::app {
 
-class RuleEditor : public QPlainTextEdit {
+class ExpressionEditor : public QPlainTextEdit {
     Q_OBJECT
   public:
-    explicit RuleEditor(Session& session, QWidget* parent = nullptr);
+    /// Over one or more lines; a single line ends with Enter and gives `accepted`.
+    enum class Lines { Few, One };
+    explicit ExpressionEditor(Session& session, Lines lines = Lines::Few, QWidget* parent = nullptr);
+    QString text() const { return toPlainText().trimmed(); }
+    /// What the expression may name; those of the asset in hand unless set. Asked for when it is needed.
+    void setNames(std::function<Names()> names);
+    /// Compiles what stands there for the names it may use, underlines an error and shows it as tool tip.
+    /// An empty text is no error and no expression.
+    std::optional<Expression> checked();
+    /// The error of a calculation, in the same way.
+    void showError(const Error& error);
     /// Underlines from this column (in characters, from 1) to the end of the word; 0 for none.
     void setErrorColumn(int column);
     QCompleter* completer() const { return completer_; }
 
   signals:
+    void accepted();                        ///< Enter in a single line
     void helpChanged(const QString& text);  ///< of the function at the caret; empty for none
 
   protected:
@@ -44,6 +55,8 @@ class RuleEditor : public QPlainTextEdit {
     QCompleter* completer_;
     QStandardItemModel* offers_;
     int from_ = 0;
+    Lines lines_;
+    std::function<Names()> namesFrom_;
     std::optional<std::pair<std::int64_t, Names>> names_;  ///< of an asset; made anew when the study changes
 };
 

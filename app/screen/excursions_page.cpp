@@ -1,0 +1,299 @@
+#include "app/screen/excursions_page.h"
+
+namespace jacinth::app {
+
+ExcursionsPage::ExcursionsPage(Session& session, ScreenState& state)
+    : BenchPage(session, false), screen_(state) {
+    buildMiddle();
+    buildInspector();
+    connect(&screen_, &ScreenState::trackChanged, this, &ExcursionsPage::refreshSoon);
+    refreshSoon();
+}
+
+void ExcursionsPage::buildMiddle() {
+    severity_ = makeChoice("excursionSeverity", "Severity",
+                           {"every severity", "middling and above", "serious and above", "grave"});
+    where_ = makeChoice("excursionWhere", "Where", {"the whole fleet", "this asset", "the time in view"});
+    tag_ = makeChoice("excursionTag", "Tag", {"every tag"});
+    highLow_ = makeChoice("excursionSide", "Side", {"both sides", "high", "low"});
+    dismissed_ = new QCheckBox("dismissed too");
+    dismissed_->setObjectName("excursionDismissed");
+    auto* filters = new QHBoxLayout;
+    filters->setSpacing(6);
+    for (QComboBox* box : {severity_, where_, tag_, highLow_}) {
+        filters->addWidget(box);
+        connect(box, &QComboBox::activated, this, &ExcursionsPage::refresh);
+    }
+    filters->addWidget(dismissed_);
+    filters->addStretch();
+    connect(dismissed_, &QCheckBox::toggled, this, &ExcursionsPage::refresh);
+    model_ = new RowsModel({"tag", "run", "start", "length", "peak", "area", "phase", "state"}, this);
+    table_ = makeTable(model_, "excursionList", {112, 76, 100, 86, 82, 90, 84, 0});
+    by_ = makeChoice("excursionBy", "Count by", {"by week", "by phase", "by asset", "by tag"});
+    figure_ = makeChoice("excursionFigure", "Figure", {"hours", "number"});
+    narrowed_ = makeLabel("", "second");
+    all_ = makeButton("Show all", "excursionAll");
+    all_->setProperty("pill", true);
+    all_->setFixedHeight(22);
+    all_->hide();
+    auto* head = new QHBoxLayout;
+    head->addWidget(makeLabel("Counted", "section"));
+    head->addWidget(by_);
+    head->addWidget(figure_);
+    head->addWidget(narrowed_, 1);
+    head->addWidget(all_);
+    bars_ = new ExcursionBars(session_);
+    changeSays_ = makeLabel("", "second");
+    changeSays_->setObjectName("changeSays");
+    changeSays_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    for (QComboBox* box : {by_, figure_})
+        connect(box, &QComboBox::activated, this, &ExcursionsPage::showCounts);
+    connect(all_, &QPushButton::clicked, this, [this] {
+        only_.reset();
+        refresh();
+    });
+    connect(bars_, &ExcursionBars::barChosen, this, &ExcursionsPage::narrowTo);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 4);
+    column->setSpacing(6);
+    column->addLayout(filters);
+    column->addWidget(table_, 3);
+    column->addLayout(head);
+    column->addWidget(bars_, 2);
+    column->addWidget(changeSays_);
+}
+
+void ExcursionsPage::buildInspector() {
+    side_->addWidget(makeLabel("In hand", "section"));
+    inHandSays_ = makeLabel("", "");
+    inHandSays_->setObjectName("excursionInHand");
+    inHandSays_->setWordWrap(true);
+    side_->addWidget(inHandSays_);
+    sheet_ = makeButton("See it on the sheet", "excursionToSheet", true);
+    survey_ = makeButton("See it in Survey", "excursionToSurvey");
+    label_ = makeButton("Label it", "excursionLabel");
+    side_->addWidget(sheet_);
+    auto* row = new QHBoxLayout;
+    row->addWidget(survey_);
+    row->addWidget(label_);
+    side_->addLayout(row);
+    side_->addWidget(makeRule());
+    side_->addWidget(makeLabel("Not the process?", "section"));
+    auto* words = makeLabel(
+        "Dismiss it with a reason: it no longer counts, stays on record, and stays dismissed "
+        "when runs are screened again.",
+        "second");
+    words->setWordWrap(true);
+    side_->addWidget(words);
+    why_ = makeField("dismissWhy", "Reason");
+    why_->setPlaceholderText("reason");
+    dismiss_ = makeButton("Dismiss", "dismissExcursion");
+    side_->addWidget(why_);
+    side_->addWidget(dismiss_);
+    side_->addStretch();
+    connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this,
+            &ExcursionsPage::showInHand);
+    connect(table_, &QTableView::doubleClicked, sheet_, &QPushButton::click);
+    connect(sheet_, &QPushButton::clicked, this, [this] {
+        if (const auto* e = inHand()) emit excursionAsked(e->span.id);
+    });
+    connect(survey_, &QPushButton::clicked, this, [this] {
+        if (const auto* e = inHand()) emit momentAsked(e->span.range(), e->span.tag);
+    });
+    connect(label_, &QPushButton::clicked, this, [this] {
+        if (const auto* e = inHand()) emit labelAsked(e->span.id);
+    });
+    connect(dismiss_, &QPushButton::clicked, this,
+            [this] { dismiss(inHand() && !inHand()->dismissed.empty()); });
+    connect(why_, &QLineEdit::returnPressed, dismiss_, &QPushButton::click);
+}
+
+void ExcursionsPage::fillChoices() {
+    const QString tag = tag_->currentText();
+    tag_->clear();
+    tag_->addItem("every tag");
+    std::set<std::string> roles;
+    for (const KeptExcursion& e : kept_) roles.insert(e.role);
+    for (const std::string& r : roles) tag_->addItem(QString::fromStdString(r));
+    tag_->setCurrentIndex(std::max(0, tag_->findText(tag)));
+    const QString by = by_->currentText();
+    while (by_->count() > 4) by_->removeItem(4);
+    for (const std::string& fact : countableFacts(runs_)) by_->addItem("by " + QString::fromStdString(fact));
+    by_->setCurrentIndex(std::max(0, by_->findText(by)));
+}
+
+void ExcursionsPage::refresh() {
+    const Study& study = session_.study();
+    const std::int64_t track = screen_.trackId();
+    runs_ = track ? study.spans(track) : std::vector<Span>{};
+    kept_ = excursionsOf(study);
+    phases_ = track ? phasesOf(study, track) : PhasesOfRuns{};
+    fillChoices();
+    const std::int64_t asset = session_.view().asset();
+    const TimeRange view = session_.view().view();
+    std::set<std::int64_t> inWeekOrFact;
+    if (where_->currentIndex() == 1) std::erase_if(runs_, [&](const Span& s) { return s.asset != asset; });
+    if (where_->currentIndex() == 2)
+        std::erase_if(runs_, [&](const Span& s) { return s.end < view.from || s.start > view.to; });
+    for (const Span& r : runs_)
+        if (!only_ || onlyBy_ != CountBy::RunFact || factText(r.facts, onlyFact_) == only_->name ||
+            (only_->name == "not said" && factText(r.facts, onlyFact_).empty()))
+            inWeekOrFact.insert(r.id);
+    shown_.clear();
+    for (const KeptExcursion& e : kept_) {
+        const Tag* tag = session_.tag(e.span.tag);
+        const bool narrowed = !only_ || onlyBy_ == CountBy::RunFact ||
+                              (onlyBy_ == CountBy::Week && e.span.start >= only_->from &&
+                               e.span.start < session_.zone().addDays(only_->from, 7)) ||
+                              (onlyBy_ == CountBy::Phase && phaseAt(e).toStdString() == only_->name) ||
+                              (onlyBy_ == CountBy::ByAsset && tag && tag->assetName == only_->name) ||
+                              (onlyBy_ == CountBy::ByTag && tag && tag->name == only_->name);
+        if (!inWeekOrFact.contains(e.run) || !narrowed || e.severity <= severity_->currentIndex() ||
+            (tag_->currentIndex() > 0 && e.role != tag_->currentText().toStdString()) ||
+            (highLow_->currentIndex() == 1 && e.side != Side::High) ||
+            (highLow_->currentIndex() == 2 && e.side != Side::Low) ||
+            (!e.dismissed.empty() && !dismissed_->isChecked()))
+            continue;
+        shown_.push_back(e);
+    }
+    std::stable_sort(shown_.begin(), shown_.end(), [](const KeptExcursion& a, const KeptExcursion& b) {
+        if (a.severity != b.severity) return a.severity > b.severity;
+        return a.halfWidths > b.halfWidths;
+    });
+    narrowed_->setText(only_ ? "only " + QString::fromStdString(only_->name) : QString());
+    all_->setVisible(only_.has_value());
+    showList();
+    showCounts();
+    showInHand();
+}
+
+QString ExcursionsPage::phaseAt(const KeptExcursion& e) const {
+    const auto found = phases_.find(e.run);
+    if (found == phases_.end()) return {};
+    for (const RunPhase& p : found->second)
+        if (e.span.start >= p.range.from && e.span.start < p.range.to) return QString::fromStdString(p.name);
+    return {};
+}
+
+void ExcursionsPage::showList() {
+    std::map<std::int64_t, const Span*> byId;
+    for (const Span& r : runs_) byId[r.id] = &r;
+    std::vector<RowsModel::Row> rows;
+    double hours = 0;
+    std::set<std::int64_t> touched;
+    for (const KeptExcursion& e : shown_) {
+        const Tag* tag = session_.tag(e.span.tag);
+        const Span* run = byId.contains(e.run) ? byId.at(e.run) : nullptr;
+        if (!tag || !run) continue;
+        const QString unit = QString::fromStdString(tag->unit);
+        RowsModel::Row row{
+            e.span.id,
+            {QString::fromStdString(tag->name),
+             QString("%1 · %2")
+                 .arg(QString::fromStdString(tag->assetName))
+                 .arg(factNumber(run->facts, "number")),
+             QString::fromStdString(session_.zone().shortText(e.span.start)),
+             QString::fromStdString(sayDuration(e.span.end - e.span.start)), valueText(e.peak, unit, true),
+             valueText(e.area, unit + "·h"), phaseAt(e), QString::fromStdString(e.limits),
+             e.dismissed.empty() ? QString() : "dismissed: " + QString::fromStdString(e.dismissed)}};
+        row.gem = e.severity;
+        if (!e.dismissed.empty()) row.ink = session_.theme().second;
+        rows.push_back(std::move(row));
+        hours += toHours(e.span.end - e.span.start);
+        touched.insert(e.run);
+    }
+    const std::int64_t chosen = currentKey(table_);
+    model_->setGemColours(session_.theme().accent, session_.theme().plot);
+    model_->setRows(std::move(rows));
+    if (const int row = model_->rowOf(chosen); chosen && row >= 0) table_->selectRow(row);
+    words_ = kept_.empty() ? QString("none yet: build limits and screen on the sheet")
+                           : QString("%1 excursions · %2 h · in %3 of %4 runs")
+                                 .arg(shown_.size())
+                                 .arg(hours, 0, 'f', 1)
+                                 .arg(touched.size())
+                                 .arg(runs_.size());
+    emit titleChanged();
+}
+
+void ExcursionsPage::showCounts() {
+    constexpr std::array<CountBy, 4> kBy{CountBy::Week, CountBy::Phase, CountBy::ByAsset, CountBy::ByTag};
+    const int i = by_->currentIndex();
+    const CountBy by = i < 4 ? kBy[static_cast<std::size_t>(std::max(0, i))] : CountBy::RunFact;
+    const std::string fact = by == CountBy::RunFact ? by_->currentText().mid(3).toStdString() : "";
+    ExcursionBars::Picture picture;
+    picture.weeks = by == CountBy::Week;
+    picture.hours = figure_->currentIndex() == 0;
+    if (!shown_.empty()) picture.counts = countExcursions(session_.study(), runs_, shown_, by, fact);
+    picture.change = changeOverTime(runs_, shown_);
+    if (!picture.hours && !picture.weeks)
+        std::stable_sort(picture.counts.begin(), picture.counts.end(),
+                         [](const auto& a, const auto& b) { return a.count > b.count; });
+    const auto& c = picture.change;
+    const auto day = [&](Instant t) { return QString::fromStdString(session_.zone().shortDate(t)); };
+    if (!c)
+        changeSays_->setText("Too few runs, or nothing to see, for a test of change over time.");
+    else
+        changeSays_->setText(
+            QString(
+                "%1 about %2 (95 %: %3 to %4): %5 excursions a run before, %6 after; p %7 by permutation of "
+                "the runs")
+                .arg(c->change.probability <= 0.05 ? "It changed" : "No sure change; the likeliest is")
+                .arg(day(c->at), day(c->from), day(c->to))
+                .arg(c->change.before, 0, 'f', 2)
+                .arg(c->change.after, 0, 'f', 2)
+                .arg(c->change.probability <= 0.001 ? QString("≤ 0.001")
+                                                    : "= " + QString::number(c->change.probability, 'f', 3)));
+    bars_->show(std::move(picture));
+}
+
+void ExcursionsPage::narrowTo(int bar) {
+    constexpr std::array<CountBy, 4> kBy{CountBy::Week, CountBy::Phase, CountBy::ByAsset, CountBy::ByTag};
+    only_ = bars_->picture().counts[static_cast<std::size_t>(bar)];
+    onlyBy_ = by_->currentIndex() < 4 ? kBy[static_cast<std::size_t>(by_->currentIndex())] : CountBy::RunFact;
+    onlyFact_ = by_->currentText().mid(3).toStdString();
+    refresh();
+}
+
+const KeptExcursion* ExcursionsPage::inHand() const {
+    const std::int64_t id = currentKey(table_);
+    for (const KeptExcursion& e : shown_)
+        if (e.span.id == id) return &e;
+    return nullptr;
+}
+
+void ExcursionsPage::showInHand() {
+    const KeptExcursion* e = inHand();
+    for (QPushButton* b : {sheet_, survey_, label_, dismiss_}) b->setEnabled(e != nullptr);
+    why_->setEnabled(e && e->dismissed.empty());
+    dismiss_->setText(e && !e->dismissed.empty() ? "Take the dismissal back" : "Dismiss");
+    if (!e) {
+        inHandSays_->setText("Choose an excursion in the list.");
+        return;
+    }
+    const Tag* tag = session_.tag(e->span.tag);
+    const QString unit = QString::fromStdString(tag ? tag->unit : "");
+    inHandSays_->setText(
+        QString(
+            "%1\n%2 for %3, peak %4 beyond the limit at %5, that is %6 half-widths; area %7.\nFound by %8.")
+            .arg(QString::fromStdString(tag ? tag->path() : e->role).replace("/", " · "),
+                 e->side == Side::High ? "High" : "Low",
+                 QString::fromStdString(sayDuration(e->span.end - e->span.start)),
+                 valueText(e->peak, unit, true),
+                 QString::fromStdString(session_.zone().shortText(e->peakTime)),
+                 QString::number(e->halfWidths, 'f', 1), valueText(e->area, unit + "·h"),
+                 QString::fromStdString(e->limits)));
+    session_.view().selectRun(e->run);
+}
+
+void ExcursionsPage::dismiss(bool takeBack) {
+    const KeptExcursion* e = inHand();
+    if (!e) return;
+    const std::string reason = takeBack ? "" : why_->text().trimmed().toStdString();
+    markWrong(why_, !takeBack && reason.empty(), "say why: it is kept with the excursion");
+    if (!takeBack && reason.empty()) return;
+    const KeptExcursion held = *e;
+    session_.tryChange([&] { dismissExcursion(session_.study(), held, reason); });
+    why_->clear();
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,204 @@
+#include "app/screen/run_search_form.h"
+
+namespace jacinth::app {
+namespace {
+
+QWidget* pair(const QString& words, QWidget* a, const QString& between, QWidget* b) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(6);
+    auto* label = makeLabel(words, "second");
+    label->setMinimumWidth(80);
+    line->addWidget(label);
+    line->addWidget(a, 1);
+    line->addWidget(makeLabel(between, "second"));
+    line->addWidget(b, 1);
+    return row;
+}
+
+/// A duration typed; empty gives `otherwise`.
+std::optional<Duration> durationOf(QLineEdit* field, Duration otherwise) {
+    const std::string text = field->text().trimmed().toStdString();
+    if (text.empty()) return markWrong(field, false), otherwise;
+    const auto d = parseDuration(text);
+    markWrong(field, !d || *d < 0, "a duration like 1h");
+    if (!d || *d < 0) return {};
+    return *d;
+}
+
+void showDuration(QLineEdit* field, Duration d, Duration none) {
+    field->setText(d == none ? "" : QString::fromStdString(formatDuration(d)));
+}
+
+}  // namespace
+
+RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(session), state_(state) {
+    track_ = makeChoice("runsTrack", "Track of runs", {});
+    track_->setEditable(true);
+    track_->setInsertPolicy(QComboBox::NoInsert);
+    track_->setToolTip("Several kinds of runs can stand side by side: type a new name for another");
+    from_ = makeChoice("runsFrom", "Runs come from", {"a condition"});
+    where_ = new ExpressionEditor(session, ExpressionEditor::Lines::One);
+    where_->setLineWrapMode(QPlainTextEdit::WidgetWidth);
+    where_->setFixedHeight(46);
+    where_->setObjectName("runsWhere");
+    where_->setAccessibleName("A run lasts while");
+    where_->setPlaceholderText("@kiln_step is not \"Idle\"");
+    phases_ = new ExpressionEditor(session, ExpressionEditor::Lines::Few);
+    phases_->setFixedHeight(46);
+    phases_->setObjectName("runsPhases");
+    phases_->setAccessibleName("Phases inside");
+    phases_->setPlaceholderText("@kiln_step, or Hot: @air_on_temp > 80; Rest: …");
+    least_ = makeField("runsLeast", "Least length");
+    least_->setText("1h");
+    most_ = makeField("runsMost", "Greatest length");
+    join_ = makeField("runsJoin", "Join breaks under");
+    trimStart_ = makeField("runsTrimStart", "Cut off the start");
+    trimEnd_ = makeField("runsTrimEnd", "Cut off the end");
+    says_ = makeLabel("", "second");
+    says_->setWordWrap(true);
+    says_->setObjectName("runsSays");
+    find_ = makeButton("Find runs", "findRuns", true);
+    moreButton_ = makeButton("More settings", "runsMore");
+    moreButton_->setCheckable(true);
+    moreButton_->setProperty("pill", true);
+    moreButton_->setFixedHeight(22);
+    more_ = new QWidget;
+    auto* more = new QVBoxLayout(more_);
+    more->setContentsMargins(0, 0, 0, 0);
+    more->setSpacing(5);
+    more->addWidget(pair("Join breaks", join_, "under · at most", most_));
+    more->addWidget(pair("Cut off", trimStart_, "start · end", trimEnd_));
+    more_->hide();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(5);
+    addRow(column, "Track", track_);
+    addRow(column, "Runs come from", from_);
+    whereWords_ = makeLabel("A run lasts while", "second");
+    column->addWidget(whereWords_);
+    column->addWidget(where_);
+    auto* least = new QHBoxLayout;
+    least->addWidget(makeLabel("at least", "second"));
+    least->addWidget(least_);
+    least->addStretch();
+    least->addWidget(moreButton_);
+    least_->setFixedWidth(70);
+    column->addLayout(least);
+    column->addWidget(more_);
+    column->addWidget(makeLabel("Phases inside", "second"));
+    column->addWidget(phases_);
+    column->addWidget(says_);
+    column->addWidget(find_);
+    connect(find_, &QPushButton::clicked, this, &RunSearchForm::findThem);
+    connect(where_, &ExpressionEditor::accepted, this, &RunSearchForm::findThem);
+    connect(moreButton_, &QPushButton::toggled, more_, &QWidget::setVisible);
+    connect(where_, &QPlainTextEdit::textChanged, this, &RunSearchForm::suggestPhases);
+    connect(phases_, &QPlainTextEdit::textChanged, this, [this] {
+        if (phases_->hasFocus()) phasesTouched_ = true;
+    });
+    connect(from_, &QComboBox::currentIndexChanged, this, [this](int i) {
+        where_->setVisible(i <= 0);
+        whereWords_->setVisible(i <= 0);
+    });
+    connect(track_, &QComboBox::activated, this,
+            [this] { state_.setTrack(track_->currentText().toStdString()); });
+    follow();
+}
+
+void RunSearchForm::follow() {
+    const Study& study = session_.study();
+    const auto track = state_.track();
+    QSignalBlocker quiet(track_);
+    if (!track_->hasFocus()) {
+        track_->clear();
+        for (const Track& t : study.tracks())
+            if (t.kind == track_kind::kRuns) track_->addItem(QString::fromStdString(t.name));
+        track_->setCurrentText(QString::fromStdString(track ? track->name : "Runs"));
+    }
+    const QString chosen = from_->currentText();
+    from_->clear();
+    from_->addItem("a condition");
+    for (const Track& t : study.tracks())
+        if (t.kind == track_kind::kBatches) from_->addItem("the list " + QString::fromStdString(t.name));
+    from_->setCurrentIndex(std::max(0, from_->findText(chosen)));
+    if (!track || shown_ == track->id) return;
+    shown_ = track->id;
+    const RunSearch s = searchOf(*track);
+    where_->setPlainText(QString::fromStdString(s.where));
+    phases_->setPlainText(QString::fromStdString(s.phases));
+    phasesTouched_ = true;
+    showDuration(least_, s.least, -1);
+    showDuration(most_, s.most, kWithoutEnd);
+    showDuration(join_, s.join, 0);
+    showDuration(trimStart_, s.trimStart, 0);
+    showDuration(trimEnd_, s.trimEnd, 0);
+    from_->setCurrentIndex(
+        s.list.empty() ? 0 : std::max(0, from_->findText("the list " + QString::fromStdString(s.list))));
+}
+
+void RunSearchForm::suggestPhases() {
+    const auto expression = where_->checked();
+    QString words;
+    if (!where_->text().isEmpty() && !expression)
+        words = where_->toolTip();
+    else if (expression && expression->type != ValueType::Condition)
+        words = QString("this is a %1; a condition would fit").arg(typeName(expression->type));
+    says_->setText(words);
+    setRole(says_, words.isEmpty() ? "second" : "bad");
+    if (!phasesTouched_)
+        phases_->setPlainText(
+            QString::fromStdString(phasesSuggestedBy(session_.study(), where_->text().toStdString())));
+}
+
+std::optional<RunSearch> RunSearchForm::search() {
+    RunSearch out;
+    const auto least = durationOf(least_, 0), most = durationOf(most_, kWithoutEnd),
+               join = durationOf(join_, 0);
+    const auto start = durationOf(trimStart_, 0), end = durationOf(trimEnd_, 0);
+    if (!most || !join || !start || !end) moreButton_->setChecked(true);
+    if (!least || !most || !join || !start || !end) return {};
+    out.least = *least;
+    out.most = *most;
+    out.join = *join;
+    out.trimStart = *start;
+    out.trimEnd = *end;
+    out.phases = phases_->text().toStdString();
+    if (from_->currentIndex() > 0)
+        out.list = from_->currentText().mid(QString("the list ").size()).toStdString();
+    else
+        out.where = where_->text().toStdString();
+    if (!out.list.empty() || !out.where.empty()) return out;
+    where_->showError({"a condition that is true while a run lasts", 1});
+    emit session_.failed("Say when a run lasts, for example " + where_->placeholderText());
+    return {};
+}
+
+void RunSearchForm::findThem() {
+    const auto wanted = search();
+    if (!wanted) return;
+    const std::string name =
+        track_->currentText().trimmed().isEmpty() ? "Runs" : track_->currentText().trimmed().toStdString();
+    if (const auto known = session_.study().trackNamed(name); known && known->kind != track_kind::kRuns) {
+        emit session_.failed(QString("`%1` is a track of %2 already; choose another name")
+                                 .arg(QString::fromStdString(name), QString::fromStdString(known->kind)));
+        return;
+    }
+    const Which which = session_.view().which();
+    find_->setEnabled(false);
+    session_.runJob("runs", "Finding runs",
+                    [this, search = *wanted, which, name](JobContext& job) -> std::function<void()> {
+                        auto found = findRuns(job.study, search, which);
+                        return [this, search, name, found = std::move(found)] {
+                            find_->setEnabled(true);
+                            if (!found) where_->showError(found.error());
+                            if (!session_.tell(found)) return;
+                            state_.setTrack(name);
+                            session_.tryChange([&] { keepRuns(session_.study(), name, search, *found); });
+                            emit session_.told(QString("%1 runs found").arg(found->runs.size()));
+                        };
+                    });
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,34 @@
+// Finding runs: when one lasts, how long it may be, and what its phases are.
+#pragma once
+
+#include "app/screen/screen_state.h"
+#include "app/shell/expression_editor.h"
+#include "app/shell/ui.h"
+#include "work/find_runs.h"
+
+namespace jacinth::app {
+
+class RunSearchForm : public QWidget {
+    Q_OBJECT
+  public:
+    RunSearchForm(Session& session, ScreenState& state);
+    /// Shows how the runs of the track in hand were found.
+    void follow();
+
+  private:
+    std::optional<RunSearch> search();
+    void findThem();
+    void suggestPhases();
+    Session& session_;
+    ScreenState& state_;
+    QComboBox *track_, *from_;
+    ExpressionEditor *where_, *phases_;
+    QLineEdit *least_, *most_, *join_, *trimStart_, *trimEnd_;
+    QLabel *says_, *whereWords_;
+    QWidget* more_;
+    QPushButton *find_, *moreButton_;
+    bool phasesTouched_ = false;
+    std::int64_t shown_ = 0;
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,418 @@
+#include "app/screen/runs_page.h"
+
+#include <QFileDialog>
+#include <QPainter>
+#include <QSaveFile>
+#include <QStackedWidget>
+#include <QStyledItemDelegate>
+#include <nlohmann/json.hpp>
+
+#include "app/plot/chart.h"
+#include "app/plot/plot_overlay.h"
+#include "work/edit_runs.h"
+#include "work/screening.h"
+
+namespace jacinth::app {
+namespace {
+
+/// A golden bar before a golden run, a gem in the column of the worst excursion.
+class RunDelegate : public QStyledItemDelegate {
+  public:
+    RunDelegate(Session& session, QObject* parent) : QStyledItemDelegate(parent), session_(session) {}
+    void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        QStyledItemDelegate::paint(p, option, index);
+        const Theme& theme = session_.theme();
+        p->save();
+        p->setRenderHint(QPainter::Antialiasing);
+        const QRectF cell = option.rect;
+        if (index.column() == 0 && index.data(Qt::UserRole).toBool()) {
+            p->setPen(QPen(theme.goldEdge, 1));
+            p->setBrush(theme.goldFill);
+            p->drawRect(QRectF(cell.left() + 1.5, cell.top() + 4.5, 4, cell.height() - 9));
+        }
+        const int grade = index.column() == 2 ? index.data(Qt::UserRole).toInt() : 0;
+        if (grade > 0)
+            drawGem(p, {cell.left() + 14, cell.center().y()}, 6, grade, theme.accent, theme.accent,
+                    theme.plot);
+        p->restore();
+    }
+    void initStyleOption(QStyleOptionViewItem* option, const QModelIndex& index) const override {
+        QStyledItemDelegate::initStyleOption(option, index);
+        if (index.column() == 0) option->text = "  " + option->text;
+    }
+
+  private:
+    Session& session_;
+};
+
+}  // namespace
+
+RunsPage::RunsPage(Session& session, ScreenState& state) : BenchPage(session, false), screen_(state) {
+    buildMiddle();
+    buildInspector();
+    connectAll();
+    refreshSoon();
+}
+
+void RunsPage::buildMiddle() {
+    model_ = new RunTableModel(session_, this);
+    table_ = new QTableView;
+    table_->setObjectName("runTable");
+    table_->setAccessibleName("Runs and their figures");
+    header_ = new HistogramHeader(session_, model_, table_);
+    table_->setHorizontalHeader(header_);
+    table_->setModel(model_);
+    table_->setItemDelegate(new RunDelegate(session_, table_));
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    table_->verticalHeader()->hide();
+    table_->verticalHeader()->setDefaultSectionSize(24);
+    table_->setShowGrid(false);
+    table_->setWordWrap(false);
+    table_->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+    filter_ = new ExpressionEditor(session_, ExpressionEditor::Lines::One);
+    filter_->setObjectName("runsFilter");
+    filter_->setAccessibleName("Only runs where");
+    filter_->setPlaceholderText("only where … duration < 23h and mean(@gas_flow) < 410");
+    filterSays_ = makeLabel("", "second");
+    filterSays_->setObjectName("runsFilterSays");
+    fleet_ = makeChoice("runsFleet", "Runs of", {"the whole fleet", "this asset"});
+    column_ = new ExpressionEditor(session_, ExpressionEditor::Lines::One);
+    column_->setObjectName("columnText");
+    column_->setAccessibleName("A column more");
+    column_->setPlaceholderText("a column more … max(@air_on_temp)");
+    columnName_ = makeField("columnName", "Name of the column");
+    columnName_->setPlaceholderText("name");
+    columnName_->setFixedWidth(110);
+    const auto about = [this] {
+        return namesAboutRuns(session_.study(), session_.view().asset(),
+                              session_.study().spans(screen_.trackId()));
+    };
+    filter_->setNames(about);
+    column_->setNames(about);
+    auto* top = new QHBoxLayout;
+    top->addWidget(filter_, 1);
+    top->addWidget(fleet_);
+    auto* add = makeButton("Add", "addColumn");
+    auto* save = makeButton("Save as CSV…", "exportRuns");
+    auto* bottom = new QHBoxLayout;
+    bottom->addWidget(column_, 1);
+    bottom->addWidget(columnName_);
+    bottom->addWidget(add);
+    bottom->addSpacing(12);
+    bottom->addWidget(save);
+    stack_ = new QStackedWidget;
+    auto* empty = makeLabel(
+        "No runs yet.\n\nSay on the right when a run lasts, for example while @kiln_step is not \"Idle\",\n"
+        "and press Find runs. Every run then stands here with its figures.",
+        "second");
+    empty->setAlignment(Qt::AlignCenter);
+    stack_->addWidget(empty);
+    filterSays_->hide();
+    stack_->addWidget(table_);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 4);
+    column->setSpacing(6);
+    column->addLayout(top);
+    column->addWidget(filterSays_);
+    column->addWidget(stack_, 1);
+    column->addLayout(bottom);
+    connect(add, &QPushButton::clicked, this, &RunsPage::addColumn);
+    connect(column_, &ExpressionEditor::accepted, this, &RunsPage::addColumn);
+    connect(save, &QPushButton::clicked, this, &RunsPage::exportTable);
+}
+
+void RunsPage::buildInspector() {
+    side_->setSpacing(5);
+    side_->addWidget(makeLabel("Find runs", "section"));
+    form_ = new RunSearchForm(session_, screen_);
+    side_->addWidget(form_);
+    side_->addWidget(makeRule());
+    side_->addWidget(makeLabel("Golden runs", "section"));
+    goldenSays_ = makeLabel("", "second");
+    goldenSays_->setWordWrap(true);
+    side_->addWidget(goldenSays_);
+    why_ = makeField("goldenWhy", "Why these are golden");
+    why_->setPlaceholderText("why these are golden");
+    side_->addWidget(why_);
+    auto* some = makeButton("Selected are golden", "goldenSelected");
+    auto* all = makeButton("All shown are golden", "goldenShown");
+    auto* none = makeButton("Selected are not", "goldenNot");
+    auto* row = new QHBoxLayout;
+    row->addWidget(some);
+    row->addWidget(none);
+    side_->addLayout(row);
+    side_->addWidget(all);
+    connect(some, &QPushButton::clicked, this, [this] { setGolden(true, false); });
+    connect(all, &QPushButton::clicked, this, [this] { setGolden(true, true); });
+    connect(none, &QPushButton::clicked, this, [this] { setGolden(false, false); });
+    side_->addWidget(makeRule());
+    buildEditing();
+    side_->addStretch();
+}
+
+void RunsPage::buildEditing() {
+    side_->addWidget(makeLabel("Put a run right", "section"));
+    start_ = new MomentField(session_, "runStart", "Start of the run");
+    end_ = new MomentField(session_, "runEnd", "End of the run");
+    addRow(side_, "Starts", start_);
+    addRow(side_, "Ends", end_);
+    editWhy_ = makeField("runEditWhy", "Why");
+    editWhy_->setPlaceholderText("why");
+    side_->addWidget(editWhy_);
+    move_ = makeButton("Move edges", "runMove");
+    split_ = makeButton("Split at cursor", "runSplit");
+    merge_ = makeButton("Merge", "runMerge");
+    leaveOut_ = makeButton("Leave out", "runLeaveOut");
+    auto* one = new QHBoxLayout;
+    one->addWidget(move_);
+    one->addWidget(split_);
+    auto* two = new QHBoxLayout;
+    two->addWidget(merge_);
+    two->addWidget(leaveOut_);
+    side_->addLayout(one);
+    side_->addLayout(two);
+    connect(move_, &QPushButton::clicked, this, [this] {
+        const auto from = start_->moment(), to = end_->moment();
+        markWrong(start_, !from, "a time like 5 Apr 2026 06:00");
+        markWrong(end_, !to, "a time like 5 Apr 2026 06:00");
+        if (!from || !to) return;
+        edit([&](const std::string& why) {
+            return moveRunEdges(session_.study(), session_.view().run(), {*from, *to}, why);
+        });
+    });
+    connect(split_, &QPushButton::clicked, this, [this] {
+        const auto at = session_.view().cursor(0);
+        if (!at) return emit session_.failed("Put a cursor inside the run first: C in Survey");
+        edit([&](const std::string& why) {
+            return splitRun(session_.study(), session_.view().run(), *at, why);
+        });
+    });
+    connect(merge_, &QPushButton::clicked, this, [this] {
+        edit([&](const std::string& why) { return mergeRuns(session_.study(), selectedRuns(), why); });
+    });
+    connect(leaveOut_, &QPushButton::clicked, this, [this] {
+        edit([&](const std::string& why) { return leaveOutRuns(session_.study(), selectedRuns(), why); });
+    });
+}
+
+void RunsPage::connectAll() {
+    connect(filter_, &ExpressionEditor::accepted, this, [this] {
+        applied_ = filter_->text().toStdString();
+        refresh();
+    });
+    connect(filter_, &QPlainTextEdit::textChanged, this, [this] {
+        const auto e = filter_->checked();
+        const QString words = !filter_->text().isEmpty() && !e ? filter_->toolTip()
+                              : e && e->type != ValueType::Condition
+                                  ? QString("this is a %1; a condition would fit").arg(typeName(e->type))
+                              : e ? QString("Enter cuts the table")
+                                  : QString();
+        filterSays_->setText(words);
+        filterSays_->setVisible(!words.isEmpty());
+        setRole(filterSays_, e ? "second" : "bad");
+    });
+    connect(fleet_, &QComboBox::currentIndexChanged, this, &RunsPage::refresh);
+    connect(&screen_, &ScreenState::trackChanged, this, &RunsPage::refreshSoon);
+    connect(model_, &RunTableModel::rowsChanged, this, &RunsPage::showState);
+    connect(header_, &HistogramHeader::removeAsked, this, &RunsPage::removeColumn);
+    connect(header_, &QHeaderView::sortIndicatorChanged, model_, &RunTableModel::sort);
+    connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
+        const auto runs = selectedRuns();
+        // The current row is the one clicked last; after a refill there is none.
+        const int current = table_->currentIndex().row();
+        if (!runs.empty())
+            session_.view().selectRun(current >= 0 ? model_->runAt(current).id : runs.front());
+        showRunInHand();
+    });
+    connect(table_, &QTableView::doubleClicked, this, [this](const QModelIndex& at) {
+        const Span run = model_->runAt(at.row());
+        session_.view().select(run.asset, 0);
+        emit runAsked(run.id);
+    });
+}
+
+QString RunsPage::title() const {
+    const auto track = screen_.track();
+    return track ? QString::fromStdString(track->name) : QString("Runs");
+}
+
+void RunsPage::entered() {
+    BenchPage::entered();
+    form_->follow();
+}
+
+void RunsPage::refresh() {
+    form_->follow();
+    const auto track = screen_.track();
+    if (!track) {
+        stack_->setCurrentIndex(0);
+        model_->setTable({}, {}, {});
+        return;
+    }
+    const std::string where = applied_;
+    const std::int64_t asset = fleet_->currentIndex() == 1 ? session_.view().asset() : 0;
+    const Which which = session_.view().which();
+    session_.runJob("run table", "Figures of runs",
+                    [this, track = *track, where, asset, which](JobContext& job) -> std::function<void()> {
+                        std::vector<Span> runs = job.study.spans(track.id);
+                        if (asset != 0) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
+                        Result<std::vector<std::int64_t>> fit = std::vector<std::int64_t>{};
+                        if (!where.empty()) {
+                            fit = runsWhere(job.study, track.id, where, which);
+                            if (fit) {
+                                const std::set<std::int64_t> kept(fit->begin(), fit->end());
+                                std::erase_if(runs, [&](const Span& s) { return !kept.contains(s.id); });
+                            }
+                        }
+                        auto table =
+                            runFigures(job.study, runs, columnsOf(job.study, track), which, job.progress);
+                        return [this, fit = std::move(fit), table = std::move(table)]() mutable {
+                            if (!fit) {
+                                filter_->showError(fit.error());
+                                filterSays_->setText(QString::fromStdString(fit.error().message));
+                                filterSays_->show();
+                                setRole(filterSays_, "bad");
+                            }
+                            if (table) showTable(std::move(*table));
+                        };
+                    });
+}
+
+void RunsPage::showTable(RunTable made) {
+    const auto keep = selectedRuns();
+    std::map<std::int64_t, int> worst;
+    for (const KeptExcursion& e : excursionsOf(session_.study()))
+        if (e.dismissed.empty()) worst[e.run] = std::max(worst[e.run], e.severity);
+    const int before = model_->columnCount();
+    model_->setTable(std::move(made), session_.study().goldenRuns(screen_.trackId()), std::move(worst));
+    if (model_->columnCount() != before || header_->sectionSize(1) < 80) {
+        table_->setColumnWidth(0, 92);
+        table_->setColumnWidth(1, 108);
+        table_->setColumnWidth(2, 52);
+        for (int c = RunTableModel::kFixed; c < model_->columnCount(); ++c)
+            table_->setColumnWidth(
+                c, std::clamp(table_->fontMetrics().horizontalAdvance(model_->columnName(c)) + 34, 92, 190));
+    }
+    stack_->setCurrentIndex(1);
+    for (const std::int64_t run : keep)
+        if (const int row = model_->rowOf(run); row >= 0)
+            table_->selectionModel()->select(model_->index(row, 0),
+                                             QItemSelectionModel::Select | QItemSelectionModel::Rows);
+    showState();
+    showRunInHand();
+}
+
+void RunsPage::showState() {
+    const auto golden = session_.study().goldenRuns(screen_.trackId());
+    words_ = QString("%1 of %2 runs shown · %3 golden")
+                 .arg(model_->rowCount())
+                 .arg(screen_.trackId() ? session_.study().spans(screen_.trackId()).size() : 0)
+                 .arg(golden.size());
+    goldenSays_->setText(golden.empty()
+                             ? "None yet. Select rows, or cut the table by figures, and say so here."
+                             : QString("%1 golden runs").arg(golden.size()));
+    if (!why_->hasFocus() && !why_->isModified()) {
+        QStringList why;
+        if (!applied_.empty()) why << QString::fromStdString(applied_);
+        if (!model_->brushWords().isEmpty()) why << model_->brushWords();
+        why_->setText(why.join(" · "));
+        why_->setModified(false);
+    }
+    emit titleChanged();
+}
+
+std::vector<std::int64_t> RunsPage::selectedRuns() const {
+    std::vector<std::int64_t> out;
+    for (const QModelIndex& i : table_->selectionModel()->selectedRows())
+        out.push_back(model_->runAt(i.row()).id);
+    return out;
+}
+
+void RunsPage::showRunInHand() {
+    const auto runs = selectedRuns();
+    const auto run = runs.size() == 1 ? session_.study().span(runs.front()) : std::nullopt;
+    for (MomentField* f : {start_, end_}) {
+        f->setEnabled(run.has_value());
+        if (!run) f->clear();
+    }
+    if (run) {
+        start_->setMoment(run->start);
+        end_->setMoment(run->end);
+    }
+    move_->setEnabled(run.has_value());
+    split_->setEnabled(run.has_value());
+    merge_->setEnabled(runs.size() > 1);
+    leaveOut_->setEnabled(!runs.empty());
+}
+
+void RunsPage::edit(const std::function<Status(const std::string& why)>& work) {
+    session_.tryChange([&] { session_.tell(work(editWhy_->text().trimmed().toStdString())); });
+}
+
+void RunsPage::addColumn() {
+    const auto track = screen_.track();
+    const auto expression = column_->checked();
+    if (!track) return;
+    if (!expression) {
+        if (!column_->text().isEmpty()) emit session_.failed(column_->toolTip());
+        return;
+    }
+    std::vector<RunColumn> columns = columnsOf(session_.study(), *track);
+    columns.push_back({columnName_->text().trimmed().toStdString(), column_->text().toStdString()});
+    session_.tryChange([&] { keepColumns(session_.study(), track->id, columns); });
+    column_->clear();
+    columnName_->clear();
+}
+
+void RunsPage::removeColumn(int column) {
+    const auto track = screen_.track();
+    if (!track) return;
+    std::vector<RunColumn> columns = columnsOf(session_.study(), *track);
+    const auto i = static_cast<std::size_t>(column - RunTableModel::kFixed);
+    if (i >= columns.size()) return;
+    columns.erase(columns.begin() + static_cast<std::ptrdiff_t>(i));
+    session_.tryChange([&] { keepColumns(session_.study(), track->id, columns); });
+}
+
+void RunsPage::setGolden(bool golden, bool allShown) {
+    const std::int64_t track = screen_.trackId();
+    std::vector<std::int64_t> runs = selectedRuns();
+    if (allShown) {
+        runs.clear();
+        for (int row = 0; row < model_->rowCount(); ++row) runs.push_back(model_->runAt(row).id);
+    }
+    if (!track || runs.empty()) return emit session_.failed("Select runs in the table first");
+    std::vector<std::int64_t> all = session_.study().goldenRuns(track);
+    if (allShown) all.clear();  // those shown, and no others
+    for (const std::int64_t run : runs) {
+        std::erase(all, run);
+        if (golden) all.push_back(run);
+    }
+    const std::string why =
+        why_->text().trimmed().isEmpty() ? "chosen by hand" : why_->text().trimmed().toStdString();
+    const std::string name =
+        QString("%1 runs %2golden").arg(runs.size()).arg(golden ? "" : "not ").toStdString();
+    session_.tryChange([&] {
+        session_.study().change(name, why, {{"runs", runs}},
+                                [&] { session_.study().setGoldenRuns(track, all, why); });
+    });
+    why_->setModified(false);
+}
+
+void RunsPage::exportTable() {
+    const QString path = QFileDialog::getSaveFileName(this, "Save the table", "runs.csv", "CSV (*.csv)");
+    if (path.isEmpty()) return;
+    RunTable shown;
+    shown.columns = model_->table().columns;
+    for (int row = 0; row < model_->rowCount(); ++row)
+        for (const RunTable::Row& r : model_->table().rows)
+            if (r.run.id == model_->runAt(row).id) shown.rows.push_back(r);
+    QSaveFile file(path);
+    const QByteArray text = QByteArray::fromStdString(runTableCsv(session_.study(), shown));
+    if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
+        return emit session_.failed("The table could not be written: " + file.errorString());
+    emit session_.told(QString("%1 runs written to %2").arg(shown.rows.size()).arg(path));
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,38 @@
+// What the pages of Screen share: the track of runs in hand.
+#pragma once
+
+#include <QObject>
+
+#include "app/shell/session.h"
+
+namespace jacinth::app {
+
+class ScreenState : public QObject {
+    Q_OBJECT
+  public:
+    explicit ScreenState(Session& session) : session_(session) {}
+    /// The track in hand: the one chosen, or the first track of runs. Nothing where there is none yet.
+    std::optional<Track> track() const {
+        if (auto chosen = session_.study().trackNamed(name_); chosen && chosen->kind == track_kind::kRuns)
+            return chosen;
+        return session_.study().firstTrackOf(track_kind::kRuns);
+    }
+    std::int64_t trackId() const {
+        const auto t = track();
+        return t ? t->id : 0;
+    }
+    void setTrack(const std::string& name) {
+        if (name == name_) return;
+        name_ = name;
+        emit trackChanged();
+    }
+
+  signals:
+    void trackChanged();
+
+  private:
+    Session& session_;
+    std::string name_;
+};
+
+}  // namespace jacinth::app

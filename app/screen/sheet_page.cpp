@@ -1,0 +1,532 @@
+#include "app/screen/sheet_page.h"
+
+#include <nlohmann/json.hpp>
+
+#include "core/series/resample.h"
+#include "work/excursion_tables.h"
+#include "work/run_figures.h"
+
+namespace jacinth::app {
+
+SheetPage::SheetPage(Session& session, ScreenState& state) : BenchPage(session, false), screen_(state) {
+    buildMiddle();
+    buildInspector();
+    connectAll();
+    refresh();
+}
+
+void SheetPage::buildMiddle() {
+    sheet_ = new RunSheet(session_);
+    overlay_ = new OverlayPlot(session_);
+    multiples_ = new MultiplesView(session_);
+    overlayTitle_ = makeLabel("", "section");
+    overlayState_ = makeLabel("", "second");
+    countWords_ = makeLabel("", "second");
+    axisWords_ = makeLabel("", "second");
+    fleet_ = makeChoice("sheetFleet", "Runs of", {"this asset", "the whole fleet"});
+    show_ = makeChoice("overlayShow", "Show", {"this run", "all runs", "side by side by asset"});
+    below_ = new QStackedWidget;
+    below_->addWidget(overlay_);
+    below_->addWidget(multiples_);
+    auto* head = new QHBoxLayout;
+    head->addWidget(overlayTitle_);
+    head->addSpacing(8);
+    head->addWidget(overlayState_, 1);
+    head->addWidget(show_);
+    auto* top = new QHBoxLayout;
+    top->addWidget(
+        makeLabel("click the golden row, or G, to choose · wheel zooms, Shift+wheel moves", "second"));
+    top->addStretch();
+    top->addWidget(fleet_);
+    auto* foot = new QHBoxLayout;
+    foot->addWidget(countWords_, 1);
+    foot->addWidget(axisWords_);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 2);
+    column->setSpacing(4);
+    column->addLayout(top);
+    column->addWidget(sheet_);
+    column->addLayout(head);
+    column->addWidget(below_, 1);
+    column->addLayout(foot);
+}
+
+void SheetPage::buildInspector() {
+    side_->setSpacing(5);
+    side_->addWidget(makeLabel("Golden limits", "section"));
+    goldenCount_ = makeLabel("", "second");
+    goldenCount_->setWordWrap(true);
+    side_->addWidget(goldenCount_);
+    form_ = new LimitsForm(session_);
+    side_->addWidget(form_);
+    build_ = makeButton("Build limits and screen", "buildLimits", true);
+    side_->addWidget(build_);
+    side_->addWidget(makeRule());
+    excursionTitle_ = makeLabel("Excursions", "section");
+    side_->addWidget(excursionTitle_);
+    excursionModel_ = new RowsModel({"tag", "start", "length", "peak"}, this);
+    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 62, 48, 50});
+    excursions_->setMinimumHeight(80);
+    side_->addWidget(excursions_, 1);
+    auto* buttons = new QHBoxLayout;
+    openMoment_ = makeButton("See it in Survey", "openExcursion");
+    label_ = makeButton("Label it", "labelExcursion");
+    buttons->addWidget(openMoment_);
+    buttons->addWidget(label_);
+    side_->addLayout(buttons);
+    side_->addWidget(makeLabel("Hours outside, by week", "second"));
+    weeks_ = new WeekBars(session_);
+    side_->addWidget(weeks_);
+}
+
+void SheetPage::connectAll() {
+    connect(sheet_, &RunSheet::cellChosen, this,
+            [this](std::int64_t run, const QString& role) { chooseCell(run, role.toStdString()); });
+    connect(sheet_, &RunSheet::goldenToggled, this, &SheetPage::toggleGolden);
+    connect(sheet_, &RunSheet::cellOpened, this, [this](std::int64_t run, const QString&) {
+        if (const auto span = session_.study().span(run))
+            emit momentAsked(span->range(), session_.view().tag());
+    });
+    connect(overlay_, &OverlayPlot::momentChosen, this, [this](Instant t) {
+        emit momentAsked({t - 3 * kHour, t + 3 * kHour}, session_.view().tag());
+    });
+    connect(overlay_, &OverlayPlot::pointed, this, &BenchPage::pointerMoved);
+    connect(fleet_, &QComboBox::currentIndexChanged, this, &SheetPage::refresh);
+    connect(&screen_, &ScreenState::trackChanged, this, &SheetPage::refreshSoon);
+    connect(show_, &QComboBox::currentIndexChanged, this, [this] {
+        below_->setCurrentIndex(show_->currentIndex() >= 2);
+        refreshOverlay();
+    });
+    connect(multiples_, &MultiplesView::panelChosen, this, [this](int panel) {
+        const auto& runs = multiples_->picture().panels[static_cast<std::size_t>(panel)].runs;
+        if (!runs.empty()) chooseCell(runs.back()->run, role());
+    });
+    connect(&session_, &Session::studyChanged, this, [this] { aligned_.reset(); });
+    connect(&session_.view(), &ViewState::whichChanged, this, [this] { aligned_.reset(); });
+    connect(&session_.view(), &ViewState::shownChanged, this, &SheetPage::refreshSoon);
+    connect(build_, &QPushButton::clicked, this, &SheetPage::buildAndScreen);
+    const auto openCurrent = [this] {
+        const std::int64_t id = currentKey(excursions_);
+        for (const KeptExcursion& e : kept_)
+            if (e.span.id == id) emit momentAsked(e.span.range(), e.span.tag);
+    };
+    connect(openMoment_, &QPushButton::clicked, this, openCurrent);
+    connect(excursions_, &QTableView::doubleClicked, this, openCurrent);
+    connect(excursions_, &QTableView::activated, this, openCurrent);
+    connect(label_, &QPushButton::clicked, this, [this] {
+        if (const std::int64_t id = currentKey(excursions_)) emit labelAsked(id);
+    });
+    connect(excursions_, &QTableView::clicked, this, [this] {
+        const std::int64_t id = currentKey(excursions_);
+        for (const KeptExcursion& e : kept_)
+            if (e.span.id == id) {
+                role_ = e.role;
+                session_.view().selectRun(e.run);
+                session_.view().select(e.span.asset, e.span.tag);
+                refreshOverlay();
+            }
+        openMoment_->setEnabled(id != 0);
+        label_->setEnabled(id != 0);
+    });
+}
+
+QString SheetPage::title() const {
+    const Asset* asset = session_.study().catalog().asset(session_.view().asset());
+    if (fleet_->currentIndex() == 1) return "Runs of the fleet";
+    return asset ? "Runs of " + QString::fromStdString(asset->name) : "Runs";
+}
+
+void SheetPage::entered() {
+    BenchPage::entered();
+    sheet_->setFocus();
+    refresh();
+}
+
+std::string SheetPage::role() const {
+    if (!role_.empty()) return role_;
+    const auto roles = form_->roles();
+    return roles.empty() ? "" : roles.front();
+}
+
+void SheetPage::chooseCell(std::int64_t run, const std::string& role) {
+    role_ = role;
+    session_.view().selectRun(run);
+    if (const auto span = session_.study().span(run))
+        if (const Tag* tag = session_.study().catalog().tagInRole(span->asset, role_))
+            session_.view().select(span->asset, tag->id);
+    refreshOverlay();
+    refreshExcursions();
+}
+
+void SheetPage::refresh() {
+    const Study& study = session_.study();
+    track_ = screen_.trackId();
+    choice_ = track_ ? std::make_unique<LimitChoice>(session_.study(), track_, "", session_.view().which())
+                     : nullptr;
+    kept_ = excursionsOf(study);
+    std::erase_if(kept_, [](const KeptExcursion& e) { return !e.dismissed.empty(); });
+    if (choice_ && !choice_->sets().empty())
+        form_->take(choice_->sets().back());
+    else if (track_)
+        form_->propose(track_);
+    refreshSheet();
+    refreshOverlay();
+    refreshExcursions();
+    refreshWeeks();
+    emit titleChanged();
+}
+
+void SheetPage::refreshSheet() {
+    const Study& study = session_.study();
+    const bool fleet = fleet_->currentIndex() == 1;
+    const std::int64_t asset = session_.view().asset();
+    const auto golden = track_ ? study.goldenRuns(track_) : std::vector<std::int64_t>{};
+    std::vector<Span> runs, stops = study.spansOf(track_kind::kStops);
+    for (const Span& s : track_ ? study.spans(track_) : std::vector<Span>{})
+        if (fleet || s.asset == asset) runs.push_back(s);
+    std::stable_sort(runs.begin(), runs.end(),
+                     [](const Span& a, const Span& b) { return a.asset < b.asset; });
+    std::set<std::string> limited;
+    if (choice_)
+        for (const LimitSet& set : choice_->sets())
+            for (const auto& [role, limits] : set.byRole) limited.insert(role);
+    if (!form_->rolesTouched()) {
+        std::vector<std::string> roles(limited.begin(), limited.end());
+        if (limited.empty())
+            for (const std::int64_t id : session_.view().shown())
+                if (const Tag* t = session_.tag(id);
+                    t && t->kind != TagKind::State &&
+                    std::find(roles.begin(), roles.end(), t->role) == roles.end())
+                    roles.push_back(t->role);
+        form_->setRoles(roles);
+    }
+    std::vector<RunSheet::RowName> rows;
+    const std::vector<std::string> asked = form_->roles();
+    for (const Tag& t : study.catalog().tags()) {
+        const bool row = limited.empty() ? std::find(asked.begin(), asked.end(), t.role) != asked.end()
+                                         : limited.contains(t.role);
+        if (t.asset == asset && row) rows.push_back({t.role, QString::fromStdString(t.name)});
+    }
+    std::set<std::int64_t> flagged;
+    for (const KeptExcursion& e : kept_) flagged.insert(e.run);
+    const auto count = [&](const auto& is) { return std::count_if(runs.begin(), runs.end(), is); };
+    const std::set<std::int64_t> goldenSet(golden.begin(), golden.end());
+    state_ = track_ == 0 ? QString()
+                         : QString("%1 runs · %2 golden here · %3 with excursions")
+                               .arg(runs.size())
+                               .arg(count([&](const Span& s) { return goldenSet.contains(s.id); }))
+                               .arg(count([&](const Span& s) { return flagged.contains(s.id); }));
+    const LimitSet* last = choice_ && !choice_->sets().empty() ? &choice_->sets().back() : nullptr;
+    const bool changed = last && last->forRuns.empty() && last->goldenRuns != golden;
+    goldenCount_->setText(
+        golden.empty() ? "No golden runs yet: click in the golden row of the sheet, or choose them in Runs."
+                       : QString("From %1 golden runs%2")
+                             .arg(golden.size())
+                             .arg(changed ? ", changed since the limits were made" : ""));
+    build_->setEnabled(!golden.empty());
+    sheet_->setSheet(std::move(runs), std::move(rows), kept_, golden, stops);
+}
+
+std::optional<Span> SheetPage::runInHand() const {
+    auto run = session_.study().span(session_.view().run());
+    if (run && run->asset == session_.view().asset()) return run;
+    for (const Span& r : sheet_->runs())
+        if (r.asset == session_.view().asset()) return r;
+    return {};
+}
+
+void SheetPage::refreshOverlay() {
+    const Study& study = session_.study();
+    const auto run = runInHand();
+    const std::string r = role();
+    sheet_->setCurrent(run ? run->id : 0, r);
+    const Tag* tag = study.catalog().tagInRole(session_.view().asset(), r);
+    if (!run || !tag) {
+        overlayTitle_->setText("Lined-up runs");
+        overlayState_->setText(track_ ? "choose a run in the sheet" : "");
+        countWords_->clear();
+        axisWords_->clear();
+        overlay_->show({});
+        multiples_->show({});
+        return;
+    }
+    overlayTitle_->setText(QString::fromStdString(tag->path()).replace("/", " · ") +
+                           (tag->unit.empty() ? "" : ", " + QString::fromStdString(tag->unit)));
+    overlayState_->setText(QString("run %1 · %2 · %3%4")
+                               .arg(factNumber(run->facts, "number"))
+                               .arg(QString::fromStdString(session_.zone().shortText(run->start)),
+                                    QString::fromStdString(sayDuration(run->end - run->start)),
+                                    run->facts.contains("unfinished") ? " so far" : ""));
+    // What the limits are, or what the fields would make of the golden runs.
+    const int applies = choice_ ? choice_->of(*run) : -1;
+    LimitSet set;
+    set.track = track_;
+    if (applies >= 0 && choice_->sets()[static_cast<std::size_t>(applies)].byRole.contains(r)) {
+        set = choice_->sets()[static_cast<std::size_t>(applies)];
+    } else {
+        set.goldenRuns = study.goldenRuns(track_);
+        set.byRole[r].spec = form_->specOr(LimitSpec{});
+    }
+    const LimitSpec spec = set.byRole.at(r).spec;
+    const bool withAll = showsAll() || show_->currentIndex() >= 2;
+    std::optional<Aligned> known;
+    if (aligned_ && aligned_->role == r && aligned_->set == set.id && aligned_->spec == spec &&
+        (aligned_->withAll || !withAll))
+        known = aligned_;
+    const Which which = session_.view().which();
+    session_.runJob(
+        "overlay", "Lining up runs",
+        [this, set, run = *run, r, which, withAll, known,
+         unit = QString::fromStdString(tag->unit)](JobContext& job) mutable -> std::function<void()> {
+            OverlayPlot::Picture picture;
+            GoldenLimits& limits = set.byRole.at(r);
+            if (set.id == 0) {
+                const auto phases = slotsFor(job.study, set.track, limits.spec, set.goldenRuns);
+                if (phases)
+                    limits.phases = *phases;
+                else
+                    limits.spec.lineUp = LineUp::Start;
+            }
+            Aligned made = known ? *known : Aligned{r, set.id, set.byRole.at(r).spec, {}, {}, {}};
+            const RunScales scales(job.study, set.track, limits.spec, limits.phases, which);
+            if (!known) {
+                const LimitsOfRuns judged(job.study, set, r, which);
+                made.golden = std::make_shared<const std::vector<AlignedRun>>(judged.golden());
+                made.stack = std::make_shared<const GoldenStack>(judged.stack());
+            }
+            if (withAll && !made.withAll) {
+                auto all = std::make_shared<std::vector<AlignedRun>>();
+                for (const Span& s : job.study.spans(set.track)) {
+                    const Tag* t = job.study.catalog().tagInRole(s.asset, r);
+                    if (t)
+                        all->push_back(alignRun(job.study.read(*t, {s.start, s.end + 1}, which),
+                                                t->bridging(), s.id, scales.of(s), limits.spec.every));
+                }
+                made.all = all;
+                made.withAll = true;
+            }
+            const Tag* t = job.study.catalog().tagInRole(run.asset, r);
+            picture.limits = limits;
+            for (const AlignedRun& g : *made.golden)
+                if (g.run == run.id) {
+                    picture.limits = made.stack->without(g);
+                    picture.limits.phases = limits.phases;
+                }
+            picture.golden = made.golden;
+            picture.stack = made.stack;
+            picture.all = withAll ? made.all : nullptr;
+            picture.run = job.study.read(*t, {run.start, run.end + 1}, which);
+            picture.runSpan = run;
+            picture.scale = scales.of(run);
+            picture.bridging = t->bridging();
+            picture.unit = unit;
+            if (const Tag* i = job.study.catalog().tagInRole(run.asset, limits.spec.indicator))
+                picture.indicatorUnit = QString::fromStdString(i->unit);
+            return [this, picture = std::move(picture), made = std::move(made)]() mutable {
+                aligned_ = std::move(made);
+                showOverlay(std::move(picture));
+            };
+        });
+}
+
+void SheetPage::showOverlay(OverlayPlot::Picture picture) {
+    for (const KeptExcursion& e : kept_)
+        if (e.run == picture.runSpan.id && e.role == role())
+            picture.excursions.push_back(
+                {e.span.start, e.span.end, e.peakTime, e.side, e.peak, e.area, e.halfWidths, e.severity});
+    overlay_->show(std::move(picture));
+    countWords_->setText(overlay_->countWords());
+    axisWords_->setText(overlay_->axisWords());
+    if (show_->currentIndex() >= 2) refreshMultiples();
+    emit pointerMoved();
+}
+
+void SheetPage::refreshMultiples() {
+    if (!aligned_ || !aligned_->all) return;
+    const Study& study = session_.study();
+    // Facts that tell runs apart become choices once they are known.
+    const std::vector<Span> runs = study.spans(track_);
+    const auto facts = countableFacts(runs);
+    for (const std::string& fact : facts) {
+        const QString says = "side by side by " + QString::fromStdString(fact);
+        if (show_->findText(says) < 0) show_->addItem(says, QString::fromStdString(fact));
+    }
+    const std::string fact = show_->currentData().toString().toStdString();
+    MultiplesView::Picture picture;
+    picture.limits = overlay_->picture().limits;
+    picture.all = aligned_->all;
+    picture.run = session_.view().run();
+    for (const KeptExcursion& e : kept_)
+        if (e.role == role()) picture.outside.insert(e.run);
+    std::map<std::int64_t, const Span*> byId;
+    for (const Span& s : runs) byId[s.id] = &s;
+    std::map<std::string, std::size_t> places;
+    for (const AlignedRun& a : *aligned_->all) {
+        const auto span = byId.find(a.run);
+        if (span == byId.end()) continue;
+        const Asset* asset = study.catalog().asset(span->second->asset);
+        std::string name = fact.empty() ? (asset ? asset->name : "") : factText(span->second->facts, fact);
+        if (name.empty()) name = "not said";
+        const auto [place, fresh] = places.try_emplace(name, picture.panels.size());
+        if (fresh) picture.panels.push_back({QString::fromStdString(name), {}, 0});
+        MultiplesView::Panel& panel = picture.panels[place->second];
+        panel.runs.push_back(&a);
+        panel.flagged += picture.outside.contains(a.run);
+    }
+    std::sort(picture.panels.begin(), picture.panels.end(),
+              [](const auto& a, const auto& b) { return a.name < b.name; });
+    multiples_->show(std::move(picture));
+}
+
+void SheetPage::refreshExcursions() {
+    const auto run = session_.study().span(session_.view().run());
+    const bool tagInAll = sheet_->pick() == RunSheet::Pick::Tag;
+    const bool oneRun = !tagInAll && run && run->asset == session_.view().asset();
+    std::set<std::int64_t> onSheet;
+    for (const Span& s : sheet_->runs()) onSheet.insert(s.id);
+    std::vector<const KeptExcursion*> list;
+    for (const KeptExcursion& e : kept_)
+        if (oneRun ? e.run == run->id : onSheet.contains(e.run) && (!tagInAll || e.role == role()))
+            list.push_back(&e);
+    std::stable_sort(list.begin(), list.end(),
+                     [](const auto* a, const auto* b) { return a->severity > b->severity; });
+    std::vector<RowsModel::Row> rows;
+    for (const KeptExcursion* e : list) {
+        const Tag* tag = session_.tag(e->span.tag);
+        RowsModel::Row row{
+            e->span.id,
+            {tag ? QString::fromStdString(tag->name) : "",
+             oneRun ? QString("+%1 h").arg(toHours(e->span.start - run->start), 0, 'f', 1)
+                    : QString::fromStdString(session_.zone().shortDate(e->span.start)),
+             QString("%1 h").arg(toHours(e->span.end - e->span.start), 0, 'f', 1),
+             QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
+        row.gem = e->severity;
+        rows.push_back(std::move(row));
+    }
+    const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());
+    excursionTitle_->setText(oneRun ? QString("Excursions of run %1").arg(factNumber(run->facts, "number"))
+                             : tagInAll && tag ? "Excursions of " + QString::fromStdString(tag->name)
+                                               : QString("Excursions"));
+    excursionModel_->setGemColours(session_.theme().accent, session_.theme().plot);
+    const std::int64_t chosen = currentKey(excursions_);
+    excursionModel_->setRows(std::move(rows));
+    if (const int row = excursionModel_->rowOf(chosen); chosen && row >= 0) excursions_->selectRow(row);
+    openMoment_->setEnabled(currentKey(excursions_) != 0);
+    label_->setEnabled(currentKey(excursions_) != 0);
+}
+
+void SheetPage::refreshWeeks() {
+    std::vector<std::pair<QString, double>> weeks;
+    std::set<std::int64_t> onSheet;
+    for (const Span& s : sheet_->runs()) onSheet.insert(s.id);
+    std::vector<KeptExcursion> here;
+    for (const KeptExcursion& e : kept_)
+        if (onSheet.contains(e.run)) here.push_back(e);
+    if (!here.empty())
+        for (const ExcursionCount& c :
+             countExcursions(session_.study(), sheet_->runs(), here, CountBy::Week)) {
+            const WallTime w = session_.zone().wall(c.from);
+            weeks.emplace_back(QString("%1/%2").arg(w.day).arg(w.month), c.hours);
+        }
+    weeks_->setHours(std::move(weeks));
+}
+
+QString SheetPage::pointerText() const {
+    const auto t = overlay_->pointer();
+    if (!t) return overlay_->pointerWords(std::numeric_limits<double>::quiet_NaN());
+    const auto& p = overlay_->picture();
+    const Tag* tag = session_.study().catalog().tagInRole(p.runSpan.asset, role());
+    QString out = QString::fromStdString(session_.zone().text(*t));
+    double value = std::numeric_limits<double>::quiet_NaN();
+    if (tag && tag->kind != TagKind::State) {
+        value = session_.study().valueAt(*tag, *t, session_.view().which());
+        out += " · " + QString::fromStdString(tag->name) + " " + valueText(value, p.unit);
+    }
+    return out + " · " + overlay_->pointerWords(value);
+}
+
+void SheetPage::open(std::int64_t id) {
+    for (const KeptExcursion& e : kept_)
+        if (e.span.id == id) {
+            role_ = e.role;
+            session_.view().selectRun(e.run);
+            session_.view().select(e.span.asset, e.span.tag);
+            refresh();
+            excursions_->selectRow(excursionModel_->rowOf(id));
+            return;
+        }
+    if (const auto span = session_.study().span(id)) {
+        session_.view().select(span->asset, 0);
+        session_.view().selectRun(id);
+        refresh();
+    }
+}
+
+void SheetPage::buildAndScreen() {
+    const auto request = form_->request();
+    if (!request || !track_) return;
+    build_->setEnabled(false);
+    const Which which = session_.view().which();
+    // Two steps: the limits are kept first, so that screening sees which limits judge which run.
+    session_.runJob(
+        "screen", "Making limits",
+        [this, request = *request, which, track = track_](JobContext& job) -> std::function<void()> {
+            auto set = makeLimits(job.study, request.name, track, request.roles, request.spec, which,
+                                  request.forRuns);
+            return [this, set = std::move(set), request, which, track]() mutable {
+                build_->setEnabled(true);
+                form_->showTagsError(set ? "" : QString::fromStdString(set.error().message));
+                if (!session_.tell(set)) return;
+                set->validFrom = request.validFrom;
+                session_.tryChange([&] { keepLimits(session_.study(), *set); });
+                session_.runJob(
+                    "screening", "Screening",
+                    [this, which, track, spec = request.screen](JobContext& more) -> std::function<void()> {
+                        bool stopped = false;
+                        auto screened = screenTrack(more.study, track, "", spec, which, [&](double share) {
+                            stopped = !more.progress(share);
+                            return !stopped;
+                        });
+                        return [this, track, spec, stopped, screened = std::move(screened)] {
+                            if (stopped) return;
+                            session_.tryChange(
+                                [&] { keepExcursions(session_.study(), track, spec, screened); });
+                            std::size_t n = 0;
+                            std::set<std::int64_t> runs;
+                            std::set<std::string> roles;
+                            for (const ScreenedRun& s : screened) {
+                                n += s.excursions.size();
+                                runs.insert(s.run.id);
+                                roles.insert(s.role);
+                            }
+                            emit session_.told(QString("%1 runs screened in %2 tags: %3 excursions")
+                                                   .arg(runs.size())
+                                                   .arg(roles.size())
+                                                   .arg(n));
+                        };
+                    });
+            };
+        });
+}
+
+void SheetPage::toggleGolden(std::int64_t run) {
+    if (!track_) return;
+    auto golden = session_.study().goldenRuns(track_);
+    const auto found = std::find(golden.begin(), golden.end(), run);
+    const bool adding = found == golden.end();
+    if (adding)
+        golden.push_back(run);
+    else
+        golden.erase(found);
+    const auto span = session_.study().span(run);
+    const Asset* asset = span ? session_.study().catalog().asset(span->asset) : nullptr;
+    const std::string name = std::string(adding ? "golden: " : "not golden: ") + (asset ? asset->name : "") +
+                             " run " + (span ? factText(span->facts, "number") : "");
+    session_.view().selectRun(run);
+    session_.tryChange([&] {
+        session_.study().change(name, "chosen by hand", {{"run", run}},
+                                [&] { session_.study().setGoldenRuns(track_, golden, "chosen by hand"); });
+    });
+}
+
+}  // namespace jacinth::app

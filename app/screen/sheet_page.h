@@ -1,0 +1,82 @@
+// The sheet: every run against every limited tag, and under it the chosen run lined up with the golden ones.
+#pragma once
+
+#include "app/screen/limits_form.h"
+#include "app/screen/multiples_view.h"
+#include "app/screen/overlay_plot.h"
+#include "app/screen/run_sheet.h"
+#include "app/screen/screen_state.h"
+#include "app/screen/week_bars.h"
+#include "app/shell/bench_page.h"
+
+namespace jacinth::app {
+
+class SheetPage : public BenchPage {
+    Q_OBJECT
+  public:
+    SheetPage(Session& session, ScreenState& state);
+    QString title() const override;
+    QString state() const override { return state_; }
+    QString pointerText() const override;
+    void entered() override;
+    void open(std::int64_t excursionOrRun);
+    RunSheet* sheet() const { return sheet_; }
+    OverlayPlot* overlay() const { return overlay_; }
+    MultiplesView* multiples() const { return multiples_; }
+    QTableView* excursions() const { return excursions_; }
+    LimitsForm* form() const { return form_; }
+
+  signals:
+    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
+    void labelAsked(std::int64_t excursion);
+
+  protected:
+    void refresh() override;
+
+  private:
+    /// The runs of one role on the scale of its limits, kept until something changes.
+    struct Aligned {
+        std::string role;
+        std::int64_t set = 0;
+        LimitSpec spec;
+        std::shared_ptr<const std::vector<AlignedRun>> golden, all;
+        std::shared_ptr<const GoldenStack> stack;
+        bool withAll = false;
+    };
+    void buildMiddle();
+    void buildInspector();
+    void connectAll();
+    void refreshSheet();
+    void refreshOverlay();
+    void showOverlay(OverlayPlot::Picture picture);
+    void refreshMultiples();
+    void refreshExcursions();
+    void refreshWeeks();
+    void buildAndScreen();
+    void toggleGolden(std::int64_t run);
+    void chooseCell(std::int64_t run, const std::string& role);
+    std::optional<Span> runInHand() const;
+    std::string role() const;
+    bool showsAll() const { return show_->currentIndex() == 1; }
+
+    ScreenState& screen_;
+    RunSheet* sheet_;
+    OverlayPlot* overlay_;
+    MultiplesView* multiples_;
+    QStackedWidget* below_;
+    QLabel *overlayTitle_, *overlayState_, *countWords_, *axisWords_, *goldenCount_, *excursionTitle_;
+    QComboBox *fleet_, *show_;
+    LimitsForm* form_;
+    QPushButton *build_, *openMoment_, *label_;
+    RowsModel* excursionModel_;
+    QTableView* excursions_;
+    WeekBars* weeks_;
+    QString state_;
+    std::vector<KeptExcursion> kept_;
+    std::unique_ptr<LimitChoice> choice_;
+    std::int64_t track_ = 0;
+    std::string role_;
+    std::optional<Aligned> aligned_;
+};
+
+}  // namespace jacinth::app

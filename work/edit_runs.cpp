@@ -1,0 +1,169 @@
+#include "work/edit_runs.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+namespace jacinth {
+namespace {
+
+/// The track a run stands on, with all its runs.
+struct OnTrack {
+    Track track;
+    std::vector<Span> runs;
+    Span run;
+};
+
+Result<OnTrack> find(const Study& study, std::int64_t id) {
+    for (const Track& t : study.tracks()) {
+        if (t.kind != track_kind::kRuns) continue;
+        std::vector<Span> runs = study.spans(t.id);
+        const auto found = std::find_if(runs.begin(), runs.end(), [&](const Span& s) { return s.id == id; });
+        if (found == runs.end()) continue;
+        const Span run = *found;
+        return OnTrack{t, std::move(runs), run};
+    }
+    return Error{"this run is not there any more"};
+}
+
+std::string nameOf(const Study& study, const Span& run) {
+    const Asset* asset = study.catalog().asset(run.asset);
+    return fmt::format("{} run {}", asset ? asset->name : "", factText(run.facts, "number"));
+}
+
+/// Runs of an asset are numbered in order of time.
+void numberAnew(Study& study, std::int64_t track, std::int64_t asset) {
+    double number = 0;
+    for (Span s : study.spans(track)) {
+        if (s.asset != asset) continue;
+        if (factNumber(s.facts, "number") != ++number) {
+            s.facts["number"] = number;
+            study.updateSpan(s);
+        }
+    }
+}
+
+/// Phases of the track cut to the runs as they are now, each to the run that it lies in.
+void cutPhases(Study& study, const Track& track, std::int64_t asset) {
+    const auto phases = study.trackNamed(phaseTrackOf(track.name));
+    if (!phases) return;
+    std::vector<Span> old;
+    for (const Span& p : study.spans(phases->id))
+        if (p.asset == asset) old.push_back(p);
+    for (const Span& p : old) study.removeSpan(p.id);
+    for (const Span& run : study.spans(track.id)) {
+        if (run.asset != asset) continue;
+        for (Span p : old) {
+            p.start = std::max(p.start, run.start);
+            p.end = std::min(p.end, run.end);
+            p.facts["run"] = static_cast<double>(run.id);
+            if (p.end > p.start) study.addSpan(phases->id, p);
+        }
+    }
+}
+
+void changeRuns(Study& study, const OnTrack& at, const std::string& name, const std::string& why,
+                const nlohmann::json& detail, const std::function<void()>& work) {
+    study.change(name, why, detail, [&] {
+        work();
+        numberAnew(study, at.track.id, at.run.asset);
+        cutPhases(study, at.track, at.run.asset);
+    });
+}
+
+}  // namespace
+
+Status splitRun(Study& study, std::int64_t id, Instant at, const std::string& why) {
+    const auto found = find(study, id);
+    if (!found) return found.error();
+    const Span run = found->run;
+    if (at <= run.start || at >= run.end) return Error{"the moment to split at is not inside the run"};
+    changeRuns(study, *found, "split " + nameOf(study, run), why, {{"run", id}, {"at", toIso(at)}}, [&] {
+        Span first = run, second = run;
+        first.end = at;
+        first.facts.erase("unfinished");
+        second.start = at;
+        study.updateSpan(first);
+        study.addSpan(found->track.id, second);
+    });
+    return Done{};
+}
+
+Status mergeRuns(Study& study, const std::vector<std::int64_t>& ids, const std::string& why) {
+    if (ids.size() < 2) return Error{"choose two runs or more to merge"};
+    const auto found = find(study, ids.front());
+    if (!found) return found.error();
+    std::vector<Span> chosen;
+    for (const Span& s : found->runs)
+        if (std::find(ids.begin(), ids.end(), s.id) != ids.end()) chosen.push_back(s);
+    if (chosen.size() != ids.size()) return Error{"runs of one track can be merged"};
+    for (const Span& s : chosen)
+        if (s.asset != chosen.front().asset) return Error{"runs of one asset can be merged"};
+    Span whole = chosen.front();
+    whole.end = chosen.back().end;
+    for (const Span& s : found->runs)
+        if (s.asset == whole.asset && s.start >= whole.start && s.end <= whole.end &&
+            std::find(ids.begin(), ids.end(), s.id) == ids.end())
+            return Error{fmt::format("{} lies between them", nameOf(study, s))};
+    if (chosen.back().facts.contains("unfinished")) whole.facts["unfinished"] = std::string("yes");
+    changeRuns(study, *found, fmt::format("merge {} runs into {}", ids.size(), nameOf(study, whole)), why,
+               {{"runs", ids}}, [&] {
+                   auto golden = study.goldenRuns(found->track.id);
+                   for (std::size_t i = 1; i < chosen.size(); ++i) {
+                       study.removeSpan(chosen[i].id);
+                       std::erase(golden, chosen[i].id);
+                   }
+                   study.setGoldenRuns(found->track.id, golden, "");
+                   study.updateSpan(whole);
+               });
+    return Done{};
+}
+
+Status moveRunEdges(Study& study, std::int64_t id, TimeRange range, const std::string& why) {
+    const auto found = find(study, id);
+    if (!found) return found.error();
+    if (range.to <= range.from) return Error{"the run would have no length"};
+    for (const Span& s : found->runs)
+        if (s.id != id && s.asset == found->run.asset && s.start < range.to && s.end > range.from)
+            return Error{fmt::format("it would reach into {}", nameOf(study, s))};
+    changeRuns(study, *found, "edges of " + nameOf(study, found->run), why,
+               {{"run", id},
+                {"from", toIso(found->run.start)},
+                {"to", toIso(found->run.end)},
+                {"newFrom", toIso(range.from)},
+                {"newTo", toIso(range.to)}},
+               [&] {
+                   Span run = found->run;
+                   run.start = range.from;
+                   run.end = range.to;
+                   study.updateSpan(run);
+               });
+    return Done{};
+}
+
+Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& ids, const std::string& why) {
+    if (ids.empty()) return Error{"choose the runs to leave out"};
+    const auto found = find(study, ids.front());
+    if (!found) return found.error();
+    const std::string name = ids.size() == 1 ? "leave out " + nameOf(study, found->run)
+                                             : fmt::format("leave out {} runs", ids.size());
+    std::set<std::int64_t> assets;
+    study.change(name, why, {{"runs", ids}}, [&] {
+        auto golden = study.goldenRuns(found->track.id);
+        for (const Span& s : found->runs) {
+            if (std::find(ids.begin(), ids.end(), s.id) == ids.end()) continue;
+            assets.insert(s.asset);
+            std::erase(golden, s.id);
+            study.removeSpan(s.id);
+        }
+        study.setGoldenRuns(found->track.id, golden, "");
+        for (const std::int64_t asset : assets) {
+            numberAnew(study, found->track.id, asset);
+            cutPhases(study, found->track, asset);
+        }
+    });
+    return Done{};
+}
+
+}  // namespace jacinth

@@ -1,0 +1,22 @@
+// Runs put right by hand: split, merged, an edge moved, left out. Each one undoable change, in the ledger.
+#pragma once
+
+#include "work/find_runs.h"
+
+namespace jacinth {
+
+/// Two runs in place of one. The first keeps its id and golden mark; both keep the facts. Fails where the
+/// moment is not inside the run.
+Status splitRun(Study& study, std::int64_t run, Instant at, const std::string& why);
+
+/// One run from the first start to the last end, with the first one's id and facts. Fails for fewer than two,
+/// runs of unlike assets or tracks, or where another run lies between.
+Status mergeRuns(Study& study, const std::vector<std::int64_t>& runs, const std::string& why);
+
+/// Fails where the run would have no length or reach into a neighbour.
+Status moveRunEdges(Study& study, std::int64_t run, TimeRange range, const std::string& why);
+
+/// Takes runs off their track: neither judged nor golden. Finding runs again brings them back.
+Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& runs, const std::string& why);
+
+}  // namespace jacinth

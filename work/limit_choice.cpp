@@ -1,0 +1,42 @@
+#include "work/limit_choice.h"
+
+#include <fmt/format.h>
+
+#include <tuple>
+
+#include "work/find_runs.h"
+
+namespace jacinth {
+
+LimitChoice::LimitChoice(Study& study, std::int64_t track, const std::string& name, Which which) {
+    for (LimitSet& set : study.limitSets()) {
+        if (set.track != track || (!name.empty() && set.name != name)) continue;
+        std::set<std::int64_t> fitting;
+        if (!set.forRuns.empty()) {
+            const auto runs = runsWhere(study, track, set.forRuns, which);
+            if (runs)
+                fitting = {runs->begin(), runs->end()};
+            else
+                error_ = Error{fmt::format("limits {}: {}", set.name, runs.error().message)};
+        }
+        sets_.push_back(std::move(set));
+        fitting_.push_back(std::move(fitting));
+    }
+}
+
+int LimitChoice::of(const Span& run) const {
+    int best = -1;
+    const auto rank = [&](int i) {
+        const LimitSet& s = sets_[static_cast<std::size_t>(i)];
+        return std::tuple(!s.forRuns.empty(), s.validFrom, s.id);
+    };
+    for (int i = 0; i < static_cast<int>(sets_.size()); ++i) {
+        const LimitSet& s = sets_[static_cast<std::size_t>(i)];
+        if (run.start < s.validFrom) continue;
+        if (!s.forRuns.empty() && !fitting_[static_cast<std::size_t>(i)].contains(run.id)) continue;
+        if (best < 0 || rank(i) > rank(best)) best = i;
+    }
+    return best;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,27 @@
+// Which of several golden limits a run is judged by.
+#pragma once
+
+#include "work/study_inputs.h"
+
+namespace jacinth {
+
+/// Of the limits of a track (or of one name on it) that are valid at the start of a run and whose condition
+/// about runs fits it: those with a condition go before those for all runs, then the one valid from the later
+/// date, then the newer version. So a new version replaces the one before, unless it is valid from a date:
+/// then earlier runs keep theirs.
+class LimitChoice {
+  public:
+    LimitChoice(Study& study, std::int64_t track, const std::string& name = {}, Which which = Which::Mended);
+    const std::vector<LimitSet>& sets() const { return sets_; }
+    /// Index into sets(), -1 where none applies.
+    int of(const Span& run) const;
+    /// A condition that does not compile; its limits apply to no run.
+    const std::optional<Error>& error() const { return error_; }
+
+  private:
+    std::vector<LimitSet> sets_;
+    std::vector<std::set<std::int64_t>> fitting_;  ///< ids of runs that fit, where there is a condition
+    std::optional<Error> error_;
+};
+
+}  // namespace jacinth

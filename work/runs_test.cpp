@@ -1,0 +1,296 @@
+// Runs with phases, their figures, and which golden limits judge them.
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "work/limit_lines.h"
+#include "work/run_figures.h"
+#include "work/screening.h"
+
+namespace jacinth {
+namespace {
+
+/// One kiln, eight runs: Heat of 60 + 5·run min, Hold of 120 min, Cool of 60 min, an hour idle between. The
+/// temperature rises from 20 to 80 in Heat, stays, falls in Cool; run 7 is 15 too hot in Hold.
+class RunsTest : public ::testing::Test {
+  protected:
+    void SetUp() override {
+        path = ::testing::TempDir() + "runs-" + std::to_string(::getpid()) + ".jacinth";
+        std::filesystem::remove(path);
+        study = std::move(*Study::create(path));
+        Transaction t(study->database());
+        const auto asset = study->catalog().addAsset("Kiln 1");
+        const auto temp = study->catalog().addTag(asset, "Temp", "°C", TagKind::Continuous);
+        const auto step = study->catalog().addTag(asset, "Step", "", TagKind::State);
+        for (const char* name : {"Idle", "Heat", "Hold", "Cool"}) study->catalog().addState(step, name);
+        Series temps, steps;
+        int minute = 0;
+        const auto phase = [&](int state, int minutes, double from, double to) {
+            steps.push(minute * kMinute, state);
+            for (int m = 0; m < minutes; ++m, ++minute)
+                temps.push(minute * kMinute, from + (to - from) * m / minutes);
+        };
+        for (int run = 0; run < 8; ++run) {
+            const double wobble = 0.1 * (run % 3);
+            phase(0, 60, 20, 20);
+            starts.push_back(minute * kMinute);
+            phase(1, 60 + 5 * run, 20, 80 + wobble);
+            const double hot = run == 7 ? 15 : 0;
+            phase(2, 120, 80 + wobble + hot, 80 + wobble + hot);
+            phase(3, 60, 80 + wobble, 20);
+        }
+        phase(0, 60, 20, 20);
+        study->samples().write(temp, temps);
+        study->samples().write(step, steps);
+        study->catalog().setSpacing(temp, kMinute);
+        t.commit();
+    }
+    void TearDown() override {
+        study.reset();
+        std::filesystem::remove(path);
+    }
+    std::int64_t find(RunSearch search = {"@step is not \"Idle\""}, bool phases = true) {
+        if (phases && search.phases.empty()) search.phases = phasesSuggestedBy(*study, search.where);
+        auto found = findRuns(*study, search);
+        EXPECT_TRUE(found) << found.error().message;
+        return keepRuns(*study, "Runs", search, *found);
+    }
+    void golden(std::int64_t track, std::size_t n) {
+        std::vector<std::int64_t> ids;
+        for (const Span& s : study->spans(track))
+            if (ids.size() < n) ids.push_back(s.id);
+        study->change("golden", "", {}, [&] { study->setGoldenRuns(track, ids, "first ones"); });
+    }
+    LimitSpec byPhases() const {
+        LimitSpec spec;
+        spec.every = 5 * kMinute;
+        spec.lineUp = LineUp::Phases;
+        return spec;
+    }
+    std::string path;
+    std::unique_ptr<Study> study;
+    std::vector<Instant> starts;
+};
+
+TEST_F(RunsTest, PhasesComeFromTheStateTheConditionNames) {
+    EXPECT_EQ(phasesSuggestedBy(*study, "@step is not \"Idle\""), "@step");
+    EXPECT_EQ(phasesSuggestedBy(*study, "@temp > 30"), "");
+    const auto track = find();
+    const auto phases = phasesOf(*study, track);
+    const auto runs = study->spans(track);
+    ASSERT_EQ(runs.size(), 8u);
+    const auto& third = phases.at(runs[2].id);
+    ASSERT_EQ(third.size(), 3u);
+    EXPECT_EQ(third[0].name, "Heat");
+    EXPECT_EQ(third[0].range.length(), 70 * kMinute);
+    EXPECT_EQ(third[2].range.to, runs[2].end);
+    EXPECT_FALSE(runs[2].facts.contains("phases missing"));
+    ASSERT_TRUE(study->undo());
+    EXPECT_TRUE(phasesOf(*study, track).empty());
+}
+
+TEST_F(RunsTest, PhasesFromConditionsAndMissingOnesAreSaid) {
+    RunSearch search{"@step is not \"Idle\""};
+    search.phases = "Warm: @temp <= 60; Hot: @temp between 60 and 90 ; Too hot: @temp > 90";
+    const auto track = find(search);
+    const auto runs = study->spans(track);
+    const auto phases = phasesOf(*study, track);
+    EXPECT_EQ(phases.at(runs[0].id).size(), 3u);  // Warm, Hot, Warm
+    EXPECT_EQ(factText(runs[0].facts, "phases repeated"), "Warm");
+    EXPECT_FALSE(runs[0].facts.contains("phases missing"));  // `Too hot` is in one run only: no slot
+    bool tooHot = false;
+    for (const RunPhase& p : phases.at(runs[7].id)) tooHot = tooHot || p.name == "Too hot";
+    EXPECT_TRUE(tooHot);
+    search.phases = "Warm: @temp <= 60; @temp > 60";
+    EXPECT_NE(findRuns(*study, search).error().message.find("has no name"), std::string::npos);
+    search.phases = "@temp";
+    EXPECT_NE(findRuns(*study, search).error().message.find("this is a number"), std::string::npos);
+    search.phases = "Warm: @temp";
+    EXPECT_FALSE(findRuns(*study, search));
+}
+
+TEST_F(RunsTest, EdgesAreTrimmedAndListsBecomeRuns) {
+    RunSearch search{"@step is not \"Idle\""};
+    search.trimStart = 10 * kMinute;
+    search.trimEnd = 5 * kMinute;
+    const auto trimmed = findRuns(*study, search);
+    ASSERT_TRUE(trimmed);
+    EXPECT_EQ(trimmed->runs[0].start, starts[0] + 10 * kMinute);
+    EXPECT_EQ(trimmed->runs[0].end, starts[0] + 235 * kMinute);
+    study->change("list", "", {}, [&] {
+        const auto list = study->putTrack("Orders", track_kind::kBatches);
+        study->addSpan(list, {0, 1, 0, kHour, 2 * kHour, {{"order", std::string("A7")}}});
+        study->addSpan(list, {0, 1, 0, 2 * kHour, 4 * kHour, {{"order", std::string("A8")}}});
+    });
+    RunSearch listed;
+    listed.list = "Orders";
+    const auto found = findRuns(*study, listed);
+    ASSERT_TRUE(found) << found.error().message;
+    ASSERT_EQ(found->runs.size(), 2u);  // though one ends where the other begins
+    EXPECT_EQ(factText(found->runs[1].facts, "order"), "A8");
+    EXPECT_EQ(factNumber(found->runs[1].facts, "number"), 2);
+    listed.list = "Ordres";
+    EXPECT_FALSE(findRuns(*study, listed));
+}
+
+TEST_F(RunsTest, SearchAndColumnsStayWithTheTrack) {
+    RunSearch search{"@step is not \"Idle\"", kHour};
+    search.join = kMinute;
+    find(search);
+    const Track track = *study->trackNamed("Runs");
+    EXPECT_EQ(searchOf(track).least, kHour);
+    EXPECT_EQ(searchOf(track).join, kMinute);
+    EXPECT_EQ(searchOf(track).phases, "@step");
+    EXPECT_EQ(columnsOf(*study, track), (std::vector<RunColumn>{{"", "duration"}}));
+    keepColumns(*study, track.id, {{"hot", "max(@temp)"}});
+    find(search);  // finding again keeps the columns
+    EXPECT_EQ(columnsOf(*study, *study->trackNamed("Runs")), (std::vector<RunColumn>{{"hot", "max(@temp)"}}));
+}
+
+TEST_F(RunsTest, FiguresOfRuns) {
+    const auto track = find();
+    const auto table =
+        runFigures(*study, study->spans(track),
+                   {{"", "duration"}, {"hottest", "max(@temp)"}, {"", "max(@temp) > 90"}, {"", "@nothing"}});
+    ASSERT_TRUE(table);
+    ASSERT_EQ(table->rows.size(), 8u);
+    EXPECT_DOUBLE_EQ(std::get<double>(table->rows[1].cells[0]), 245 * 60);
+    EXPECT_DOUBLE_EQ(std::get<double>(table->rows[0].cells[1]), 80);
+    EXPECT_NEAR(std::get<double>(table->rows[7].cells[1]), 95.1, 1e-9);
+    EXPECT_EQ(std::get<Truth>(table->rows[7].cells[2]), Truth::True);
+    EXPECT_EQ(table->columns[1].unit, "°C");
+    EXPECT_TRUE(table->columns[3].error);
+    EXPECT_EQ(cellText(table->rows[1].cells[0], table->columns[0].type), "4 h 05 min");
+    EXPECT_EQ(cellText(table->rows[1].cells[3], ValueType::Number), "");
+    const std::string csv = runTableCsv(*study, *table);
+    EXPECT_NE(csv.find("asset,run,start,end,duration [s],hottest [°C]"), std::string::npos) << csv;
+    EXPECT_NE(csv.find("Kiln 1,2,1970-01-01T06:00:00Z,1970-01-01T10:05:00Z,14700,80.1"), std::string::npos)
+        << csv;
+    EXPECT_FALSE(runFigures(*study, study->spans(track), {}, Which::Mended, [](double) { return false; }));
+}
+
+TEST_F(RunsTest, PhasesLineUpRunsOfUnlikePace) {
+    const auto track = find();
+    golden(track, 6);
+    LimitSpec byStart = byPhases();
+    byStart.lineUp = LineUp::Start;
+    const auto width = [](const GoldenLimits& g) {
+        double widest = 0;
+        for (const LimitSlice& s : g.slices)
+            if (std::isfinite(s.low)) widest = std::max(widest, s.high - s.low);
+        return widest;
+    };
+    const auto loose = makeLimits(*study, "L", track, {"temp"}, byStart);
+    const auto tight = makeLimits(*study, "L", track, {"temp"}, byPhases());
+    ASSERT_TRUE(loose && tight);
+    EXPECT_GT(width(loose->byRole.at("temp")), 30);
+    EXPECT_LT(width(tight->byRole.at("temp")), 8);  // samples on the whole minute, stretched
+    ASSERT_EQ(tight->byRole.at("temp").phases.size(), 3u);
+    EXPECT_EQ(tight->byRole.at("temp").phases[0].length, (60 + 12) * kMinute + 30 * kSecond);
+    keepLimits(*study, *tight);
+    const auto screened = screenTrack(*study, track, "L", {10 * kMinute, kMinute});
+    for (const ScreenedRun& s : screened)
+        EXPECT_EQ(!s.excursions.empty(), factNumber(s.run.facts, "number") == 8) << s.run.id;
+}
+
+TEST_F(RunsTest, LineUpByPhasesNeedsPhases) {
+    const auto track = find({"@step is not \"Idle\""}, false);
+    golden(track, 6);
+    EXPECT_EQ(proposedLimits(*study, track).lineUp, LineUp::Start);
+    const auto limits = makeLimits(*study, "L", track, {"temp"}, byPhases());
+    ASSERT_FALSE(limits);
+    EXPECT_NE(limits.error().message.find("no phases"), std::string::npos);
+    LimitSpec indicator = byPhases();
+    indicator.lineUp = LineUp::Indicator;
+    indicator.indicator = "nothing";
+    EXPECT_FALSE(makeLimits(*study, "L", track, {"temp"}, indicator));
+    LimitSpec even = byPhases();
+    even.lineUp = LineUp::Start;
+    even.smooth = 4;
+    EXPECT_FALSE(makeLimits(*study, "L", track, {"temp"}, even));
+}
+
+TEST_F(RunsTest, ANewVersionReplacesTheOldUnlessItIsValidFromADate) {
+    const auto track = find();
+    golden(track, 6);
+    const auto runs = study->spans(track);
+    keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
+    LimitSet second = *makeLimits(*study, "L", track, {"temp"}, byPhases());
+    second.validFrom = runs[4].start;
+    keepLimits(*study, second);
+    {
+        const LimitChoice choice(*study, track, "L");
+        ASSERT_EQ(choice.sets().size(), 2u);
+        EXPECT_EQ(choice.of(runs[3]), 0);
+        EXPECT_EQ(choice.of(runs[4]), 1);
+    }
+    keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
+    const LimitChoice choice(*study, track, "L");
+    EXPECT_EQ(choice.of(runs[3]), 2);  // for all time: newer than the first
+    EXPECT_EQ(choice.of(runs[5]), 1);  // the one valid from a date stays nearer
+    EXPECT_EQ(study->limitSetNamed("L")->version, 3);
+    EXPECT_EQ(study->limitSetNamed("L", 1)->version, 1);
+    ASSERT_TRUE(study->undo());
+    EXPECT_EQ(study->limitSetNamed("L")->version, 2);
+}
+
+TEST_F(RunsTest, LimitsOfAProductComeFromAndJudgeItsOwnRuns) {
+    const auto track = find();
+    golden(track, 6);
+    const auto runs = study->spans(track);
+    study->change("facts", "", {}, [&] {
+        for (std::size_t i = 0; i < runs.size(); ++i) {
+            Span s = runs[i];
+            s.facts["product"] = std::string(i % 2 ? "Pale" : "Amber");
+            study->updateSpan(s);
+        }
+    });
+    const auto pale =
+        makeLimits(*study, "pale", track, {"temp"}, byPhases(), Which::Mended, "product is \"Pale\"");
+    ASSERT_TRUE(pale) << pale.error().message;
+    EXPECT_EQ(pale->goldenRuns.size(), 3u);
+    keepLimits(*study, *makeLimits(*study, "all", track, {"temp"}, byPhases()));
+    keepLimits(*study, *pale);
+    const LimitChoice choice(*study, track);
+    EXPECT_EQ(choice.sets()[static_cast<std::size_t>(choice.of(runs[1]))].name, "pale");
+    EXPECT_EQ(choice.sets()[static_cast<std::size_t>(choice.of(runs[2]))].name, "all");
+    EXPECT_FALSE(makeLimits(*study, "x", track, {"temp"}, byPhases(), Which::Mended, "product is \"Wheat\""));
+    EXPECT_FALSE(makeLimits(*study, "x", track, {"temp"}, byPhases(), Which::Mended, "prodct is \"Pale\""));
+}
+
+TEST_F(RunsTest, WhatWasDismissedStaysDismissedWhenScreenedAgain) {
+    const auto track = find();
+    golden(track, 6);
+    keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
+    const ScreenSpec spec{10 * kMinute, kMinute};
+    keepExcursions(*study, track, spec, screenTrack(*study, track, "L", spec));
+    auto found = excursionsOf(*study);
+    ASSERT_FALSE(found.empty());
+    EXPECT_EQ(found[0].limits, "L 1");
+    EXPECT_GE(found[0].peakTime, found[0].span.start);
+    EXPECT_LE(found[0].peakTime, found[0].span.end);
+    dismissExcursion(*study, found[0], "probe swapped");
+    keepExcursions(*study, track, spec, screenTrack(*study, track, "L", spec));
+    EXPECT_EQ(excursionsOf(*study)[0].dismissed, "probe swapped");
+    dismissExcursion(*study, excursionsOf(*study)[0], "");
+    EXPECT_EQ(excursionsOf(*study)[0].dismissed, "");
+    EXPECT_EQ(study->undoName(), "take back excursion of Kiln 1/Temp");
+}
+
+TEST_F(RunsTest, LimitsAreLinesOverTimeForTheLanguage) {
+    const auto track = find();
+    golden(track, 6);
+    keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
+    const auto runs = study->spans(track);
+    const LimitLines lines = limitLines(*study, "L", "temp", 1, runs[7].range(), Which::Mended);
+    const Instant hold = runs[7].start + 95 * kMinute + 60 * kMinute;
+    EXPECT_NEAR(signalAt(lines.low, hold), 80.1, 0.5);
+    EXPECT_LT(signalAt(lines.high, hold), 82);
+    const auto outside = runsWhere(*study, track, "share(outside(\"L\", @temp)) > 0.3");
+    ASSERT_TRUE(outside) << outside.error().message;
+    EXPECT_EQ(*outside, (std::vector<std::int64_t>{runs[7].id}));
+}
+
+}  // namespace
+}  // namespace jacinth

@@ -145,6 +145,14 @@ bool takeScreenPictures(MainWindow& window, const QString& folder) {
         good &= save(window, folder, name);
     }
     window.screen()->turnTo(ScreenWay::Sheet);
+    window.session().setTheme(darkTheme());
+    if (auto* fleet = window.findChild<QComboBox*>("sheetFleet")) fleet->setCurrentIndex(1);
+    auto* show = window.findChild<QComboBox*>("overlayShow");
+    if (show) show->setCurrentIndex(2);
+    settle(window);
+    good &= save(window, folder, "screen-fleet-dark");
+    window.session().setTheme(lightTheme());
+    if (show) show->setCurrentIndex(0);
     return good;
 }
 

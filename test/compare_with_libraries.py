@@ -229,8 +229,62 @@ def slopes(folder):
     compare("p that there is none", ours["common"]["pNone"], common.pvalues["x"], absolute=1e-12)
 
 
+def limits(folder):
+    """Golden limits by every method, against numpy and scipy on runs lined up by numpy's interpolation."""
+    random = np.random.default_rng(11)
+    seconds = np.cumsum(random.integers(20, 70, 12000))
+    start = pd.Timestamp("2026-01-01")
+    times = start + pd.to_timedelta(seconds, unit="s")
+    values = 50 + 20 * np.sin(seconds / 4000) + random.normal(0, 2, len(seconds))
+    path = study_with(folder, "limits", times, values)
+    runs = []
+    at = 3600
+    for _ in range(14):
+        length = int(random.integers(6 * 3600, 9 * 3600))
+        runs.append((at, at + length))
+        at += length + 1800
+    csv = os.path.join(folder, "batches.csv")
+    with open(csv, "w") as f:
+        f.write("asset,start,end,batch\n")
+        for i, (a, b) in enumerate(runs):
+            stamp = lambda s: (start + pd.Timedelta(seconds=s)).strftime("%Y-%m-%dT%H:%M:%SZ")
+            f.write(f"K 1,{stamp(a)},{stamp(b)},B{i}\n")
+    cli("import-events", path, csv, "--as", "batches")
+    found = json.loads(cli("runs", "find", path, "--track", "Runs", "--list", "Batch list", "--json"))
+    assert len(found) == len(runs), (len(found), len(runs))
+    cli("golden", "set", path, "--track", "Runs", *sum((["--run", r["id"]] for r in found), []))
+    every = 300
+    for line_up in ("start", "end"):
+        length = max(b - a for a, b in runs) // every + 1
+        rows = np.full((len(runs), length), np.nan)
+        for i, (a, b) in enumerate(runs):
+            offsets = np.arange(0, b - a + 1, every)
+            rows[i, :len(offsets)] = np.interp(a + offsets if line_up == "start" else b - offsets, seconds, values)
+        n = np.sum(np.isfinite(rows), axis=0)
+        kept = n >= 3
+        rows, n = rows[:, kept], n[kept]
+        mean, s = np.nanmean(rows, axis=0), np.nanstd(rows, axis=0, ddof=1)
+        median = np.nanmedian(rows, axis=0)
+        mad = np.nanmedian(np.abs(rows - median), axis=0)
+        howe = stats.norm.ppf(0.975) * np.sqrt((n - 1) * (1 + 1 / n) / stats.chi2.ppf(0.05, n - 1))
+        expected = {
+            ("mean-sd", "--k", 2.5): (mean - 2.5 * s, mean, mean + 2.5 * s),
+            ("tolerance", "--coverage", 0.95): (mean - howe * s, mean, mean + howe * s),
+            ("median-mad", "--k", 3): (median - 3 * 1.4826 * mad, median, median + 3 * 1.4826 * mad),
+            ("quantile", "--q", 0.1): tuple(np.nanquantile(rows, q, axis=0) for q in (0.1, 0.5, 0.9)),
+            ("envelope", "--k", 1): (np.nanmin(rows, axis=0), median, np.nanmax(rows, axis=0)),
+        }
+        for (method, *figure), want in expected.items():
+            made = json.loads(cli("limits", "build", path, "--name", method, "--track", "Runs", "--tag", "x", "--every",
+                                  f"{every}s", "--method", method, *figure, "--line-up", line_up, "--json"))
+            slices = sorted((x for x in made["slices"] if x["low"] is not None), key=lambda x: x["offset"])
+            for name, column in zip(("low", "centre", "high"), want):
+                compare(f"limits {method} from {line_up}, {name}", [x[name] for x in slices], column, absolute=1e-7)
+
+
 with tempfile.TemporaryDirectory() as work:
     parts(work)
+    limits(work)
     peaks(work)
     resampling(work)
     quantiles()

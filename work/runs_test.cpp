@@ -4,6 +4,9 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "work/compare_limits.h"
+#include "work/edit_runs.h"
+#include "work/excursion_tables.h"
 #include "work/limit_lines.h"
 #include "work/run_figures.h"
 #include "work/screening.h"
@@ -290,6 +293,108 @@ TEST_F(RunsTest, LimitsAreLinesOverTimeForTheLanguage) {
     const auto outside = runsWhere(*study, track, "share(outside(\"L\", @temp)) > 0.3");
     ASSERT_TRUE(outside) << outside.error().message;
     EXPECT_EQ(*outside, (std::vector<std::int64_t>{runs[7].id}));
+}
+
+TEST_F(RunsTest, ASplitRunKeepsItsGoldenMarkAndPhasesFollow) {
+    const auto track = find();
+    golden(track, 3);
+    const Span second = study->spans(track)[1];
+    EXPECT_FALSE(splitRun(*study, second.id, second.start, ""));
+    EXPECT_FALSE(splitRun(*study, 4711, second.start, ""));
+    ASSERT_TRUE(splitRun(*study, second.id, second.start + 100 * kMinute, "two loads"));
+    const auto runs = study->spans(track);
+    ASSERT_EQ(runs.size(), 9u);
+    EXPECT_EQ(runs[1].id, second.id);
+    EXPECT_EQ(runs[1].end, runs[2].start);
+    for (std::size_t i = 0; i < runs.size(); ++i)
+        EXPECT_EQ(factNumber(runs[i].facts, "number"), static_cast<double>(i + 1));
+    const auto phases = phasesOf(*study, track);
+    EXPECT_EQ(phases.at(runs[1].id).size(), 2u);  // Heat and the beginning of Hold
+    EXPECT_EQ(phases.at(runs[2].id).front().name, "Hold");
+    EXPECT_EQ(study->goldenRuns(track).size(), 3u);
+    EXPECT_EQ(study->ledger().back().why, "two loads");
+    ASSERT_TRUE(mergeRuns(*study, {runs[1].id, runs[2].id}, "one load after all"));
+    EXPECT_EQ(study->spans(track).size(), 8u);
+    EXPECT_EQ(study->spans(track)[1].end, second.end);
+    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->undo());
+    EXPECT_EQ(phasesOf(*study, track).at(second.id).size(), 3u);
+}
+
+TEST_F(RunsTest, EdgesDoNotReachIntoANeighbourAndMergingNeedsNeighbours) {
+    const auto track = find();
+    const auto runs = study->spans(track);
+    EXPECT_FALSE(moveRunEdges(*study, runs[1].id, {runs[0].end - kMinute, runs[1].end}, ""));
+    EXPECT_FALSE(moveRunEdges(*study, runs[1].id, {runs[1].end, runs[1].start}, ""));
+    ASSERT_TRUE(moveRunEdges(*study, runs[1].id, {runs[1].start + kHour, runs[1].end}, "late start"));
+    EXPECT_EQ(phasesOf(*study, track).at(runs[1].id).front().range.from, runs[1].start + kHour);
+    EXPECT_NE(mergeRuns(*study, {runs[2].id, runs[4].id}, "").error().message.find("run 4"),
+              std::string::npos);
+    EXPECT_FALSE(mergeRuns(*study, {runs[2].id}, ""));
+    golden(track, 4);
+    ASSERT_TRUE(leaveOutRuns(*study, {runs[0].id, runs[5].id}, "trial"));
+    EXPECT_EQ(study->spans(track).size(), 6u);
+    EXPECT_EQ(study->goldenRuns(track).size(), 3u);
+}
+
+TEST_F(RunsTest, ExcursionsAreCountedByPhaseAndFact) {
+    const auto track = find();
+    golden(track, 6);
+    study->change("facts", "", {}, [&] {
+        for (Span s : study->spans(track)) {
+            s.facts["shift"] = std::string(factNumber(s.facts, "number") > 4 ? "late" : "early");
+            study->updateSpan(s);
+        }
+    });
+    keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
+    const ScreenSpec spec{10 * kMinute, kMinute};
+    keepExcursions(*study, track, spec, screenTrack(*study, track, "L", spec));
+    const auto runs = study->spans(track);
+    const auto found = excursionsOf(*study);
+    ASSERT_FALSE(found.empty());
+    double hours = 0;
+    for (const KeptExcursion& e : found) hours += toHours(e.span.end - e.span.start);
+    const auto byPhase = countExcursions(*study, runs, found, CountBy::Phase);
+    ASSERT_FALSE(byPhase.empty());
+    EXPECT_EQ(byPhase[0].name, "Hold");
+    double shared = 0;
+    for (const ExcursionCount& c : byPhase) shared += c.hours;
+    EXPECT_NEAR(shared, hours, 1e-9);
+    const auto byShift = countExcursions(*study, runs, found, CountBy::RunFact, "shift");
+    ASSERT_EQ(byShift.size(), 2u);
+    EXPECT_EQ(byShift[0].name, "late");
+    EXPECT_EQ(byShift[0].runs, 1u);
+    EXPECT_EQ(byShift[0].allRuns, 4u);
+    EXPECT_EQ(byShift[1].count, 0u);
+    const auto weeks = countExcursions(*study, runs, found, CountBy::Week);
+    double inWeeks = 0;
+    std::size_t all = 0;
+    for (const ExcursionCount& c : weeks) inWeeks += c.hours, all += c.allRuns;
+    EXPECT_NEAR(inWeeks, hours, 1e-9);
+    EXPECT_EQ(all, runs.size());
+    EXPECT_EQ(countableFacts(runs), (std::vector<std::string>{"shift"}));
+    EXPECT_TRUE(countExcursions(*study, {}, found, CountBy::Week).empty());
+}
+
+TEST_F(RunsTest, TwoMethodsAreHeldAgainstEachOther) {
+    const auto track = find();
+    golden(track, 6);
+    LimitSpec narrow = byPhases(), wide = byPhases();
+    narrow.k = 0.5;
+    wide.method = LimitMethod::Tolerance;
+    const auto a = makeLimits(*study, "narrow", track, {"temp"}, narrow);
+    const auto b = makeLimits(*study, "wide", track, {"temp"}, wide);
+    ASSERT_TRUE(a && b);
+    const auto made = compareLimits(*study, *a, *b, "temp", {10 * kMinute, kMinute});
+    ASSERT_TRUE(made);
+    EXPECT_EQ(made->runs, 8u);
+    EXPECT_EQ(made->both, (std::vector<std::int64_t>{study->spans(track)[7].id}));
+    EXPECT_TRUE(made->onlyB.empty());
+    EXPECT_FALSE(made->onlyA.empty());
+    EXPECT_LT(made->widthA, made->widthB);
+    EXPECT_GT(made->hoursA, made->hoursB);
+    EXPECT_FALSE(compareLimits(*study, *a, *b, "step", {}));
+    EXPECT_FALSE(compareLimits(*study, *a, *b, "temp", {}, Which::Mended, [](double) { return false; }));
 }
 
 }  // namespace

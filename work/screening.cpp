@@ -5,12 +5,14 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <mutex>
 #include <nlohmann/json.hpp>
 #include <set>
 
 #include "core/stats/stats.h"
 #include "store/wall_time.h"
 #include "work/find_runs.h"
+#include "work/side_by_side.h"
 
 namespace jacinth {
 namespace {
@@ -28,6 +30,24 @@ std::vector<AlignedRun> alignGolden(Study& study, std::int64_t track, const std:
                                scales.of(run), spec.every));
     }
     return out;
+}
+
+Result<GoldenLimits> limitsOfRole(Study& study, std::int64_t track, const std::vector<std::int64_t>& golden,
+                                  const std::string& role, const LimitSpec& spec, const RunScales& scales,
+                                  Which which) {
+    const auto aligned = alignGolden(study, track, golden, role, spec, scales, which);
+    if (aligned.empty()) {
+        const std::string near = nearestName(role, study.catalog().roles());
+        return Error{fmt::format("no golden run has a tag in the role `{}`{}", role,
+                                 near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    }
+    GoldenLimits limits = buildLimits(spec, aligned);
+    if (limits.slices.empty())
+        return Error{fmt::format("the golden runs have no values of `{}` on this scale{}", role,
+                                 spec.lineUp == LineUp::Indicator
+                                     ? fmt::format("; `{}` must rise through the run", spec.indicator)
+                                     : "")};
+    return limits;
 }
 
 /// Those golden runs that a condition about runs leaves.
@@ -114,22 +134,15 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
         return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
     const auto slots = slotsFor(study, track, spec, *golden);
     if (!slots) return slots.error();
-    const RunScales scales(study, track, spec, *slots, which);
-    for (const std::string& role : roles) {
-        const auto aligned = alignGolden(study, track, *golden, role, spec, scales, which);
-        if (aligned.empty()) {
-            const std::string near = nearestName(role, study.catalog().roles());
-            return Error{fmt::format("no golden run has a tag in the role `{}`{}", role,
-                                     near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
-        }
-        GoldenLimits limits = buildLimits(spec, aligned);
-        if (limits.slices.empty())
-            return Error{fmt::format("the golden runs have no values of `{}` on this scale{}", role,
-                                     spec.lineUp == LineUp::Indicator
-                                         ? fmt::format("; `{}` must rise through the run", spec.indicator)
-                                         : "")};
-        limits.phases = *slots;
-        set.byRole[role] = std::move(limits);
+    std::vector<Result<GoldenLimits>> made(roles.size(), Error{"stopped"});
+    forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
+        const RunScales scales(mine, track, spec, *slots, which);
+        made[i] = limitsOfRole(mine, track, *golden, roles[i], spec, scales, which);
+    });
+    for (std::size_t i = 0; i < roles.size(); ++i) {
+        if (!made[i]) return made[i].error();
+        made[i]->phases = *slots;
+        set.byRole[roles[i]] = std::move(*made[i]);
     }
     return set;
 }
@@ -162,20 +175,25 @@ GoldenLimits LimitsOfRuns::of(std::int64_t run) const {
 std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
                                   const ScreenSpec& spec, Which which,
                                   const std::function<bool(double)>& goOn) {
-    std::vector<ScreenedRun> out;
-    const double total = static_cast<double>(runs.size() * set.byRole.size());
+    std::vector<std::string> roles;
+    for (const auto& [role, limits] : set.byRole) roles.push_back(role);
+    std::vector<std::vector<ScreenedRun>> byRole(roles.size());
+    const double total = static_cast<double>(runs.size() * roles.size());
+    std::mutex telling;  // progress comes from several threads, one at a time
     double done = 0;
     bool stopped = false;
-    for (const auto& [role, limits] : set.byRole) {
-        if (stopped) break;
-        screenRole(
-            study, set, role, runs, spec, which,
-            [&] {
-                stopped = goOn && !goOn(done++ / total);
-                return !stopped;
-            },
-            out);
-    }
+    forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
+        const auto more = [&] {
+            const std::lock_guard lock(telling);
+            stopped = stopped || (goOn && !goOn(done / total));
+            ++done;
+            return !stopped;
+        };
+        screenRole(mine, set, roles[i], runs, spec, which, more, byRole[i]);
+    });
+    std::vector<ScreenedRun> out;
+    for (auto& list : byRole)
+        for (ScreenedRun& s : list) out.push_back(std::move(s));
     return out;
 }
 

@@ -470,6 +470,14 @@ bool Evaluator::knotsAreSamples(const Node& n) const {
     return grid_.empty() && isPlain(n);
 }
 
+Instant Evaluator::beginsOf(const Node& n) {
+    if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name)
+        return logged(n).begins;
+    Instant out = kNoInstant;
+    for (const NodePtr& c : n.children) out = std::max(out, beginsOf(*c));
+    return out;
+}
+
 bool Evaluator::hasHeld(const Node& n) {
     if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name)
         return logged(n).stepped;
@@ -533,7 +541,8 @@ Signal Evaluator::overSamples(const Node& n, WindowFigure figure, double q) {
 Signal Evaluator::ofCondition(const Node& n) {
     const Condition c = condition(*n.children[0]);
     const WindowFigure figure = figureOf(n.text);
-    const Instant known = c.times.empty() ? reach_.to : std::max(c.times.front(), reach_.from);
+    // The record begins where its tags do; what is unknown after that is a hole, not a beginning.
+    const Instant known = std::max(beginsOf(*n.children[0]), reach_.from);
     const Signal x = asNumber(c, known, range_.to);
     Signal out;
     if (n.window.samples > 0) {

@@ -79,7 +79,7 @@ Signal constantSignal(double value) {
     return s;
 }
 
-Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins) {
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins, Instant complete) {
     Signal s;
     s.stepped = bridging.kind != TagKind::Continuous;
     s.begins = begins;
@@ -95,6 +95,12 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
         }
         s.times.push_back(t);
         s.values.push_back(series.values[i]);
+    }
+    const bool silent = !s.times.empty() && bridging.longestGap != kWithoutEnd && complete != kNoInstant &&
+                        complete - s.times.back() > bridging.longestGap;
+    if (!s.stepped && silent) {
+        s.times.push_back(s.times.back() + 1);
+        s.values.push_back(kMissing);
     }
     if (s.stepped && bridging.longestGap != kWithoutEnd && !s.times.empty()) {
         s.times.push_back(s.times.back() + bridging.longestGap);
@@ -161,6 +167,12 @@ void Condition::push(Instant t, Truth v) {
     if (!values.empty() && values.back() == v) return;
     times.push_back(t);
     values.push_back(v);
+}
+
+Truth conditionAt(const Condition& c, Instant t) {
+    const auto after = std::upper_bound(c.times.begin(), c.times.end(), t);
+    return after == c.times.begin() ? Truth::Unknown
+                                    : c.values[static_cast<std::size_t>(after - c.times.begin()) - 1];
 }
 
 Condition compareWithZero(const Signal& d, Comparison comparison) {
@@ -254,11 +266,23 @@ Condition shrunk(const Condition& c, Duration d, Matches matches) {
 Condition lasting(const Condition& c, Duration d) {
     // True where it surely held for d; unknown where, for all that is known, it may have.
     const Condition sure = shrunk(c, d, [](Truth v) { return v == Truth::True; });
-    const Condition maybe = shrunk(c, d, [](Truth v) { return v != Truth::False; });
-    return mergeConditions(sure, maybe, [](Truth s, Truth m) {
+    // Before the first that is known it may have held as well.
+    Condition open = c;
+    if (!open.times.empty() && open.times.front() > kNoInstant + d + 1) {
+        open.times.insert(open.times.begin(), open.times.front() - d - 1);
+        open.values.insert(open.values.begin(), Truth::Unknown);
+    }
+    const Condition maybe = shrunk(open, d, [](Truth v) { return v != Truth::False; });
+    const Condition all = mergeConditions(sure, maybe, [](Truth s, Truth m) {
         if (s == Truth::True) return Truth::True;
         return m == Truth::True ? Truth::Unknown : Truth::False;
     });
+    if (c.times.empty()) return all;
+    Condition out;
+    out.push(c.times.front(), conditionAt(all, c.times.front()));
+    for (std::size_t i = 0; i < all.times.size(); ++i)
+        if (all.times[i] > c.times.front()) out.push(all.times[i], all.values[i]);
+    return out;
 }
 
 std::vector<TimeRange> stretches(const Condition& c, TimeRange range, Truth wanted) {

@@ -24,8 +24,10 @@ struct Signal {
 };
 Signal constantSignal(double value);
 
-/// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked.
-Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins);
+/// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked. `complete`: the
+/// series holds every sample up to this time, so that a longer silence before it is a gap too.
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins,
+                Instant complete = kNoInstant);
 
 /// Applies `f` to both at the union of their knots. Results that are no number are missing.
 Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f);
@@ -47,6 +49,9 @@ struct Condition {
     std::vector<Truth> values;
     void push(Instant t, Truth v);  ///< leaves out what changes nothing
 };
+
+/// The truth at t, by bisection.
+Truth conditionAt(const Condition& c, Instant t);
 
 enum class Comparison { Less, LessEqual, Greater, GreaterEqual, Equal, NotEqual };
 

@@ -10,42 +10,36 @@ namespace {
 
 constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 
-/// Integral and covered time from the first knot up to any time, both cumulative. Values are taken
-/// relative to `base` so that the difference of two large sums keeps its digits.
-class Cumulative {
+/// Integral and covered time from the first knot up to rising times, added up on the way: two of these, one
+/// for each end of a window, add the same parts in the same order, so what they share cancels exactly. Values
+/// are taken relative to base() so that the difference of two large sums keeps its digits.
+class Running {
   public:
-    explicit Cumulative(const Signal& x) : x_(x) {
+    explicit Running(const Signal& x) : x_(x) {
         for (const double v : x.values)
             if (std::isfinite(v)) {
                 base_ = v;
                 break;
             }
-        area_.reserve(x.times.size());
-        covered_.reserve(x.times.size());
-        long double area = 0;
-        Duration covered = 0;
-        for (std::size_t i = 0; i < x.times.size(); ++i) {
-            area_.push_back(area);
-            covered_.push_back(covered);
-            if (i + 1 < x.times.size() && known(i)) {
-                const Duration step = x.times[i + 1] - x.times[i];
-                area += part(i, step);
-                covered += step;
-            }
-        }
     }
 
     struct Sum {
         long double area;
         Duration covered;
     };
-    /// `hint` is the index to search on from; pass the same variable with rising times.
-    Sum upTo(Instant t, std::size_t& hint) const {
-        if (x_.times.empty() || t <= x_.times.front()) return {0, 0};
-        while (hint + 1 < x_.times.size() && x_.times[hint + 1] <= t) ++hint;
-        const Duration step = t - x_.times[hint];
-        if (step == 0 || !known(hint)) return {area_[hint], covered_[hint]};
-        return {area_[hint] + part(hint, step), covered_[hint] + step};
+    /// `t` not before that of the last call.
+    Sum upTo(Instant t) {
+        const auto& times = x_.times;
+        if (times.empty() || t <= times.front()) return {0, 0};
+        for (; at_ + 1 < times.size() && times[at_ + 1] <= t; ++at_) {
+            if (!known(at_)) continue;
+            const Duration step = times[at_ + 1] - times[at_];
+            sum_.area += part(at_, step);
+            sum_.covered += step;
+        }
+        const Duration step = t - times[at_];
+        if (step == 0 || !known(at_)) return sum_;
+        return {sum_.area + part(at_, step), sum_.covered + step};
     }
     double base() const { return base_; }
 
@@ -57,15 +51,17 @@ class Cumulative {
     long double part(std::size_t i, Duration step) const {
         const double v = x_.values[i] - base_;
         if (x_.stepped) return static_cast<long double>(v) * step;
-        const double slope =
-            (x_.values[i + 1] - x_.values[i]) / static_cast<double>(x_.times[i + 1] - x_.times[i]);
-        return static_cast<long double>(v + slope * static_cast<double>(step) / 2) * step;
+        const Duration whole = x_.times[i + 1] - x_.times[i];
+        const double rise = x_.values[i + 1] - x_.values[i];
+        const double half =
+            step == whole ? rise / 2 : rise / static_cast<double>(whole) * static_cast<double>(step) / 2;
+        return static_cast<long double>(v + half) * step;
     }
 
     const Signal& x_;
     double base_ = 0;
-    std::vector<long double> area_;
-    std::vector<Duration> covered_;
+    std::size_t at_ = 0;
+    Sum sum_{0, 0};
 };
 
 /// Something that samples enter at the right and leave at the left: [left, right) of the samples.
@@ -164,7 +160,8 @@ class Moments : public Slider {
   private:
     void step(std::size_t i, double sign) {
         if (count() == 0 && sign > 0) centre(i);
-        const double x = toHours(s_.times[i] - time0_), y = s_.values[i] - value0_;
+        const double x = static_cast<double>(s_.times[i] - time0_) * (1.0 / static_cast<double>(kHour)),
+                     y = s_.values[i] - value0_;
         x_ += sign * x;
         y_ += sign * y;
         xx_ += sign * x * x;
@@ -263,25 +260,25 @@ constexpr double kHourNs = static_cast<double>(kHour);
 template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
                               const Samples* given, Start start) {
-    const Cumulative sums(x);
+    Running ends(x), begins = ends;
     const Samples own = isByTime(figure) || given ? Samples{} : samplesOf(x);
     const Samples& samples = given ? *given : own;
     const auto slider = isByTime(figure) ? nullptr : sliderFor(figure, samples, q);
     std::vector<double> out;
     out.reserve(at.size());
-    std::size_t from = 0, to = 0, left = 0, right = 0;
+    std::size_t left = 0, right = 0;
     for (std::size_t i = 0; i < at.size(); ++i) {
         const Instant t = at[i], begin = start(i);
         if (begin == kNoInstant || begin < x.begins) {
             out.push_back(kMissing);
             continue;
         }
-        const auto upper = sums.upTo(t, to), lower = sums.upTo(begin, from);
+        const auto upper = ends.upTo(t), lower = begins.upTo(begin);
         const Duration covered = upper.covered - lower.covered, width = t - begin;
         const bool full = covered > 0 && covered >= width - covered;
         if (!slider) {
             const double area = static_cast<double>(upper.area - lower.area);
-            const double mean = sums.base() + area / static_cast<double>(covered);
+            const double mean = ends.base() + area / static_cast<double>(covered);
             out.push_back(!full                          ? kMissing
                           : figure == WindowFigure::Mean ? mean
                                                          : mean * static_cast<double>(covered) / kHourNs);
@@ -339,14 +336,14 @@ std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::v
 Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
                     const std::vector<Instant>& at, double q) {
     const auto n = static_cast<std::size_t>(samples);
-    const Cumulative sums(x);
+    Running ends(x), begins = ends;
     const auto slider = sliderFor(figure, all, q);
     const Signal knots = withKnots(x, at);
     Signal out;
     out.stepped = x.stepped;
     out.begins = x.begins;
     out.times = at;
-    std::size_t i = 0, k = 0, from = 0, to = 0;
+    std::size_t i = 0, k = 0;
     for (const Instant t : at) {
         while (i < all.times.size() && all.times[i] <= t) ++i;
         while (k < knots.times.size() && knots.times[k] < t) ++k;
@@ -354,10 +351,10 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
         if (i < n) {
             out.values.push_back(kMissing);
         } else if (figure == WindowFigure::Integral) {
-            const auto upper = sums.upTo(all.times[i - 1], to), lower = sums.upTo(all.times[i - n], from);
+            const auto upper = ends.upTo(all.times[i - 1]), lower = begins.upTo(all.times[i - n]);
             const double area = static_cast<double>(upper.area - lower.area);
             const double figureThere =
-                (area + sums.base() * static_cast<double>(upper.covered - lower.covered)) / kHourNs;
+                (area + ends.base() * static_cast<double>(upper.covered - lower.covered)) / kHourNs;
             out.values.push_back(known ? figureThere : kMissing);
         } else {
             slider->moveTo(i - n, i);

@@ -181,45 +181,42 @@ GoldenStack::GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> gold
         std::sort(c.sorted.begin(), c.sorted.end());
     }
     factors_.assign(golden.size() + 1, spec.k);
-    if (spec.method == LimitMethod::Tolerance)
-        for (std::size_t n = 0; n < factors_.size(); ++n)
-            factors_[n] = toleranceFactor(static_cast<int>(n), spec.coverage, spec.confidence);
+    if (spec.method != LimitMethod::Tolerance) return;
+    std::fill(factors_.begin(), factors_.end(), kMissing);
+    for (const Column& c : columns_)
+        for (const std::size_t n : {c.sorted.size(), c.sorted.size() - 1})  // of all, and without one
+            if (n >= 2 && n < factors_.size() && std::isnan(factors_[n]))
+                factors_[n] = toleranceFactor(static_cast<int>(n), spec.coverage, spec.confidence);
 }
 
 LimitSlice GoldenStack::sliceOf(const Column& column, Place offset, const double* without) const {
-    const LeftOut x(column.sorted, without);
-    LimitSlice out{offset, static_cast<int>(x.size()), kMissing, kMissing, kMissing};
-    if (out.n < spec_.leastRuns || out.n == 0) return out;
-    double half = 0;
-    switch (spec_.method) {
-        case LimitMethod::MeanSd:
-        case LimitMethod::Tolerance: {
-            const auto n = static_cast<double>(x.size());
-            double squares = column.squares;
-            out.centre = column.mean;
-            if (without) {
-                out.centre += (column.mean - *without) / n;
-                squares = std::max(0.0, squares - (*without - column.mean) * (*without - out.centre));
-            }
-            half = out.n < 2 ? kMissing : factors_[x.size()] * std::sqrt(squares / (n - 1));
-            break;
+    const std::size_t n = column.sorted.size() - (without ? 1 : 0);
+    LimitSlice out{offset, static_cast<int>(n), kMissing, kMissing, kMissing};
+    if (out.n < spec_.leastRuns || n == 0) return out;
+    if (spec_.method == LimitMethod::MeanSd || spec_.method == LimitMethod::Tolerance) {
+        if (n < 2) return out;
+        double squares = column.squares;
+        out.centre = column.mean;
+        if (without) {
+            out.centre += (column.mean - *without) / static_cast<double>(n);
+            squares = std::max(0.0, squares - (*without - column.mean) * (*without - out.centre));
         }
-        case LimitMethod::MedianMad:
-            out.centre = x.quantile(0.5);
-            half = spec_.k * kMadToSd * medianDistance(x, out.centre);
-            break;
-        case LimitMethod::Quantile:
-        case LimitMethod::Envelope: {
-            const double q = spec_.method == LimitMethod::Envelope ? 0 : spec_.q;
-            out.low = x.quantile(q);
-            out.centre = x.quantile(0.5);
-            out.high = x.quantile(1 - q);
-            return out;
-        }
+        const double half = factors_[n] * std::sqrt(squares / static_cast<double>(n - 1));
+        out.low = out.centre - half;
+        out.high = out.centre + half;
+        return out;
     }
-    out.low = out.centre - half;
-    out.high = out.centre + half;
-    if (!std::isfinite(half)) out.centre = kMissing;
+    const LeftOut x(column.sorted, without);
+    out.centre = x.quantile(0.5);
+    if (spec_.method == LimitMethod::MedianMad) {
+        const double half = spec_.k * kMadToSd * medianDistance(x, out.centre);
+        out.low = out.centre - half;
+        out.high = out.centre + half;
+        return out;
+    }
+    const double q = spec_.method == LimitMethod::Envelope ? 0 : spec_.q;
+    out.low = x.quantile(q);
+    out.high = x.quantile(1 - q);
     return out;
 }
 

@@ -1,0 +1,125 @@
+// Piece by piece gives what the whole record gives.
+#include "core/expr/pieces.h"
+
+#include <gtest/gtest.h>
+
+#include <array>
+#include <random>
+
+namespace jacinth {
+namespace {
+
+struct Record {
+    Series x, s;
+};
+
+Record randomRecord(unsigned seed) {
+    std::mt19937 random(seed);
+    Record out;
+    Instant t = 0;
+    for (int i = 0; i < 6000; ++i) {
+        t += (30 + static_cast<Instant>(random() % 900)) * kSecond;
+        if (random() % 400 == 0) t += 9 * kHour;
+        out.x.push(t, static_cast<double>(random() % 2000) / 100 - 10,
+                   random() % 50 ? Quality::Good : Quality::Bad);
+        if (random() % 5 == 0) out.s.push(t + kSecond, static_cast<double>(random() % 4));
+    }
+    return out;
+}
+
+class PartOf : public Inputs {
+  public:
+    PartOf(const Record& all, TimeRange reach) : all_(all), reach_(reach) {}
+    Result<Signal> role(const std::string& name) override {
+        const bool stepped = name == "s";
+        const Series& series = stepped ? all_.s : all_.x;
+        TimeRange wanted = reach_;
+        if (stepped && !series.empty()) wanted.from = std::min(wanted.from, heldFrom(series, reach_.from));
+        return signalOf(series.view().within(wanted),
+                        {stepped ? TagKind::Stepped : TagKind::Continuous, stepped ? kWithoutEnd : kHour},
+                        series.times.front(), std::min(reach_.to, all_.x.times.back()));
+    }
+    Result<Signal> path(const std::string& name) override { return role(name); }
+
+  private:
+    static Instant heldFrom(const Series& s, Instant t) {
+        const std::size_t i = firstNotBefore(s.times, t);
+        return s.times[i == 0 ? 0 : i - 1];
+    }
+    const Record& all_;
+    TimeRange reach_;
+};
+
+Names names() {
+    Names n;
+    n.roles["x"] = {TagKind::Continuous, "", {}, kHour};
+    n.roles["s"] = {TagKind::Stepped, "", {}, 0};
+    return n;
+}
+
+class Pieces : public ::testing::TestWithParam<const char*> {};
+
+TEST_P(Pieces, GiveTheSameAsTheWhole) {
+    for (unsigned seed = 1; seed <= 4; ++seed) {
+        const Record all = randomRecord(seed);
+        const TimeRange range{all.x.times.front(), all.x.times.back() + kHour};
+        const auto expression = compileExpression(GetParam(), names());
+        ASSERT_TRUE(expression) << expression.error().message;
+        PartOf whole(all, {range.from - kDay, range.to + kDay});
+        const auto expected = evaluate(*expression, whole, range);
+        ASSERT_TRUE(expected);
+        std::optional<Value> joined;
+        Instant last = range.from;
+        const Status done = evaluateInPieces(
+            *expression, range, {31 * kHour + 17 * kMinute, 3 * kHour},
+            [&](TimeRange reach) { return std::make_unique<PartOf>(all, reach); },
+            [&](TimeRange part, const Value& value) {
+                EXPECT_EQ(part.from, last);  // in order, without holes
+                last = part.to;
+                if (joined)
+                    appendPiece(*joined, part, value);
+                else
+                    joined = value;
+            });
+        ASSERT_TRUE(done);
+        EXPECT_EQ(last, range.to);
+        for (Instant t = range.from + 7 * kSecond; t < range.to; t += 613 * kSecond) {
+            if (const auto* c = std::get_if<Condition>(&*expected)) {
+                ASSERT_EQ(conditionAt(std::get<Condition>(*joined), t), conditionAt(*c, t)) << t;
+                continue;
+            }
+            const double a = signalAt(std::get<Signal>(*expected), t),
+                         b = signalAt(std::get<Signal>(*joined), t);
+            ASSERT_EQ(std::isnan(a), std::isnan(b)) << toIso(t);
+            if (!std::isnan(a)) ASSERT_NEAR(a, b, 1e-7 * (1 + std::abs(a))) << toIso(t);
+        }
+    }
+}
+
+INSTANTIATE_TEST_SUITE_P(Expressions, Pieces,
+                         ::testing::Values("@x", "@x + @s", "mean(@x over 5h)", "slope(@x over 3h) * 2",
+                                           "sd(@x over 90m)", "median(@x over 4h)", "delay(@x, 40m)",
+                                           "mean(@s over 6h)", "@x > 3 for 20m",
+                                           "slope(@x over 6h) > 0.2 and mean(@x over 2h) < 1", "missing(@x)",
+                                           "share(@x > 0 over 7h) > 0.5",
+                                           "max(@x over 2h) - min(@s over 3h)"));
+
+TEST(Pieces, WhatNeedsAllBeforeIsNotCut) {
+    EXPECT_EQ(piecesFor(*compileExpression("elapsed(@x > 0)", names()), kMinute, kHour).length, 0);
+    EXPECT_GT(piecesFor(*compileExpression("mean(@x over 30d)", names()), kMinute, kHour).length, 100 * kDay);
+}
+
+TEST(Pieces, StopWhenAsked) {
+    const Record all = randomRecord(9);
+    const auto expression = compileExpression("@x", names());
+    int taken = 0;
+    const Status done = evaluateInPieces(
+        *expression, {all.x.times.front(), all.x.times.back()}, {kDay, kHour},
+        [&](TimeRange reach) { return std::make_unique<PartOf>(all, reach); },
+        [&](TimeRange, const Value&) { ++taken; }, 2, [](double) { return false; });
+    EXPECT_FALSE(done);
+    EXPECT_EQ(taken, 1);
+}
+
+}  // namespace
+}  // namespace jacinth

@@ -73,6 +73,10 @@ void showWorstExcursion(MainWindow& window) {
 }
 
 void type(MainWindow& window, const char* field, const QString& text) {
+    if (auto* editor = window.findChild<ExpressionEditor*>(field)) {
+        editor->setPlainText(text);
+        emit editor->editingFinished();
+    }
     if (auto* f = window.findChild<QLineEdit*>(field)) {
         f->setText(text);
         emit f->editingFinished();

@@ -1,4 +1,5 @@
-// Screen, driven by mouse and keys: runs found, golden ones chosen, limits compared, excursions worked through.
+// Screen, driven by mouse and keys: runs found, golden ones chosen, limits compared, excursions worked
+// through.
 #include <QCompleter>
 
 #include "test/window_driver.h"
@@ -21,7 +22,8 @@ class Screen : public ::testing::Test {
     void findRuns() { d->type("runsWhere", "@kiln_step is not \"Idle\"", true); }
     void chooseGolden() {
         d->type("runsFilter",
-                "load between 41 and 43 and max(@air_on_temp) < 86.5 and duration < 22h and number < 8", true);
+                "load between 41 and 43 and max(@air_on_temp) < 86.5 and duration < 22h and number < 8",
+                true);
         d->click("goldenShown");
         d->type("runsFilter", "", true);
     }
@@ -80,7 +82,8 @@ TEST_F(Screen, FromAWrongExpressionToALabelledExcursion) {
     ASSERT_TRUE(compared) << label("compareSays").toStdString();
     EXPECT_EQ(compared->role, "air_off_temp");
     EXPECT_EQ(compared->runs, 263u);
-    EXPECT_GE(compared->onlyB.size(), compared->onlyA.size());  // three s flag more than the tolerance interval
+    EXPECT_GE(compared->onlyB.size(),
+              compared->onlyA.size());  // three s flag more than the tolerance interval
     EXPECT_GT(compared->both.size(), 10u);
     EXPECT_LT(compared->widthB, compared->widthA);
     EXPECT_TRUE(screen()->comparePage()->overlay()->picture().other);
@@ -315,6 +318,49 @@ TEST_F(Screen, LimitsOfAProductAndASecondTrackOfRuns) {
     ASSERT_TRUE(d->study().trackNamed("Cures"));
     EXPECT_GT(d->study().spans(d->study().trackNamed("Cures")->id).size(), 200u);
     EXPECT_EQ(d->study().spans(d->study().trackNamed("Runs")->id).size(), 263u);
+}
+
+TEST_F(Screen, OnlySoundDataIsAChoiceOnRecord) {
+    QAction* sound = nullptr;
+    for (QAction* a : d->window().findChildren<QAction*>())
+        if (a->text() == "Only sound data") sound = a;
+    ASSERT_TRUE(sound);
+    EXPECT_FALSE(sound->isChecked());
+    sound->trigger();
+    d->settle();
+    EXPECT_EQ(d->study().setting(kSoundDataOnly), "yes");
+    EXPECT_TRUE(sound->isChecked());
+    EXPECT_EQ(d->study().ledger().back().what, "only sound data");
+    sound->trigger();
+    d->settle();
+    EXPECT_EQ(d->study().setting(kSoundDataOnly), "no");
+    EXPECT_FALSE(sound->isChecked());
+}
+
+TEST_F(Screen, ARuleShowsWhereItIsTrueAndItsValueWhileItIsWritten) {
+    d->clickAsset("Kiln 3");
+    d->bench(app::BenchId::Prove);
+    auto* preview = d->find<app::ExpressionPreview>("expressionPreview");
+    QTest::keyClicks(d->window().prove()->editor(), "@kiln_step is \"Cure\"");
+    QTest::qWait(400);
+    d->settle();
+    const std::size_t cures = preview->trueRanges().size();
+    EXPECT_GT(cures, 0u);
+    EXPECT_TRUE(preview->words().startsWith("Kiln 3: ")) << preview->words().toStdString();
+    EXPECT_TRUE(preview->words().contains("% of the time in view"));
+    // A click on the ribbon puts the cursor there, and the value is that of the cursor.
+    d->clickAt(preview, {preview->width() / 2, 8});
+    ASSERT_TRUE(d->view().cursor(0));
+    // Another view, another ribbon; a text that does not compile shows none.
+    d->view().setView(
+        {preview->trueRanges().front().from + kMinute, preview->trueRanges().front().to - kMinute});
+    d->settle();
+    ASSERT_EQ(preview->trueRanges().size(), 1u);
+    EXPECT_TRUE(preview->words().contains("true 100.0 %")) << preview->words().toStdString();
+    QTest::keyClicks(d->window().prove()->editor(), " and");
+    QTest::qWait(400);
+    d->settle();
+    EXPECT_EQ(preview->words(), "");
 }
 
 }  // namespace

@@ -1,7 +1,6 @@
 // Runs with phases, their figures, and which golden limits judge them.
 #include <gtest/gtest.h>
 
-#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "work/compare_limits.h"
@@ -10,19 +9,16 @@
 #include "work/limit_lines.h"
 #include "work/run_figures.h"
 #include "work/screening.h"
+#include "work/study_fixture.h"
 
 namespace jacinth {
 namespace {
 
 /// One kiln, eight runs: Heat of 60 + 5·run min, Hold of 120 min, Cool of 60 min, an hour idle between. The
 /// temperature rises from 20 to 80 in Heat, stays, falls in Cool; run 7 is 15 too hot in Hold.
-class RunsTest : public ::testing::Test {
+class RunsTest : public NewStudy {
   protected:
-    void SetUp() override {
-        path = ::testing::TempDir() + "runs-" + std::to_string(::getpid()) + ".jacinth";
-        std::filesystem::remove(path);
-        study = std::move(*Study::create(path));
-        Transaction t(study->database());
+    void fill() override {
         const auto asset = study->catalog().addAsset("Kiln 1");
         const auto temp = study->catalog().addTag(asset, "Temp", "°C", TagKind::Continuous);
         const auto step = study->catalog().addTag(asset, "Step", "", TagKind::State);
@@ -47,11 +43,6 @@ class RunsTest : public ::testing::Test {
         study->samples().write(temp, temps);
         study->samples().write(step, steps);
         study->catalog().setSpacing(temp, kMinute);
-        t.commit();
-    }
-    void TearDown() override {
-        study.reset();
-        std::filesystem::remove(path);
     }
     std::int64_t find(RunSearch search = {"@step is not \"Idle\""}, bool phases = true) {
         if (phases && search.phases.empty()) search.phases = phasesSuggestedBy(*study, search.where);
@@ -71,8 +62,6 @@ class RunsTest : public ::testing::Test {
         spec.lineUp = LineUp::Phases;
         return spec;
     }
-    std::string path;
-    std::unique_ptr<Study> study;
     std::vector<Instant> starts;
 };
 

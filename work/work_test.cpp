@@ -1,23 +1,19 @@
 #include <gtest/gtest.h>
 
-#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "work/find_runs.h"
 #include "work/proving.h"
 #include "work/screening.h"
+#include "work/study_fixture.h"
 
 namespace jacinth {
 namespace {
 
 /// Two kilns with six short runs each; the last run of Kiln 2 is too hot in its middle.
-class WorkTest : public ::testing::Test {
+class WorkTest : public NewStudy {
   protected:
-    void SetUp() override {
-        path = ::testing::TempDir() + "work-" + std::to_string(::getpid()) + ".jacinth";
-        std::filesystem::remove(path);
-        study = std::move(*Study::create(path));
-        Transaction t(study->database());
+    void fill() override {
         for (int k = 1; k <= 2; ++k) {
             const auto asset = study->catalog().addAsset("Kiln " + std::to_string(k));
             const auto temp = study->catalog().addTag(asset, "Temp", "°C", TagKind::Continuous);
@@ -37,17 +33,10 @@ class WorkTest : public ::testing::Test {
             study->samples().write(step, steps);
             study->catalog().setSpacing(temp, kMinute);
         }
-        t.commit();
-    }
-    void TearDown() override {
-        study.reset();
-        std::filesystem::remove(path);
     }
     std::int64_t runs() {
         return keepRuns(*study, "Runs", {"@step is \"Dry\""}, *findRuns(*study, {"@step is \"Dry\""}));
     }
-    std::string path;
-    std::unique_ptr<Study> study;
 };
 
 TEST_F(WorkTest, RunsAreFoundExactlyAndKeepTheirIds) {

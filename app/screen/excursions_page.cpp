@@ -234,8 +234,7 @@ void ExcursionsPage::showCounts() {
         changeSays_->setText("Too few runs, or nothing to see, for a test of change over time.");
     else
         changeSays_->setText(
-            QString(
-                "%1 about %2 (95 %: %3 to %4): %5 excursions a run before, %6 after; p %7 by permutation")
+            QString("%1 about %2 (95 %: %3 to %4): %5 excursions a run before, %6 after; p %7 by permutation")
                 .arg(c->change.probability <= 0.05 ? "It changed" : "No sure change; the likeliest is")
                 .arg(day(c->at), day(c->from), day(c->to))
                 .arg(c->change.before, 0, 'f', 2)

@@ -10,22 +10,6 @@ constexpr std::array<LimitMethod, 5> kMethods{LimitMethod::Tolerance, LimitMetho
                                               LimitMethod::Envelope};
 constexpr std::array<LineUp, 4> kLineUps{LineUp::Phases, LineUp::Start, LineUp::End, LineUp::Indicator};
 
-/// Several short fields in one row, under words on the left.
-QWidget* rowOf(const QString& words, std::initializer_list<std::pair<QString, QWidget*>> fields) {
-    auto* row = new QWidget;
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(6);
-    auto* label = makeLabel(words, "second");
-    label->setMinimumWidth(104);
-    line->addWidget(label);
-    for (const auto& [after, field] : fields) {
-        line->addWidget(field, 1);
-        if (!after.isEmpty()) line->addWidget(makeLabel(after, "second"));
-    }
-    return row;
-}
-
 QString durationText(Duration d) {
     return QString::fromStdString(formatDuration(d));
 }
@@ -50,10 +34,6 @@ LimitsForm::LimitsForm(Session& session) : session_(session) {
         connect(f, &QLineEdit::textEdited, this, [this] { specTouched_ = true; });
     for (QComboBox* box : {method_, lineUp_, indicator_})
         connect(box, &QComboBox::activated, this, [this] { specTouched_ = true; });
-    connect(moreButton_, &QPushButton::toggled, this, [this](bool on) {
-        more_->setVisible(on);
-        moreButton_->setText(on ? "Less" : "More settings");
-    });
     show_(LimitSpec{});
 }
 
@@ -74,22 +54,18 @@ void LimitsForm::buildFields() {
     column->setSpacing(5);
     addRow(column, "Tags", tags_);
     addRow(column, "Method", method_);
-    column->addWidget(kRow_ = rowOf("k", {{"", k_}}));
-    column->addWidget(qRow_ = rowOf("Outside, each side", {{"%", q_}}));
-    column->addWidget(toleranceRow_ = rowOf("Holds", {{"%, sure", coverage_}, {"%", confidence_}}));
+    column->addWidget(kRow_ = makeFields("k", {{"", k_}}));
+    column->addWidget(qRow_ = makeFields("Outside, each side", {{"%", q_}}));
+    column->addWidget(toleranceRow_ = makeFields("Holds", {{"%, sure", coverage_}, {"%", confidence_}}));
     addRow(column, "Line up by", lineUp_);
-    column->addWidget(indicatorRow_ = rowOf("Rises through it", {{"", indicator_}}));
-    moreButton_ = makeButton("More settings", "limitMore");
-    moreButton_->setCheckable(true);
-    moreButton_->setProperty("pill", true);
-    moreButton_->setFixedHeight(22);
+    column->addWidget(indicatorRow_ = makeFields("Rises through it", {{"", indicator_}}));
     more_ = new QWidget;
     auto* more = new QVBoxLayout(more_);
     more->setContentsMargins(0, 0, 0, 0);
     more->setSpacing(5);
-    more->addWidget(rowOf("Slice every", {{"", every_}}));
+    more->addWidget(makeFields("Slice every", {{"", every_}}));
     buildMore(more);
-    more_->hide();
+    moreButton_ = makeMoreButton("limitMore", more_);
     column->addWidget(more_);
     column->addWidget(moreButton_, 0, Qt::AlignLeft);
 }
@@ -114,11 +90,11 @@ void LimitsForm::buildMore(QVBoxLayout* to) {
     });
     validFrom_ = new MomentField(session_, "limitValidFrom", "Valid from");
     validFrom_->setPlaceholderText("always");
-    to->addWidget(rowOf("Smooth", {{"slices, least", smooth_}, {"runs", least_}}));
-    to->addWidget(rowOf("Early or late by", {{"", slack_}}));
-    to->addWidget(rowOf("Ignore under", {{"join", ignore_}, {"", join_}}));
+    to->addWidget(makeFields("Smooth", {{"slices, least", smooth_}, {"runs", least_}}));
+    to->addWidget(makeFields("Early or late by", {{"", slack_}}));
+    to->addWidget(makeFields("Ignore under", {{"join", ignore_}, {"", join_}}));
     addRow(to, "Name", name_);
-    to->addWidget(rowOf("Only for runs", {{"", forRuns_}}));
+    to->addWidget(makeFields("Only for runs", {{"", forRuns_}}));
     addRow(to, "Valid from", validFrom_);
 }
 

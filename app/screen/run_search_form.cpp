@@ -3,20 +3,6 @@
 namespace jacinth::app {
 namespace {
 
-QWidget* pair(const QString& words, QWidget* a, const QString& between, QWidget* b) {
-    auto* row = new QWidget;
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(6);
-    auto* label = makeLabel(words, "second");
-    label->setMinimumWidth(80);
-    line->addWidget(label);
-    line->addWidget(a, 1);
-    line->addWidget(makeLabel(between, "second"));
-    line->addWidget(b, 1);
-    return row;
-}
-
 /// A duration typed; empty gives `otherwise`.
 std::optional<Duration> durationOf(QLineEdit* field, Duration otherwise) {
     const std::string text = field->text().trimmed().toStdString();
@@ -60,17 +46,13 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     says_->setWordWrap(true);
     says_->setObjectName("runsSays");
     find_ = makeButton("Find runs", "findRuns", true);
-    moreButton_ = makeButton("More settings", "runsMore");
-    moreButton_->setCheckable(true);
-    moreButton_->setProperty("pill", true);
-    moreButton_->setFixedHeight(22);
     more_ = new QWidget;
+    moreButton_ = makeMoreButton("runsMore", more_);
     auto* more = new QVBoxLayout(more_);
     more->setContentsMargins(0, 0, 0, 0);
     more->setSpacing(5);
-    more->addWidget(pair("Join breaks", join_, "under · at most", most_));
-    more->addWidget(pair("Cut off", trimStart_, "start · end", trimEnd_));
-    more_->hide();
+    more->addWidget(makeFields("Join breaks", {{"under · at most", join_}, {"", most_}}, 80));
+    more->addWidget(makeFields("Cut off", {{"start · end", trimStart_}, {"", trimEnd_}}, 80));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(5);
@@ -93,7 +75,6 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     column->addWidget(find_);
     connect(find_, &QPushButton::clicked, this, &RunSearchForm::findThem);
     connect(where_, &ExpressionEditor::accepted, this, &RunSearchForm::findThem);
-    connect(moreButton_, &QPushButton::toggled, more_, &QWidget::setVisible);
     connect(where_, &QPlainTextEdit::textChanged, this, &RunSearchForm::suggestPhases);
     connect(phases_, &QPlainTextEdit::textChanged, this, [this] {
         if (phases_->hasFocus()) phasesTouched_ = true;

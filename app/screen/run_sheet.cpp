@@ -12,7 +12,7 @@
 namespace jacinth::app {
 namespace {
 constexpr int kLeft = 104, kRight = 10, kTop = 24, kBar = 8;
-constexpr double kNarrowest = 3, kWidest = 40;
+constexpr double kNarrowest = 2, kWidest = 40;
 }  // namespace
 
 RunSheet::RunSheet(Session& session, QWidget* parent)

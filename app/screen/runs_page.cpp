@@ -221,8 +221,7 @@ void RunsPage::connectAll() {
         const auto runs = selectedRuns();
         // The current row is the one clicked last; after a refill there is none.
         const int current = table_->currentIndex().row();
-        if (!runs.empty())
-            session_.view().selectRun(current >= 0 ? model_->runAt(current).id : runs.front());
+        if (!runs.empty()) session_.view().selectRun(current >= 0 ? model_->runAt(current).id : runs.front());
         showRunInHand();
     });
     connect(table_, &QTableView::doubleClicked, this, [this](const QModelIndex& at) {

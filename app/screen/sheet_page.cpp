@@ -184,8 +184,13 @@ void SheetPage::refreshSheet() {
     std::vector<Span> runs, stops = study.spansOf(track_kind::kStops);
     for (const Span& s : track_ ? study.spans(track_) : std::vector<Span>{})
         if (fleet || s.asset == asset) runs.push_back(s);
+    std::map<std::int64_t, std::size_t> place;  // of each asset, by name
+    std::vector<std::pair<std::string, std::int64_t>> names;
+    for (const Asset& a : study.catalog().assets()) names.emplace_back(a.name, a.id);
+    std::sort(names.begin(), names.end());
+    for (std::size_t i = 0; i < names.size(); ++i) place[names[i].second] = i;
     std::stable_sort(runs.begin(), runs.end(),
-                     [](const Span& a, const Span& b) { return a.asset < b.asset; });
+                     [&](const Span& a, const Span& b) { return place[a.asset] < place[b.asset]; });
     std::set<std::string> limited;
     if (choice_)
         for (const LimitSet& set : choice_->sets())

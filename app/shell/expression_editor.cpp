@@ -219,6 +219,7 @@ void ExpressionEditor::keyPressEvent(QKeyEvent* event) {
     if (lines_ == Lines::One && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
         popup->hide();
         emit accepted();
+        emit editingFinished();
         return;
     }
     if (event->key() == Qt::Key_Space && event->modifiers() & Qt::ControlModifier) return offer(true);
@@ -234,6 +235,7 @@ void ExpressionEditor::focusOutEvent(QFocusEvent* event) {
     if (event->reason() != Qt::PopupFocusReason && !completer_->popup()->isActiveWindow())
         completer_->popup()->hide();
     QPlainTextEdit::focusOutEvent(event);
+    if (event->reason() != Qt::PopupFocusReason) emit editingFinished();
 }
 
 bool ExpressionEditor::focusNextPrevChild(bool next) {

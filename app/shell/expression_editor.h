@@ -31,6 +31,7 @@ class ExpressionEditor : public QPlainTextEdit {
 
   signals:
     void accepted();                        ///< Enter in a single line
+    void editingFinished();                 ///< Enter, or the focus goes elsewhere
     void helpChanged(const QString& text);  ///< of the function at the caret; empty for none
 
   protected:

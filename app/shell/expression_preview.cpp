@@ -124,10 +124,11 @@ QString ExpressionPreview::words() const {
                       .arg(QString::fromStdString(asset ? asset->name : ""), valueWords(t),
                            QString::fromStdString(session_.zone().shortText(t)));
     if (std::holds_alternative<Condition>(*value_))
-        out += QString(" · true %1 % of the time in view, %2 time%3")
-                   .arg(100 * toHours(totalLength(true_)) / std::max(1e-9, toHours(view_.length())), 0, 'f', 1)
-                   .arg(true_.size())
-                   .arg(true_.size() == 1 ? "" : "s");
+        out +=
+            QString(" · true %1 % of the time in view, %2 time%3")
+                .arg(100 * toHours(totalLength(true_)) / std::max(1e-9, toHours(view_.length())), 0, 'f', 1)
+                .arg(true_.size())
+                .arg(true_.size() == 1 ? "" : "s");
     return out;
 }
 

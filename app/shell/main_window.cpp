@@ -7,6 +7,7 @@
 #include <QInputDialog>
 #include <QMenuBar>
 #include <QMessageBox>
+#include <nlohmann/json.hpp>
 #include <QMimeData>
 #include <QProgressBar>
 #include <QSettings>
@@ -264,6 +265,9 @@ void MainWindow::buildMenus() {
 
     QMenu* study = menuBar()->addMenu("&Study");
     study->addAction("Go to…", QKeySequence("Ctrl+K"), this, [this] { showGoTo(); });
+    soundOnly_ = study->addAction("Only sound data", this, &MainWindow::setSoundOnly);
+    soundOnly_->setCheckable(true);
+    soundOnly_->setToolTip("Samples of uncertain quality count as missing in every expression");
     study->addAction("Check the file", this, [this] {
         session_->runJob("check", "Checking", [this](JobContext& job) -> std::function<void()> {
             const auto faults = job.study.check();
@@ -360,6 +364,7 @@ void MainWindow::followStudy() {
     redo_->setText(redo.isEmpty() ? "&Redo" : "&Redo " + redo);
     redo_->setEnabled(!redo.isEmpty());
     asLogged_->setChecked(session_->view().which() == Which::AsLogged);
+    soundOnly_->setChecked(session_->study().setting(kSoundDataOnly) == "yes");
     setWindowTitle(QString::fromStdString(session_->study().path()).section('/', -1) + " – Jacinth");
     updateStatus();
 }
@@ -390,6 +395,7 @@ void MainWindow::updateStatus() {
     parts << (session_->view().which() == Which::AsLogged ? "as logged" : "mended data");
     if (session_->view().bench() == BenchId::Survey && survey_->plot()->lastFrameMs() > 0)
         parts << QString("frame %1 ms").arg(survey_->plot()->lastFrameMs(), 0, 'f', 0);
+    if (session_->study().setting(kSoundDataOnly) == "yes") parts << "only sound data";
     parts << "all times " + QString::fromStdString(session_->zone().name());
     facts_->setText("  " + parts.join(" · ") + "  ");
     asLogged_->setChecked(session_->view().which() == Which::AsLogged);
@@ -481,6 +487,16 @@ void MainWindow::writeReport() {
         return [this, path, good] {
             good ? tell("Report written to " + path) : complain(path + " cannot be written");
         };
+    });
+}
+
+void MainWindow::setSoundOnly(bool on) {
+    session_->tryChange([&] {
+        Study& study = session_->study();
+        Transaction transaction(study.database());
+        study.setSetting(kSoundDataOnly, on ? "yes" : "no");
+        study.enterInLedger(on ? "only sound data" : "uncertain data counts", "", {});
+        transaction.commit();
     });
 }
 

@@ -62,6 +62,7 @@ class MainWindow : public QMainWindow {
     void saveCopy();
     void writeReport();
     void showLedger();
+    void setSoundOnly(bool on);
     void updateStatus();
     void complain(const QString& message);
     void tell(const QString& message);
@@ -79,7 +80,7 @@ class MainWindow : public QMainWindow {
     LabelBench* label_;
     ProveBench* prove_;
     QLineEdit* goTo_;
-    QAction *undo_, *redo_, *asLogged_;
+    QAction *undo_, *redo_, *asLogged_, *soundOnly_;
     QLabel *pointer_, *facts_, *message_;
     QProgressBar* progress_;
     QPushButton* cancel_;

@@ -50,6 +50,35 @@ QWidget* makeRule() {
     return line;
 }
 
+QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QString, QWidget*>> fields,
+                    int least) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(6);
+    auto* label = makeLabel(words, "second");
+    label->setMinimumWidth(least);
+    line->addWidget(label);
+    for (const auto& [after, field] : fields) {
+        line->addWidget(field, 1);
+        if (!after.isEmpty()) line->addWidget(makeLabel(after, "second"));
+    }
+    return row;
+}
+
+QPushButton* makeMoreButton(const QString& name, QWidget* more) {
+    auto* button = makeButton("More settings", name);
+    button->setCheckable(true);
+    button->setProperty("pill", true);
+    button->setFixedHeight(22);
+    more->hide();
+    QObject::connect(button, &QPushButton::toggled, more, [button, more](bool on) {
+        more->setVisible(on);
+        button->setText(on ? "Less" : "More settings");
+    });
+    return button;
+}
+
 void addRow(QVBoxLayout* to, const QString& words, QWidget* field) {
     auto* row = new QHBoxLayout;
     row->setSpacing(8);

@@ -22,6 +22,11 @@ QComboBox* makeChoice(const QString& name, const QString& accessible, const QStr
 QWidget* makeRule();
 /// A row of a form: words on the left, the field on the right.
 void addRow(QVBoxLayout* to, const QString& words, QWidget* field);
+/// Several short fields in one row, with words after each; words on the left as wide as `least`.
+QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QString, QWidget*>> fields,
+                    int least = 104);
+/// A quiet button that shows and hides further settings.
+QPushButton* makeMoreButton(const QString& name, QWidget* more);
 void setRole(QLabel* label, const char* role);  ///< second, good, bad, …
 void markWrong(QLineEdit* field, bool wrong, const QString& why = {});
 

@@ -20,9 +20,10 @@ CyclesPage::CyclesPage(Session& session) : BenchPage(session) {
     every_ = makeChoice("cyclesEvery", "One figure each", {"6h", "12h", "1d", "2d", "7d"});
     every_->setEditable(true);
     every_->setCurrentText("1d");
-    only_ = makeField("cyclesOnly", "Only while");
+    only_ = new ExpressionEditor(session_, ExpressionEditor::Lines::One);
+    only_->setObjectName("cyclesOnly");
+    only_->setAccessibleName("Only while");
     only_->setPlaceholderText("always, or a condition");
-    only_->setToolTip("A condition like  @kiln_step is \"Free-dry\": only samples while it is true count");
     addRow(side_, "between", kind_);
     addRow(side_, "that say", words_);
     addRow(side_, "one figure each", every_);
@@ -41,8 +42,8 @@ CyclesPage::CyclesPage(Session& session) : BenchPage(session) {
 
     connect(kind_, &QComboBox::currentIndexChanged, this, &CyclesPage::refreshSoon);
     connect(every_, &QComboBox::currentTextChanged, this, &CyclesPage::refreshSoon);
-    for (QLineEdit* f : {words_, only_})
-        connect(f, &QLineEdit::editingFinished, this, &CyclesPage::refreshSoon);
+    connect(words_, &QLineEdit::editingFinished, this, &CyclesPage::refreshSoon);
+    connect(only_, &ExpressionEditor::editingFinished, this, &CyclesPage::refreshSoon);
     connect(view_, &CyclesView::pointed, this, &BenchPage::pointerMoved);
     connect(view_, &CyclesView::chosen, this,
             [this](int c) { c < 0 ? table_->clearSelection() : table_->selectRow(c); });
@@ -74,7 +75,7 @@ void CyclesPage::refresh() {
     spec.tag = tag->id;
     spec.kind = kKinds[static_cast<std::size_t>(kind_->currentIndex())];
     spec.words = words_->text().trimmed().toStdString();
-    spec.only = only_->text().trimmed().toStdString();
+    spec.only = only_->text().toStdString();
     spec.which = session_.view().which();
     const auto every = periodNamed(every_->currentText().trimmed().toStdString());
     markWrong(every_->lineEdit(), !every || every->unit != Period::Unit::Length,
@@ -84,8 +85,8 @@ void CyclesPage::refresh() {
     session_.runJob("cycles", "Lining up cycles", [this, spec](JobContext& job) -> std::function<void()> {
         auto result = std::make_shared<Result<CyclePicture>>(cyclesOf(job.study, spec, job.progress));
         return [this, result, conditional = !spec.only.empty()] {
-            markWrong(only_, !*result && conditional,
-                      *result ? QString() : QString::fromStdString(result->error().message));
+            (void)only_->checked();
+            if (!*result && conditional) only_->showError(result->error());
             if (!*result) return say(QString::fromStdString(result->error().message));
             show(std::make_shared<const CyclePicture>(std::move(**result)));
         };

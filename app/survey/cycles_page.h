@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/shell/bench_page.h"
+#include "app/shell/expression_editor.h"
 #include "app/survey/cycles_view.h"
 
 namespace jacinth::app {
@@ -22,7 +23,8 @@ class CyclesPage : public BenchPage {
 
     CyclesView* view_;
     QComboBox *kind_, *every_;
-    QLineEdit *words_, *only_;
+    QLineEdit* words_;
+    ExpressionEditor* only_;
     QLabel* says_;
     RowsModel* model_;
     QTableView* table_;

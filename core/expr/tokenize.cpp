@@ -3,6 +3,7 @@
 #include <array>
 #include <cctype>
 #include <charconv>
+#include <numeric>
 
 #include "core/expr/ast.h"
 
@@ -139,18 +140,23 @@ class Lexer {
     int column_ = 1;
 };
 
-int editDistance(const std::string& a, const std::string& b) {
-    // Damerau-Levenshtein (optimal string alignment): two letters swapped count once.
-    std::vector<std::vector<int>> d(a.size() + 1, std::vector<int>(b.size() + 1));
-    for (std::size_t i = 0; i <= a.size(); ++i) d[i][0] = static_cast<int>(i);
-    for (std::size_t j = 0; j <= b.size(); ++j) d[0][j] = static_cast<int>(j);
-    for (std::size_t i = 1; i <= a.size(); ++i)
+/// Damerau-Levenshtein (optimal string alignment): two letters swapped count once. Row by row.
+int editDistance(std::string_view a, std::string_view b) {
+    const std::size_t wide = b.size() + 1;
+    std::vector<int> rows(3 * wide);
+    int *before = rows.data(), *last = before + wide, *row = last + wide;
+    std::iota(last, last + wide, 0);
+    for (std::size_t i = 1; i <= a.size(); ++i) {
+        row[0] = static_cast<int>(i);
         for (std::size_t j = 1; j <= b.size(); ++j) {
-            d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] != b[j - 1])});
+            row[j] = std::min({last[j] + 1, row[j - 1] + 1, last[j - 1] + (a[i - 1] != b[j - 1])});
             if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
-                d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+                row[j] = std::min(row[j], before[j - 2] + 1);
         }
-    return d[a.size()][b.size()];
+        std::swap(before, last);
+        std::swap(last, row);
+    }
+    return last[b.size()];
 }
 
 }  // namespace
@@ -164,7 +170,9 @@ std::string nearestName(const std::string& name, const std::vector<std::string>&
     std::string best;
     int least = static_cast<int>(name.size()) / 2 + 1;
     for (const std::string& k : known) {
-        if (k.size() > 200) continue;
+        // As many letters as one is longer have to go at least.
+        const auto longer = std::max(k.size(), name.size()) - std::min(k.size(), name.size());
+        if (k.size() > 200 || static_cast<int>(longer) >= least) continue;
         const int distance = editDistance(name, k);
         if (distance < least) {
             least = distance;

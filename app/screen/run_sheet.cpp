@@ -11,7 +11,7 @@
 
 namespace jacinth::app {
 namespace {
-constexpr int kLeft = 104, kRight = 10, kTop = 24, kBar = 8;
+constexpr int kLeft = 104, kRight = 10, kTop = 24, kBar = 8, kGem = 16;
 constexpr double kNarrowest = 2, kWidest = 40;
 }  // namespace
 
@@ -146,6 +146,7 @@ void RunSheet::paintEvent(QPaintEvent*) {
         return;
     }
     const auto columns = columnsInView();
+    makeGems();
     p.save();
     p.setClipRect(QRectF(kLeft, 0, cells().width(), height()));
     const int current = columnOf(run_);
@@ -157,6 +158,20 @@ void RunSheet::paintEvent(QPaintEvent*) {
     p.restore();
     for (int row = 0; row < rowCount(); ++row) paintRow(p, row, columns);
     paintGolden(p, columns);
+}
+
+void RunSheet::makeGems() {
+    const Theme& theme = session_.theme();
+    const double radius = std::clamp(columnWidth_ / 2, 2.6, 6.0), ratio = devicePixelRatioF();
+    for (std::size_t i = 0; i < gems_.size(); ++i) {
+        gems_[i] = QPixmap(QSize(kGem, kGem) * ratio);
+        gems_[i].setDevicePixelRatio(ratio);
+        gems_[i].fill(Qt::transparent);
+        QPainter p(&gems_[i]);
+        p.setRenderHint(QPainter::Antialiasing);
+        drawGem(&p, {kGem / 2.0, kGem / 2.0}, radius, static_cast<int>(i) + 1, theme.accent, theme.accent,
+                theme.plot);
+    }
 }
 
 void RunSheet::paintHead(QPainter& p, std::pair<int, int> columns) const {
@@ -206,14 +221,14 @@ void RunSheet::paintRow(QPainter& p, int row, std::pair<int, int> columns) const
     p.save();
     p.setClipRect(QRectF(kLeft, 0, cells().width(), height()));
     p.fillRect(QRectF(kLeft, y + kRowHeight / 2.0 - 0.5, cells().width(), 0.6), theme.hairline);
-    const double radius = std::clamp(columnWidth_ / 2, 2.6, 6.0);
     const auto& grades = grades_[static_cast<std::size_t>(row)];
     for (int i = columns.first; i < columns.second; ++i) {
         const int grade = grades[static_cast<std::size_t>(i)];
         if (grade == 0)
             p.fillRect(QRectF(columnX(i) - 1, y - 1, 2, 2), faded(theme.second, 0.45));
         else
-            drawGem(&p, {columnX(i), y}, radius, grade, theme.accent, theme.accent, theme.plot);
+            p.drawPixmap(QPointF(std::round(columnX(i)) - kGem / 2.0, y - kGem / 2.0),
+                         gems_[static_cast<std::size_t>(grade - 1)]);
     }
     p.restore();
 }

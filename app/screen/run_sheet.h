@@ -2,8 +2,10 @@
 // asset's runs, or the fleet's.
 #pragma once
 
+#include <QPixmap>
 #include <QScrollBar>
 #include <QWidget>
+#include <array>
 
 #include "app/shell/session.h"
 #include "work/screening.h"
@@ -63,6 +65,7 @@ class RunSheet : public QWidget {
     void choose(Place place, Pick pick);
     int columnOf(std::int64_t run) const;
     void showColumn(int column);
+    void makeGems();
     void paintHead(QPainter& p, std::pair<int, int> columns) const;
     void paintRow(QPainter& p, int row, std::pair<int, int> columns) const;
     void paintGolden(QPainter& p, std::pair<int, int> columns) const;
@@ -75,7 +78,8 @@ class RunSheet : public QWidget {
     std::vector<std::vector<std::int8_t>> grades_;  ///< greatest severity by row and column, 0 for none
     std::vector<bool> golden_, stopped_;            ///< by column
     double columnWidth_ = 1;
-    double zoom_ = 1;  ///< 1: as wide as fits, or as narrow as can be read
+    double zoom_ = 1;              ///< 1: as wide as fits, or as narrow as can be read
+    std::array<QPixmap, 4> gems_;  ///< one a severity: thousands are drawn a frame
     std::int64_t run_ = 0;
     std::string role_;
     Pick pick_ = Pick::Cell;

@@ -33,8 +33,7 @@ Series madeRecord(std::size_t n) {
 class PartOfRecord : public Inputs {
   public:
     PartOfRecord(const Series& all, TimeRange reach) {
-        signal_ = signalOf(all.view().within(reach), {TagKind::Continuous, kHour}, all.times.front(),
-                           std::min(reach.to, all.times.back()));
+        signal_ = signalOf(all.view().within(reach), {TagKind::Continuous, kHour}, all.times.front());
     }
     Result<Signal> role(const std::string&) override { return signal_; }
     Result<Signal> path(const std::string&) override { return signal_; }

@@ -34,6 +34,7 @@ struct Common {
     bool asLogged = false;
 
     Which which() const { return asLogged ? Which::AsLogged : Which::Mended; }
+    /// With every derived tag up to date: what is stale is worked out first, and said on standard error.
     std::unique_ptr<Study> open(bool readOnly = true) const;
     TimeRange range(const Study& study) const;  ///< --from to --to; the record where not given
 };
@@ -52,6 +53,7 @@ json rangeJson(TimeRange range);  ///< {start, end} in ISO with Z
 json factsJson(const Facts& facts);
 
 void addRecordCommands(CLI::App& app);     // demo, import, import-events, tag, tags, read, eval, check
+void addDerivedCommands(CLI::App& tag);    // tag derive, derived, remove
 void addImportCommands(CLI::App& app);     // imports
 void addSurveyCommands(CLI::App& app);     // parts, peaks, by-state, fleet, cycles
 void addRunCommands(CLI::App& app);        // runs, golden, limits, screen

@@ -5,6 +5,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "core/series/quality.h"
 
 namespace jacinth::cli {
 namespace {
@@ -68,7 +69,6 @@ void addReplaced(CLI::App& imports) {
     auto common = addCommon(*command);
     command->add_option("id", *o, "Number of the import (see imports list)")->required();
     command->callback([o, common] {
-        static const std::array<const char*, 3> qualities{"good", "uncertain", "bad"};
         const auto study = common->open();
         const auto all = study->imports();
         if (std::none_of(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == *o; }))
@@ -79,7 +79,7 @@ void addReplaced(CLI::App& imports) {
             for (std::size_t i = 0; i < s.size(); ++i)
                 std::cout << toIso(s.times[i]) << ',' << csvField(tag->path()) << ','
                           << fmt::format("{}", s.values[i]) << ','
-                          << qualities[static_cast<std::size_t>(s.view().qualityAt(i))] << '\n';
+                          << qualityName(s.view().qualityAt(i)) << '\n';
         }
     });
 }

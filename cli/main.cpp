@@ -6,10 +6,6 @@
 
 namespace jacinth::cli {
 
-std::unique_ptr<Study> Common::open(bool readOnly) const {
-    return orSayNo(Study::open(study, readOnly));
-}
-
 TimeRange Common::range(const Study& s) const {
     TimeRange out = s.record();
     if (!from.empty()) out.from = orSayNo(fromIso(from));

@@ -6,6 +6,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "core/series/quality.h"
 #include "core/series/value_at.h"
 #include "demo/demo.h"
 #include "source/recipe.h"
@@ -262,6 +263,7 @@ void addTags(CLI::App& app) {
 
     auto* tag = app.add_subcommand("tag", "What a tag is");
     tag->require_subcommand(1);
+    addDerivedCommands(*tag);
     auto* set = tag->add_subcommand("set", "Set role, unit, kind or longest gap of a tag");
     struct Options {
         std::string tag, role, unit, kind, gap;
@@ -317,7 +319,6 @@ void addRead(CLI::App& app) {
     command->add_option("--take", o->take, "mean, sample-mean, min, max, first, last, count or sum")
         ->check(CLI::IsMember({"mean", "sample-mean", "min", "max", "first", "last", "count", "sum"}));
     command->callback([o, common] {
-        static const std::array<const char*, 3> qualities{"good", "uncertain", "bad"};
         const auto study = common->open();
         const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
         const TimeRange range = common->range(*study);
@@ -340,7 +341,7 @@ void addRead(CLI::App& app) {
             const SeriesView view = s.view().within(range);
             for (std::size_t i = 0; i < view.size(); ++i) {
                 out += fmt::format("{},{},{}\n", toIso(view.times[i]), valueText(tag, view.values[i]),
-                                   qualities[static_cast<std::size_t>(view.qualityAt(i))]);
+                                   qualityName(view.qualityAt(i)));
                 if (out.size() > 1 << 20) {
                     std::cout << out;
                     out.clear();

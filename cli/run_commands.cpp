@@ -249,8 +249,10 @@ void addLimits(CLI::App& app) {
             if (!said("--smooth")) o->spec.smooth = proposed.smooth;
             if (!said("--slack")) o->spec.slack = proposed.slack;
         }
-        if (o->spec.lineUp == LineUp::Indicator)
+        if (o->spec.lineUp == LineUp::Indicator) {
+            o->spec.slack = 0;  // a time is no place on its scale
             o->spec.every = static_cast<Place>(std::llround(o->indicatorStep * kIndicatorUnit));
+        }
         LimitSet set =
             orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which(), o->forRuns));
         if (!o->validFrom.empty()) set.validFrom = orSayNo(fromIso(o->validFrom));

@@ -137,6 +137,9 @@ class Batches {
     void makeTag(Target& target) {
         Catalog& catalog = study_.catalog();
         const auto known = catalog.tagAt(target.path);
+        if (known && study_.derivedDefinition(known->id).contains(kExpression))
+            throw StoreError(
+                fmt::format("`{}` is given by an expression and takes no samples from a file", target.path));
         target.tag = known ? known->id
                            : catalog.addTag(catalog.addAsset(target.column.asset), target.column.tag,
                                             target.column.unit, target.kind);

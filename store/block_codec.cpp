@@ -258,7 +258,7 @@ void bytesToQuality(const Blob& bytes, std::size_t n, std::vector<Quality>& qual
     while (quality.size() < n) {
         const std::uint64_t length = r.varint();
         const std::uint8_t q = r.byte();
-        if (length == 0 || length > n - quality.size() || q > 2) damaged();
+        if (length == 0 || length > n - quality.size() || q > 3) damaged();
         quality.insert(quality.end(), length, static_cast<Quality>(q));
     }
 }

@@ -147,6 +147,45 @@ Blob recordChanges(Database& db, const std::vector<std::string>& tables, const s
     return out;
 }
 
+namespace {
+/// Calls `take` with table, operation and iterator of each change.
+template <typename Take>
+void forEachChange(Database& db, const Blob& changes, Take take) {
+    sqlite3_changeset_iter* at = nullptr;
+    void* data = const_cast<std::uint8_t*>(changes.data());
+    if (sqlite3changeset_start(&at, static_cast<int>(changes.size()), data) != SQLITE_OK)
+        db.fail("reading changes");
+    while (sqlite3changeset_next(at) == SQLITE_ROW) {
+        const char* table = nullptr;
+        int columns = 0, operation = 0, indirect = 0;
+        sqlite3changeset_op(at, &table, &columns, &operation, &indirect);
+        take(std::string(table), operation, at);
+    }
+    if (sqlite3changeset_finalize(at) != SQLITE_OK) db.fail("reading changes");
+}
+}  // namespace
+
+bool touches(Database& db, const Blob& changes, const std::string& wanted) {
+    bool found = false;
+    forEachChange(db, changes, [&](const std::string& table, int, auto*) { found |= table == wanted; });
+    return found;
+}
+
+std::vector<std::int64_t> rowsThatGo(Database& db, const Blob& changes, bool inverse,
+                                     const std::string& wanted) {
+    std::vector<std::int64_t> out;
+    forEachChange(db, changes, [&](const std::string& table, int operation, sqlite3_changeset_iter* at) {
+        if (table != wanted || operation != (inverse ? SQLITE_INSERT : SQLITE_DELETE)) return;
+        sqlite3_value* key = nullptr;
+        if (inverse)
+            sqlite3changeset_new(at, 0, &key);
+        else
+            sqlite3changeset_old(at, 0, &key);
+        if (key) out.push_back(sqlite3_value_int64(key));
+    });
+    return out;
+}
+
 void applyChanges(Database& db, const Blob& changes, bool inverse) {
     int size = static_cast<int>(changes.size());
     void* data = const_cast<std::uint8_t*>(changes.data());

@@ -106,6 +106,12 @@ class Transaction {
 /// Records what `work` changes in `tables` as a changeset (see SQLite's session extension).
 Blob recordChanges(Database& db, const std::vector<std::string>& tables, const std::function<void()>& work);
 
+/// Does the changeset hold changes of this table?
+bool touches(Database& db, const Blob& changes, const std::string& table);
+/// Keys of the rows of a table with an integer key that applying the changeset, or its inverse, would delete.
+std::vector<std::int64_t> rowsThatGo(Database& db, const Blob& changes, bool inverse,
+                                     const std::string& table);
+
 /// Applies a changeset, or its inverse. Throws StoreError where rows have changed since.
 void applyChanges(Database& db, const Blob& changes, bool inverse);
 

@@ -114,7 +114,7 @@ TEST_F(IndexPagesTest, SamplesBeforeAllOthersComeFirst) {
 }
 
 TEST_F(IndexPagesTest, AFileOfTheSecondVersionIsGatheredWhenOpened) {
-    study->database().run("DROP TABLE index_page; DROP TABLE coarse_page; PRAGMA user_version = 2;");
+    study->database().run("DROP TABLE index_page; DROP TABLE coarse_page; DROP TABLE derived_state; PRAGMA user_version = 2;");
     study.reset();
     auto opened = Study::open((dir / "s.jacinth").string());
     ASSERT_TRUE(opened) << opened.error().message;

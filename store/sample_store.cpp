@@ -513,6 +513,17 @@ void SampleStore::rewrite(std::int64_t tag, TimeRange range, const std::function
     if (dropped) gatherIndex(tag);
 }
 
+void SampleStore::clear(std::int64_t tag) {
+    pages_.drop(tag, kNoInstant, std::numeric_limits<Instant>::max());
+    for (const char* table : {"block_samples", "block_cells", "block_coarse"})
+        Statement(db_,
+                  fmt::format("DELETE FROM {} WHERE block IN (SELECT id FROM block WHERE tag = ?)", table))
+            .bind(tag)
+            .run();
+    Statement(db_, "DELETE FROM block WHERE tag = ?").bind(tag).run();
+    nextGeneration(tag);
+}
+
 std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
     std::vector<std::string> faults;
     Instant before = kNoInstant;

@@ -70,6 +70,7 @@ class SampleStore {
     /// Hands each block's samples that touch the range to `edit` and stores what it leaves of them. Inside a
     /// transaction.
     void rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit);
+    void clear(std::int64_t tag);              ///< takes all samples away; inside a transaction
     Duration spacing(std::int64_t tag) const;  ///< median of the blocks' median spacings
 
     /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.

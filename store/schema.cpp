@@ -80,6 +80,10 @@ CREATE TABLE limit_set(id INTEGER PRIMARY KEY, name TEXT NOT NULL, track INTEGER
   version INTEGER NOT NULL DEFAULT 1, UNIQUE(name, version));
 INSERT INTO limit_set(id, name, track, body) SELECT id, name, track, body FROM limit_set_before;
 DROP TABLE limit_set_before;
+)sql",
+                                                              R"sql(
+CREATE TABLE derived_state(tag INTEGER PRIMARY KEY, made_from TEXT NOT NULL, at INTEGER NOT NULL,
+  trouble TEXT NOT NULL);
 )sql"};
 
 }  // namespace

@@ -349,5 +349,22 @@ TEST_F(StudyTest, SaveACopy) {
     EXPECT_EQ(other->samples().whole(id).count, 500u);
 }
 
+TEST_F(StudyTest, LimitsByTheEndFromAnOlderFormatGetTheirSign) {
+    const auto track = study->putTrack("R", track_kind::kRuns);
+    Statement(study->database(), "INSERT INTO limit_set(name, track, body) VALUES('old', ?, ?)")
+        .bind(track,
+              R"({"golden":[1],"roles":{"x":{"every":60,"method":"mean-sd","lineUp":"end","k":3,"q":0.05,)"
+              R"("leastRuns":3,"slices":[[0,4,1,2,3],[60,4,5,6,7]]}}})")
+        .run();
+    const LimitSet set = *study->limitSetNamed("old");
+    EXPECT_EQ(set.version, 1);
+    const auto& slices = set.byRole.at("x").slices;
+    ASSERT_EQ(slices.size(), 2u);
+    EXPECT_EQ(slices[0].offset, -60);
+    EXPECT_EQ(slices[0].centre, 6);
+    EXPECT_EQ(slices[1].offset, 0);
+    EXPECT_EQ(set.byRole.at("x").spec.smooth, 1);
+}
+
 }  // namespace
 }  // namespace jacinth

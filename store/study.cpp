@@ -148,18 +148,30 @@ std::vector<LedgerEntry> Study::ledger() const {
 
 void Study::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
                    const std::function<void()>& work) {
-    changeIn(undoableTables(), name, why, detail, work);
+    changeIn(undoableTables(), name, why, detail, {}, work);
 }
 
 void Study::changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
                               const std::function<void()>& work) {
-    changeIn(undoableTablesWithSamples(), name, why, detail, work);
+    changeIn(undoableTablesWithSamples(), name, why, detail, {}, work);
+}
+
+void Study::changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                          const std::vector<std::int64_t>& emptied, const std::function<void()>& work) {
+    changeIn(
+        undoableTablesWithSamples(), name, why, detail,
+        [&] {
+            for (const std::int64_t tag : emptied) dropDerivedSamples(tag);
+        },
+        work);
 }
 
 void Study::changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
-                     const nlohmann::json& detail, const std::function<void()>& work) {
+                     const nlohmann::json& detail, const std::function<void()>& before,
+                     const std::function<void()>& work) {
     try {
         Transaction transaction(*db_);
+        if (before) before();
         const Blob changes = recordChanges(*db_, tables, work);
         if (!changes.empty()) {
             db_->run("DELETE FROM history WHERE undone = 1");
@@ -208,11 +220,15 @@ Status Study::step(bool undoing) {
             const auto bytes = s.blob(2);
             changes.assign(bytes.begin(), bytes.end());
         }
+        // Samples that work themselves out anew are no part of the step: those of tags that go, go first.
+        for (const std::int64_t tag : rowsThatGo(*db_, changes, undoing, "derived_tag"))
+            if (derivedDefinition(tag).contains(kExpression)) dropDerivedSamples(tag);
         applyChanges(*db_, changes, undoing);
         // A step may have taken derived tags' samples with it or brought them back.
-        db_->run(
-            "INSERT INTO record_change(tag, generation) SELECT tag, 1 FROM derived_tag WHERE true ON "
-            "CONFLICT(tag) DO UPDATE SET generation = generation + 1");
+        if (touches(*db_, changes, "block"))
+            db_->run(
+                "INSERT INTO record_change(tag, generation) SELECT tag, 1 FROM derived_tag WHERE true ON "
+                "CONFLICT(tag) DO UPDATE SET generation = generation + 1");
         Statement(*db_, "UPDATE history SET undone = ? WHERE id = ?").bind(undoing, id).run();
         enterInLedger((undoing ? "undo: " : "redo: ") + name, "", nlohmann::json::object());
         transaction.commit();

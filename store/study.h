@@ -37,6 +37,9 @@ struct Track {
     std::string definition;  ///< JSON: how its spans were found
 };
 
+/// Member of the definition of a derived tag that works itself out anew: its text in the expression language.
+inline constexpr const char* kExpression = "expression";
+
 /// Setting: `yes` where samples of uncertain quality are missing to every expression.
 inline constexpr const char* kSoundDataOnly = "sound data only";
 
@@ -85,6 +88,13 @@ struct ImportRemoval {
     std::int64_t tags = 0;      ///< that are touched
 };
 
+/// How the samples of a derived tag came about that works itself out anew.
+struct DerivedState {
+    std::string madeFrom;  ///< JSON: the expression and what it read, in which state; empty while under way
+    Instant at = 0;
+    std::string trouble;  ///< why it has no samples; empty for none
+};
+
 struct BadRow {
     std::int64_t line = 0;
     std::string reason;
@@ -121,8 +131,13 @@ class Study {
     std::vector<Summary> columns(const Tag& tag, TimeRange range, int pixels, Which which);
     double valueAt(const Tag& tag, Instant t, Which which);
 
+    // Derived tags: worked out from others.
+    std::vector<std::int64_t> derivedTags() const;             ///< ids
+    nlohmann::json derivedDefinition(std::int64_t tag) const;  ///< null for a tag that was logged
+    DerivedState derivedState(std::int64_t tag) const;
+    std::int64_t generationOf(std::int64_t tag) const;  ///< grows with every write of the tag's samples
+
     // Tracks and spans.
-    std::vector<std::int64_t> derivedTags() const;  ///< ids of tags that were worked out
     std::vector<Track> tracks() const;
     std::optional<Track> trackNamed(const std::string& name) const;
     std::optional<Track> firstTrackOf(const std::string& kind) const;
@@ -156,6 +171,12 @@ class Study {
     /// with it.
     void changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
                            const std::function<void()>& work);
+    /// The same for derived tags that work themselves out anew: their samples are no part of the step. Those
+    /// of `emptied` are dropped first.
+    void changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                       const std::vector<std::int64_t>& emptied, const std::function<void()>& work);
+    void putDerivedDefinition(std::int64_t tag, const nlohmann::json& definition);
+    void removeDerivedTag(std::int64_t tag);  ///< with its fixes; its samples must be gone before
     std::int64_t putTrack(const std::string& name, const std::string& kind,
                           const std::string& definition = "{}");
     void clearTrack(std::int64_t track);
@@ -168,10 +189,14 @@ class Study {
     void removeFix(std::int64_t id);
     void setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why);
     std::int64_t putLimitSet(const LimitSet& set);  ///< as the next version of its name
-    void removeLimitSet(std::int64_t id);
     void putRule(const Rule& rule);
     void setLabelBook(const LabelBook& book);
     void setAssetFacts(std::int64_t asset, const Facts& facts);
+
+    /// What no undo takes back: samples that are worked out anew, and how they stand. In the caller's
+    /// transaction.
+    void setDerivedState(std::int64_t tag, const DerivedState& state);
+    void dropDerivedSamples(std::int64_t tag);
 
     /// Names of what undo and redo would do next; empty where there is nothing.
     std::string undoName() const;
@@ -206,7 +231,8 @@ class Study {
     void gatherIndex();
     Status step(bool undoing);
     void changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
-                  const nlohmann::json& detail, const std::function<void()>& work);
+                  const nlohmann::json& detail, const std::function<void()>& before,
+                  const std::function<void()>& work);
 
     std::string path_;
     std::unique_ptr<Database> db_;

@@ -209,10 +209,6 @@ std::int64_t Study::putLimitSet(const LimitSet& set) {
     return limitSetNamed(set.name)->id;
 }
 
-void Study::removeLimitSet(std::int64_t id) {
-    Statement(*db_, "DELETE FROM limit_set WHERE id = ?").bind(id).run();
-}
-
 LabelBook Study::labelBook() const {
     LabelBook out;
     Statement s(*db_, "SELECT name, meaning, colour, key, normal FROM label_kind ORDER BY place");

@@ -29,13 +29,6 @@ std::optional<Track> oneTrack(Database& db, const std::string& where, const std:
 
 }  // namespace
 
-std::vector<std::int64_t> Study::derivedTags() const {
-    std::vector<std::int64_t> out;
-    Statement s(*db_, "SELECT tag FROM derived_tag ORDER BY tag");
-    while (s.step()) out.push_back(s.integer(0));
-    return out;
-}
-
 std::vector<Track> Study::tracks() const {
     std::vector<Track> out;
     Statement s(*db_, "SELECT id, name, kind, definition FROM track ORDER BY id");

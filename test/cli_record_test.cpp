@@ -156,5 +156,47 @@ TEST(DemoCommand, MakesFilesAndTruthAndDoesNotOverwrite) {
     EXPECT_EQ(run({"check", f / "d.jacinth"}).code, 0);
 }
 
+TEST_F(Record, ADerivedTagIsMadeReadAndFollowsItsTags) {
+    const Said made = run({"tag", "derive", study, "--name", "Twice", "@x * 2"});
+    EXPECT_EQ(made.code, 0) << made.err;
+    EXPECT_NE(made.out.find("K 1/Twice"), std::string::npos) << made.out;
+    const auto read = [&] {
+        return lines({"read", study, "--tag", "K 1/Twice", "--from", toIso(start + 5 * kMinute), "--to",
+                      toIso(start + 7 * kMinute)});
+    };
+    EXPECT_EQ(read(), (Lines{"time,value,quality", toIso(start + 5 * kMinute) + ",10,good",
+                             toIso(start + 6 * kMinute) + ",12,good"}));
+    // Over the gap it has no value, and says where it ends.
+    const auto all = lines({"read", study, "--tag", "K 1/Twice"});
+    EXPECT_NE(std::find(all.begin(), all.end(), "2026-03-01T00:19:00.000000001Z,,missing"), all.end());
+    // What is imported later is in it at the next look.
+    std::ofstream(folder / "more.csv") << "time,tag,value\n" << toIso(start + 5 * kMinute) << ",K 1/x,50\n";
+    EXPECT_EQ(run({"import", study, folder / "more.csv"}).code, 0);
+    const Said tags = run({"tag", "derived", study, "--json"});
+    EXPECT_NE(tags.err.find("working out K 1/Twice"), std::string::npos) << tags.err;
+    EXPECT_NE(tags.out.find("\"upToDate\": true"), std::string::npos) << tags.out;
+    EXPECT_EQ(read()[1], toIso(start + 5 * kMinute) + ",100,good");
+    // Nothing is imported into it, and it is taken away only by its own command.
+    std::ofstream(folder / "into.csv") << "time,tag,value\n" << toIso(start) << ",K 1/Twice,1\n";
+    const Said into = run({"import", study, folder / "into.csv"});
+    EXPECT_EQ(into.code, 1);
+    EXPECT_NE(into.err.find("given by an expression"), std::string::npos) << into.err;
+    EXPECT_EQ(run({"tag", "remove", study, "--tag", "K 1/x"}).code, 1);
+    EXPECT_EQ(run({"tag", "remove", study, "--tag", "K 1/Twice"}).code, 0);
+    EXPECT_EQ(run({"read", study, "--tag", "K 1/Twice"}).code, 1);
+    EXPECT_EQ(run({"check", study}).code, 0);
+}
+
+TEST_F(Record, ADerivedTagThatCannotBeIsRefused) {
+    EXPECT_EQ(run({"tag", "derive", study, "--name", "Twice", "@x * 2"}).code, 0);
+    const Said round = run({"tag", "derive", study, "--name", "Twice", "@twice + 1"});
+    EXPECT_EQ(round.code, 1);
+    EXPECT_NE(round.err.find("would be made from itself: `K 1/Twice` → `K 1/Twice`"), std::string::npos)
+        << round.err;
+    const Said wrong = run({"tag", "derive", study, "--name", "Thrice", "@xx * 3"});
+    EXPECT_EQ(wrong.code, 1);
+    EXPECT_NE(wrong.err.find("column 1"), std::string::npos) << wrong.err;
+}
+
 }  // namespace
 }  // namespace jacinth::test

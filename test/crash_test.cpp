@@ -9,6 +9,7 @@
 
 #include "store/study.h"
 #include "test/cli_runner.h"
+#include "work/derived_expressions.h"
 
 namespace jacinth::test {
 namespace {
@@ -70,6 +71,37 @@ TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
     std::printf("killed while running: %d of 20, with data on record: %d\n", killed, withData);
     EXPECT_GE(killed, 10);
     EXPECT_GE(withData, 3);
+}
+
+TEST(Kill, WhileDerivedTagsAreWorkedOut) {
+    Folder folder("kill-derived");
+    const std::string study = folder / "s.jacinth";
+    copyDemo(study);
+    std::mt19937 random(::getpid());
+    int killed = 0;
+    for (int i = 0; i < 12; ++i) {
+        const std::string text = "mean(@air_on_temp over " + std::to_string(i + 1) + "h)";
+        killed += importAndKill({"tag", "derive", study, "--name", "Slow air", text},
+                                std::chrono::milliseconds(20 + random() % 380));
+        auto opened = Study::open(study);
+        ASSERT_TRUE(opened) << opened.error().message;
+        const auto faults = (*opened)->check();
+        EXPECT_TRUE(faults.empty()) << faults.front();
+        // Where it is made at all its samples are all there and of its own text, or known not to be.
+        for (const DerivedExpression& d : derivedExpressions(**opened))
+            if (!d.stale) EXPECT_GT((*opened)->samples().whole(d.tag.id).count, 50'000u);
+    }
+    std::printf("killed while running: %d of 12\n", killed);
+    EXPECT_GE(killed, 4);
+    const Said list = run({"tag", "derived", study});
+    EXPECT_EQ(list.code, 0) << list.err;
+    auto opened = Study::open(study);
+    for (const DerivedExpression& d : derivedExpressions(**opened)) {
+        EXPECT_FALSE(d.stale);
+        const Tag on = *(*opened)->catalog().tagAt(d.tag.assetName + "/Air-on temp");
+        EXPECT_GE((*opened)->samples().whole(d.tag.id).count,
+                  (*opened)->samples().whole(on.id).count * 9 / 10);
+    }
 }
 
 }  // namespace

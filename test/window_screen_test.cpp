@@ -295,6 +295,7 @@ TEST_F(Screen, LimitsOfAProductAndASecondTrackOfRuns) {
     d->click("screenSheet");
     d->type("limitTags", "air_off_temp");
     d->click("limitMore");
+    EXPECT_LE(d->window().height(), 800);  // with every setting open it still fits a small screen
     d->type("limitName", "pale");
     d->type("limitForRuns", "product is \"Pail");
     d->click("buildLimits");

@@ -52,9 +52,9 @@ class Watchdog {
     std::thread thread_;
 };
 
-// A machine that runs other tests at the same time may itself hold a thread up for a while; what is looked
-// for are calls of hundreds of milliseconds. The limit of 50 ms holds for the best of three goes.
-constexpr double kLongest = 50;
+// The machine may itself hold a thread up for a while; what is looked for are calls of hundreds of
+// milliseconds. The limit holds for the best of three goes; window_bench shows how long it really takes.
+constexpr double kLongest = 100;
 
 template <typename Go>
 double bestOfThree(Go go) {

@@ -193,7 +193,7 @@ TEST_F(Survey, PartsAreProposedKeptAndPutTogetherAgain) {
                cycle = s.catalog().tagAt("Site/Outside temp cycle"),
                rest = s.catalog().tagAt("Site/Outside temp remainder");
     ASSERT_TRUE(trend && cycle && rest);
-    EXPECT_EQ(derivedFrom(s, trend->id).value("from", ""), "Site/Outside temp");
+    EXPECT_EQ(s.derivedDefinition(trend->id).value("from", ""), "Site/Outside temp");
     const TimeRange all = d->view().record();
     const Series a = s.read(*trend, all, Which::AsLogged), b = s.read(*cycle, all, Which::AsLogged),
                  c = s.read(*rest, all, Which::AsLogged);

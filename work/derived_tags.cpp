@@ -16,11 +16,6 @@ Series withoutGaps(const Series& s) {
 
 }  // namespace
 
-nlohmann::json derivedFrom(Study& study, std::int64_t tag) {
-    Statement s(study.database(), "SELECT definition FROM derived_tag WHERE tag = ?");
-    return s.bind(tag).step() ? nlohmann::json::parse(s.text(0), nullptr, false) : nlohmann::json();
-}
-
 Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
                                               const std::vector<DerivedSeries>& all,
                                               const std::string& stepName, const nlohmann::json& definition) {
@@ -29,8 +24,12 @@ Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
     for (const DerivedSeries& d : all) {
         if (d.name.empty()) return Error{"a derived tag needs a name"};
         const auto known = study.catalog().tagAt(owner->name + "/" + d.name);
-        if (known && derivedFrom(study, known->id).is_null())
+        if (!known) continue;
+        const nlohmann::json made = study.derivedDefinition(known->id);
+        if (made.is_null())
             return Error{fmt::format("`{}` is a logged tag; choose another name", known->path())};
+        if (made.contains(kExpression))
+            return Error{fmt::format("`{}` is given by an expression; choose another name", known->path())};
     }
     std::vector<std::int64_t> ids;
     study.changeWithSamples(stepName, "", definition, [&] {
@@ -48,11 +47,7 @@ Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
             if (d.longestGap > 0) tag.longestGap = d.longestGap;
             catalog.updateTag(tag);
             catalog.setSpacing(id, medianSpacing(kept.times));
-            Statement(study.database(),
-                      "INSERT INTO derived_tag(tag, definition) VALUES(?, ?) ON CONFLICT(tag) DO UPDATE SET "
-                      "definition = excluded.definition")
-                .bind(id, definition.dump())
-                .run();
+            study.putDerivedDefinition(id, definition);
             ids.push_back(id);
         }
     });

@@ -21,7 +21,4 @@ Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
                                               const std::vector<DerivedSeries>& series,
                                               const std::string& stepName, const nlohmann::json& definition);
 
-/// How a derived tag was made; null for a tag that was logged.
-nlohmann::json derivedFrom(Study& study, std::int64_t tag);
-
 }  // namespace jacinth

@@ -386,5 +386,20 @@ TEST_F(RunsTest, TwoMethodsAreHeldAgainstEachOther) {
     EXPECT_FALSE(compareLimits(*study, *a, *b, "temp", {}, Which::Mended, [](double) { return false; }));
 }
 
+TEST_F(RunsTest, LinedUpByATagThatRises) {
+    const auto track = find();
+    golden(track, 6);
+    LimitSpec spec = byPhases();
+    spec.lineUp = LineUp::Indicator;
+    spec.indicator = "temp";
+    spec.every = static_cast<Place>(10 * kIndicatorUnit);
+    const auto set = makeLimits(*study, "L", track, {"temp"}, spec);
+    ASSERT_TRUE(set) << set.error().message;
+    const GoldenLimits& g = set->byRole.at("temp");
+    EXPECT_EQ(g.slices.front().offset, static_cast<Place>(20 * kIndicatorUnit));
+    for (const LimitSlice& s : g.slices)  // the tag against itself: at the place of 50 °C it reads 50 °C
+        EXPECT_NEAR(s.centre, static_cast<double>(s.offset) / kIndicatorUnit, 1e-6);
+}
+
 }  // namespace
 }  // namespace jacinth

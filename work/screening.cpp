@@ -263,6 +263,16 @@ void dismissExcursion(Study& study, const KeptExcursion& e, const std::string& r
                  reason, {{"excursion", span.id}, {"run", e.run}}, [&] { study.updateSpan(span); });
 }
 
+ScreenSpec screenSpecOf(const Study& study) {
+    ScreenSpec out;
+    const auto track = study.firstTrackOf(track_kind::kExcursions);
+    const auto d = track ? nlohmann::json::parse(track->definition, nullptr, false) : nlohmann::json();
+    if (!d.is_object()) return out;
+    out.ignore = d.value("ignore", out.ignore);
+    out.join = d.value("join", out.join);
+    return out;
+}
+
 std::vector<KeptExcursion> excursionsOf(const Study& study) {
     std::vector<KeptExcursion> out;
     for (const Span& s : study.spansOf(track_kind::kExcursions)) {

@@ -77,6 +77,9 @@ struct KeptExcursion {
 };
 std::vector<KeptExcursion> excursionsOf(const Study& study);
 
+/// What the excursions on record were screened with; the usual where there are none.
+ScreenSpec screenSpecOf(const Study& study);
+
 /// Sets an excursion aside, with a reason, as one undoable change; an empty reason takes it back.
 void dismissExcursion(Study& study, const KeptExcursion& excursion, const std::string& reason);
 

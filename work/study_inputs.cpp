@@ -53,8 +53,7 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
     if (study_.setting(kSoundDataOnly) == "yes")
         for (Quality& q : series.quality)
             if (q == Quality::Uncertain) q = Quality::Bad;
-    Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from,
-                             std::min(wanted.to, study_.record().to));
+    Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from);
     signal.states = tag.states;
     return read_.emplace(tag.id, std::move(signal)).first->second;
 }

@@ -3,15 +3,29 @@
 namespace jacinth::app {
 namespace {
 
-struct MethodName {
-    LimitMethod method;
-    const char* says;
-};
-constexpr std::array<MethodName, 5> kMethods{{{LimitMethod::Tolerance, "tolerance interval, 99 % / 95 %"},
-                                              {LimitMethod::MeanSd, "mean ± 3·s"},
-                                              {LimitMethod::MedianMad, "median ± 3·MAD"},
-                                              {LimitMethod::Quantile, "quantiles, 5 % each side"},
-                                              {LimitMethod::Envelope, "envelope"}}};
+constexpr std::array<LimitMethod, 5> kMethods{LimitMethod::Tolerance, LimitMethod::MeanSd,
+                                              LimitMethod::MedianMad, LimitMethod::Quantile,
+                                              LimitMethod::Envelope};
+
+/// A method with the figures it has unless said otherwise.
+QString wordsFor(LimitMethod method) {
+    const LimitSpec usual;
+    switch (method) {
+        case LimitMethod::Tolerance:
+            return QString("tolerance interval, %1 % / %2 %")
+                .arg(usual.coverage * 100)
+                .arg(usual.confidence * 100);
+        case LimitMethod::MeanSd:
+            return QString("mean ± %1·s").arg(usual.k);
+        case LimitMethod::MedianMad:
+            return QString("median ± %1·MAD").arg(usual.k);
+        case LimitMethod::Quantile:
+            return QString("quantiles, %1 % each side").arg(usual.q * 100);
+        case LimitMethod::Envelope:
+            break;
+    }
+    return "envelope";
+}
 
 }  // namespace
 
@@ -72,7 +86,7 @@ void ComparePage::fillChoices() {
             if (set.track == screen_.trackId())
                 box->addItem(QString::fromStdString(limitsTitle(set)), qlonglong(set.id));
         const int versions = box->count();
-        for (const MethodName& m : kMethods) box->addItem(m.says, qlonglong(0));
+        for (const LimitMethod m : kMethods) box->addItem(wordsFor(m), qlonglong(0));
         const int kept = box->findText(before);
         box->setCurrentIndex(kept >= 0 ? kept : usual >= 0 ? versions + usual : std::max(0, versions - 1));
     };
@@ -97,8 +111,8 @@ void ComparePage::fillChoices() {
 ComparePage::Choice ComparePage::choiceOf(const QComboBox* box) const {
     Choice out;
     out.set = box->currentData().toLongLong();
-    for (const MethodName& m : kMethods)
-        if (box->currentText() == m.says) out.method = m.method;
+    for (const LimitMethod m : kMethods)
+        if (box->currentText() == wordsFor(m)) out.method = m;
     return out;
 }
 
@@ -133,7 +147,8 @@ void ComparePage::refresh() {
         else if (!right)
             made = right.error();
         else
-            made = compareLimits(job.study, *left, *right, role, {}, which, job.progress);
+            made =
+                compareLimits(job.study, *left, *right, role, screenSpecOf(job.study), which, job.progress);
         return [this, made = std::move(made)] {
             if (made) return show_(*made);
             says_->setText(QString::fromStdString(made.error().message));
@@ -205,8 +220,8 @@ void ComparePage::showRun() {
                 picture.scale = left.scaleOf(*run);
                 picture.bridging = tag->bridging();
                 picture.unit = QString::fromStdString(tag->unit);
-                picture.excursions =
-                    findExcursions(picture.run, picture.bridging, picture.scale, picture.limits, {});
+                picture.excursions = findExcursions(picture.run, picture.bridging, picture.scale,
+                                                    picture.limits, screenSpecOf(job.study));
             }
             return [this, picture = std::move(picture)]() mutable {
                 const bool unlike = !picture.other.has_value();

@@ -65,7 +65,7 @@ void LimitsForm::buildFields() {
     more->setSpacing(5);
     more->addWidget(makeFields("Slice every", {{"", every_}}));
     buildMore(more);
-    moreButton_ = makeMoreButton("limitMore", more_);
+    moreButton_ = makeMoreButton("limitMore", more_, [this](bool on) { emit moreShown(on); });
     column->addWidget(more_);
     column->addWidget(moreButton_, 0, Qt::AlignLeft);
 }
@@ -90,7 +90,7 @@ void LimitsForm::buildMore(QVBoxLayout* to) {
     });
     validFrom_ = new MomentField(session_, "limitValidFrom", "Valid from");
     validFrom_->setPlaceholderText("always");
-    to->addWidget(makeFields("Smooth", {{"slices, least", smooth_}, {"runs", least_}}));
+    to->addWidget(makeFields("Smooth", {{"slices · n ≥", smooth_}, {"", least_}}));
     to->addWidget(makeFields("Early or late by", {{"", slack_}}));
     to->addWidget(makeFields("Ignore under", {{"join", ignore_}, {"", join_}}));
     addRow(to, "Name", name_);

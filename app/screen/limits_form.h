@@ -33,6 +33,9 @@ class LimitsForm : public QWidget {
     bool rolesTouched() const { return rolesTouched_; }
     void showTagsError(const QString& message) { markWrong(tags_, !message.isEmpty(), message); }
 
+  signals:
+    void moreShown(bool on);  ///< it takes more room now
+
   private:
     void buildFields();
     void buildMore(QVBoxLayout* to);

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/plot/chart.h"
+#include "core/stats/stats.h"
 
 namespace jacinth::app {
 
@@ -22,8 +23,8 @@ void MultiplesView::show(Picture picture) {
                 if (std::isfinite(r.values[i])) values.push_back(r.values[i]);
     std::sort(values.begin(), values.end());
     if (values.empty()) values = {0, 1};
-    low_ = values[values.size() / 300];
-    high_ = values[values.size() - 1 - values.size() / 300];
+    low_ = quantileOfSorted(values, 0.003);
+    high_ = quantileOfSorted(values, 0.997);
     update();
 }
 

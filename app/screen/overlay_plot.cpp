@@ -1,6 +1,7 @@
 #include "app/screen/overlay_plot.h"
 
 #include "app/plot/chart.h"
+#include "core/stats/stats.h"
 
 namespace jacinth::app {
 
@@ -91,8 +92,7 @@ QCPRange OverlayPlot::valuesInSight() const {
             for (std::size_t i = 0; i < r.values.size(); i += 7)
                 if (std::isfinite(r.values[i])) sample.push_back(r.values[i]);
         std::sort(sample.begin(), sample.end());
-        if (!sample.empty())
-            take(sample[sample.size() / 500]), take(sample[sample.size() - 1 - sample.size() / 500]);
+        for (const double q : {0.002, 0.998}) take(quantileOfSorted(sample, q));
     }
     if (low > high)
         for (const LimitSlice& s : picture_.limits.slices) take(s.low), take(s.high);
@@ -222,7 +222,7 @@ void OverlayPlot::drawRun() {
     words->setFont(smallFont());
     words->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
     words->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
-    words->position->setCoords(last, 0.02);
+    words->position->setCoords(last, 0.075);  // under the names of the phases
 }
 
 void OverlayPlot::drawPhases() {

@@ -142,6 +142,7 @@ void RunsPage::buildInspector() {
     row->addWidget(some);
     row->addWidget(none);
     side_->addLayout(row);
+    all->setToolTip("Those the table shows now, and no others");
     side_->addWidget(all);
     connect(some, &QPushButton::clicked, this, [this] { setGolden(true, false); });
     connect(all, &QPushButton::clicked, this, [this] { setGolden(true, true); });

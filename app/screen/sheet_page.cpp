@@ -74,9 +74,15 @@ void SheetPage::buildInspector() {
     buttons->addWidget(openMoment_);
     buttons->addWidget(label_);
     side_->addLayout(buttons);
-    side_->addWidget(makeLabel("Hours outside, by week", "second"));
+    auto* weekTitle = makeLabel("Hours outside, by week", "second");
+    side_->addWidget(weekTitle);
     weeks_ = new WeekBars(session_);
     side_->addWidget(weeks_);
+    // All of it together would be taller than a small screen.
+    connect(form_, &LimitsForm::moreShown, this, [this, weekTitle](bool on) {
+        weekTitle->setVisible(!on);
+        weeks_->setVisible(!on);
+    });
 }
 
 void SheetPage::connectAll() {
@@ -104,6 +110,7 @@ void SheetPage::connectAll() {
     connect(&session_, &Session::studyChanged, this, [this] { aligned_.reset(); });
     connect(&session_.view(), &ViewState::whichChanged, this, [this] { aligned_.reset(); });
     connect(&session_.view(), &ViewState::shownChanged, this, &SheetPage::refreshSoon);
+    connect(&session_, &Session::themeChanged, this, &SheetPage::refreshExcursions);
     connect(build_, &QPushButton::clicked, this, &SheetPage::buildAndScreen);
     const auto openCurrent = [this] {
         const std::int64_t id = currentKey(excursions_);
@@ -169,6 +176,11 @@ void SheetPage::refresh() {
         form_->take(choice_->sets().back());
     else if (track_)
         form_->propose(track_);
+    if (track_ != 0)  // facts that tell runs apart are ways to lay them side by side
+        for (const std::string& fact : countableFacts(study.spans(track_))) {
+            const QString says = "side by side by " + QString::fromStdString(fact);
+            if (show_->findText(says) < 0) show_->addItem(says, QString::fromStdString(fact));
+        }
     refreshSheet();
     refreshOverlay();
     refreshExcursions();
@@ -349,13 +361,7 @@ void SheetPage::showOverlay(OverlayPlot::Picture picture) {
 void SheetPage::refreshMultiples() {
     if (!aligned_ || !aligned_->all) return;
     const Study& study = session_.study();
-    // Facts that tell runs apart become choices once they are known.
     const std::vector<Span> runs = study.spans(track_);
-    const auto facts = countableFacts(runs);
-    for (const std::string& fact : facts) {
-        const QString says = "side by side by " + QString::fromStdString(fact);
-        if (show_->findText(says) < 0) show_->addItem(says, QString::fromStdString(fact));
-    }
     const std::string fact = show_->currentData().toString().toStdString();
     MultiplesView::Picture picture;
     picture.limits = overlay_->picture().limits;

@@ -7,7 +7,6 @@
 #include <QInputDialog>
 #include <QMenuBar>
 #include <QMessageBox>
-#include <nlohmann/json.hpp>
 #include <QMimeData>
 #include <QProgressBar>
 #include <QSettings>
@@ -16,8 +15,10 @@
 #include <QTimer>
 #include <QToolButton>
 #include <fstream>
+#include <nlohmann/json.hpp>
 
 #include "app/plot/pane_layout.h"
+#include "app/shell/derived_dialog.h"
 #include "app/shell/go_to.h"
 #include "app/shell/import_dialog.h"
 #include "app/shell/imports_dialog.h"
@@ -62,6 +63,7 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
     if (!geometry.isEmpty()) restoreGeometry(geometry);
     plant_->setVisible(QSettings().value("plant", true).toBool());
     inspectorFrame_->setVisible(QSettings().value("inspector", true).toBool());
+    session_->workOutDerived();  // what another program changed, or a kill left undone
 }
 
 MainWindow::~MainWindow() = default;
@@ -204,6 +206,10 @@ void MainWindow::buildMenus() {
     edit->addSeparator();
     edit->addAction("Assets and &tags…", QKeySequence("Ctrl+T"), this, [this] {
         TagsDialog dialog(*session_, session_->view().tag(), this);
+        dialog.exec();
+    });
+    edit->addAction("&Derived tags…", QKeySequence("Ctrl+E"), this, [this] {
+        DerivedDialog dialog(*session_, session_->view().tag(), this);
         dialog.exec();
     });
     edit->addAction("&Imports…", this, [this] {

@@ -11,13 +11,30 @@
 #include <QTimer>
 
 #include "app/plot/time_plot.h"
+#include "app/shell/derived_dialog.h"
 #include "app/shell/tags_dialog.h"
 #include "app/shell/ui.h"
+#include "work/derived_expressions.h"
 
 namespace jacinth::app {
 namespace {
-constexpr int kTagRole = Qt::UserRole, kAssetRole = Qt::UserRole + 1;
+constexpr int kTagRole = Qt::UserRole, kAssetRole = Qt::UserRole + 1, kDerivedRole = Qt::UserRole + 2;
+
+/// What a tag is, and of a derived one what it is made from.
+QString tipOf(const Study& study, const Tag& tag, bool derived) {
+    QString out =
+        QString("%1\n@%2 · %3")
+            .arg(QString::fromStdString(tag.path()), QString::fromStdString(tag.role), tagKindName(tag.kind));
+    if (!derived) return out;
+    const std::string text = derivedText(study, tag.id);
+    if (text.empty()) return out + "\nworked out and kept";
+    out += "\n= " + QString::fromStdString(text);
+    const DerivedState state = study.derivedState(tag.id);
+    if (!state.trouble.empty()) return out + "\nno samples: " + QString::fromStdString(state.trouble);
+    return out + (state.at ? "\nworked out " + QString::fromStdString(study.zone().text(state.at))
+                           : QString("\nbeing worked out"));
 }
+}  // namespace
 
 /// The tree hands a dragged tag on by its id.
 class PlantTree : public QTreeWidget {
@@ -46,6 +63,7 @@ class TagDelegate : public QStyledItemDelegate {
                         theme.softAccent);
         QFont font = uiFont();
         if (!id) font.setWeight(QFont::DemiBold);
+        font.setItalic(index.data(kDerivedRole).toBool());
         p->setFont(font);
         p->setPen(theme.ink);
         const QRect r = option.rect;
@@ -159,6 +177,8 @@ void PlantPanel::rebuild() {
     sketches_.clear();
     sketched_.clear();
     tree_->clear();
+    const std::vector<std::int64_t> worked = session_.study().derivedTags();
+    const std::set<std::int64_t> derived(worked.begin(), worked.end());
     for (const Asset& a : session_.study().catalog().assets()) {
         auto* item = new QTreeWidgetItem(tree_, {QString::fromStdString(a.name)});
         item->setData(0, kAssetRole, QVariant::fromValue<qlonglong>(a.id));
@@ -167,9 +187,8 @@ void PlantPanel::rebuild() {
             auto* child = new QTreeWidgetItem(item, {QString::fromStdString(t.name)});
             child->setData(0, kTagRole, QVariant::fromValue<qlonglong>(t.id));
             child->setData(0, kAssetRole, QVariant::fromValue<qlonglong>(a.id));
-            child->setToolTip(0, QString("%1\n@%2 · %3")
-                                     .arg(QString::fromStdString(t.path()), QString::fromStdString(t.role),
-                                          tagKindName(t.kind)));
+            child->setToolTip(0, tipOf(session_.study(), t, derived.contains(t.id)));
+            child->setData(0, kDerivedRole, derived.contains(t.id));
         }
         item->setExpanded(open.contains(a.id));
     }
@@ -234,6 +253,11 @@ void PlantPanel::menuAt(const QPoint& at) {
         TagsDialog dialog(session_, id, this);
         dialog.exec();
     });
+    if (!derivedText(session_.study(), tag->id).empty())
+        menu.addAction("What it is made from…", this, [this, id = tag->id] {
+            DerivedDialog dialog(session_, id, this);
+            dialog.exec();
+        });
     menu.addAction("Mend this tag", this, [this] { session_.view().setBench(BenchId::Mend); });
     menu.exec(tree_->viewport()->mapToGlobal(at));
 }

@@ -6,6 +6,8 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "work/derived_expressions.h"
+
 namespace jacinth::app {
 
 Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
@@ -85,6 +87,27 @@ void Session::announceChange() {
     zone_ = study_->zone();
     view_->setRecord(study_->record());
     emit studyChanged();
+    workOutDerived();
+}
+
+void Session::workOutDerived() {
+    if (study_->derivedTags().empty()) return;
+    runJob(
+        "derived tags", "Working out derived tags",
+        [this](JobContext& job) -> std::function<void()> {
+            auto done = std::make_shared<Result<DerivedRefresh>>(refreshDerived(
+                job.study, [&](const std::string&, double share) { return job.progress(share); }));
+            return [this, done] {
+                // Stopped by a newer change, which works them out itself, or by the user, who is told.
+                if (!*done) return emit told("Derived tags are not up to date: stopped");
+                if ((*done)->made.empty() && (*done)->trouble.empty()) return;
+                study_->refresh();
+                announceChange();
+                for (const std::string& trouble : (*done)->trouble)
+                    emit failed(QString::fromStdString(trouble));
+            };
+        },
+        true);
 }
 
 bool Session::tryChange(const std::function<void()>& work) {

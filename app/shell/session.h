@@ -40,8 +40,10 @@ class Session : public QObject {
     void cancelJobs();
     bool busy() const { return running_ > 0 || !reader_->idle(); }
 
-    /// Tells everybody that the study holds something else now.
+    /// Tells everybody that the study holds something else now. Derived tags that are stale by it are worked
+    /// out beside the interface thread, and told when they are there.
     void announceChange();
+    void workOutDerived();
     /// Runs a change and tells; a failure is told to the user.
     bool tryChange(const std::function<void()>& work);
     template <typename T>

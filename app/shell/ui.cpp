@@ -66,13 +66,14 @@ QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QStrin
     return row;
 }
 
-QPushButton* makeMoreButton(const QString& name, QWidget* more) {
+QPushButton* makeMoreButton(const QString& name, QWidget* more, std::function<void(bool)> first) {
     auto* button = makeButton("More settings", name);
     button->setCheckable(true);
     button->setProperty("pill", true);
     button->setFixedHeight(22);
     more->hide();
-    QObject::connect(button, &QPushButton::toggled, more, [button, more](bool on) {
+    QObject::connect(button, &QPushButton::toggled, more, [button, more, first](bool on) {
+        if (first) first(on);
         more->setVisible(on);
         button->setText(on ? "Less" : "More settings");
     });

@@ -25,8 +25,9 @@ void addRow(QVBoxLayout* to, const QString& words, QWidget* field);
 /// Several short fields in one row, with words after each; words on the left as wide as `least`.
 QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QString, QWidget*>> fields,
                     int least = 104);
-/// A quiet button that shows and hides further settings.
-QPushButton* makeMoreButton(const QString& name, QWidget* more);
+/// A quiet button that shows and hides further settings. `first` is called before: what makes room for them
+/// has to go before they come, or the window grows.
+QPushButton* makeMoreButton(const QString& name, QWidget* more, std::function<void(bool)> first = {});
 void setRole(QLabel* label, const char* role);  ///< second, good, bad, …
 void markWrong(QLineEdit* field, bool wrong, const QString& why = {});
 

@@ -461,6 +461,8 @@ Signal Evaluator::windowed(const Node& n) {
     const std::vector<Instant>& changes = knotsAreSamples(of) || byTime ? x.times : samples.times;
     out.times =
         withAlso(edges ? withDelayed(changes, n.window.duration, range_.to) : changes, knotsFor(n, edges));
+    // What is held goes on after its last change, and so does its mean.
+    if (byTime && x.stepped && range_.to > reach_.from) out.times = withAlso(out.times, {range_.to});
     out.values =
         slide(figure, x, n.window.duration, out.times, q, byTime || knotsAreSamples(of) ? nullptr : &samples);
     return out;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <deque>
 #include <future>
+#include <limits>
 
 namespace jacinth {
 namespace {
@@ -102,9 +103,15 @@ void appendPiece(Value& whole, TimeRange range, const Value& piece) {
         const Signal& more = std::get<Signal>(piece);
         if (more.constant || signal->constant) return;
         // The knot beyond the end of what there is comes again in its own piece.
-        while (!signal->times.empty() && !more.times.empty() && signal->times.back() >= range.from) {
+        while (!signal->times.empty() && signal->times.back() >= range.from) {
             signal->times.pop_back();
             signal->values.pop_back();
+        }
+        // What was known has ended where the next piece begins without a value.
+        if (!signal->times.empty() && std::isfinite(signal->values.back()) &&
+            std::isnan(signalAt(more, range.from))) {
+            signal->times.push_back(signal->stepped ? range.from : signal->times.back() + 1);
+            signal->values.push_back(std::numeric_limits<double>::quiet_NaN());
         }
         for (std::size_t i = 0; i < more.times.size(); ++i)
             if (signal->times.empty() || more.times[i] > signal->times.back()) {

@@ -3,59 +3,10 @@
 
 #include <gtest/gtest.h>
 
-#include <array>
-#include <random>
+#include "core/expr/record_fixture.h"
 
 namespace jacinth {
 namespace {
-
-struct Record {
-    Series x, s;
-};
-
-Record randomRecord(unsigned seed) {
-    std::mt19937 random(seed);
-    Record out;
-    Instant t = 0;
-    for (int i = 0; i < 6000; ++i) {
-        t += (30 + static_cast<Instant>(random() % 900)) * kSecond;
-        if (random() % 400 == 0) t += 9 * kHour;
-        out.x.push(t, static_cast<double>(random() % 2000) / 100 - 10,
-                   random() % 50 ? Quality::Good : Quality::Bad);
-        if (random() % 5 == 0) out.s.push(t + kSecond, static_cast<double>(random() % 4));
-    }
-    return out;
-}
-
-class PartOf : public Inputs {
-  public:
-    PartOf(const Record& all, TimeRange reach) : all_(all), reach_(reach) {}
-    Result<Signal> role(const std::string& name) override {
-        const bool stepped = name == "s";
-        const Series& series = stepped ? all_.s : all_.x;
-        TimeRange wanted = reach_;
-        if (stepped && !series.empty()) wanted.from = std::min(wanted.from, heldFrom(series, reach_.from));
-        return signalOf(series.view().within(wanted),
-                        {stepped ? TagKind::Stepped : TagKind::Continuous, stepped ? kWithoutEnd : kHour},
-                        series.times.front(), std::min(reach_.to, all_.x.times.back()));
-    }
-    Result<Signal> path(const std::string& name) override { return role(name); }
-
-  private:
-    static Instant heldFrom(const Series& s, Instant t) {
-        const std::size_t i = firstNotBefore(s.times, t);
-        return s.times[i == 0 ? 0 : i - 1];
-    }
-    const Record& all_;
-    TimeRange reach_;
-};
-
-Names names() {
-    Names n;
-    n.roles["x"] = {TagKind::Continuous, "", {}, kHour};
-    n.roles["s"] = {TagKind::Stepped, "", {}, 0};
-    return n;
-}
 
 class Pieces : public ::testing::TestWithParam<const char*> {};
 
@@ -63,7 +14,7 @@ TEST_P(Pieces, GiveTheSameAsTheWhole) {
     for (unsigned seed = 1; seed <= 4; ++seed) {
         const Record all = randomRecord(seed);
         const TimeRange range{all.x.times.front(), all.x.times.back() + kHour};
-        const auto expression = compileExpression(GetParam(), names());
+        const auto expression = compileExpression(GetParam(), recordNames());
         ASSERT_TRUE(expression) << expression.error().message;
         PartOf whole(all, {range.from - kDay, range.to + kDay});
         const auto expected = evaluate(*expression, whole, range);
@@ -105,13 +56,14 @@ INSTANTIATE_TEST_SUITE_P(Expressions, Pieces,
                                            "max(@x over 2h) - min(@s over 3h)"));
 
 TEST(Pieces, WhatNeedsAllBeforeIsNotCut) {
-    EXPECT_EQ(piecesFor(*compileExpression("elapsed(@x > 0)", names()), kMinute, kHour).length, 0);
-    EXPECT_GT(piecesFor(*compileExpression("mean(@x over 30d)", names()), kMinute, kHour).length, 100 * kDay);
+    EXPECT_EQ(piecesFor(*compileExpression("elapsed(@x > 0)", recordNames()), kMinute, kHour).length, 0);
+    EXPECT_GT(piecesFor(*compileExpression("mean(@x over 30d)", recordNames()), kMinute, kHour).length,
+              100 * kDay);
 }
 
 TEST(Pieces, StopWhenAsked) {
     const Record all = randomRecord(9);
-    const auto expression = compileExpression("@x", names());
+    const auto expression = compileExpression("@x", recordNames());
     int taken = 0;
     const Status done = evaluateInPieces(
         *expression, {all.x.times.front(), all.x.times.back()}, {kDay, kHour},

@@ -36,6 +36,16 @@ std::vector<Instant> unionOf(const std::vector<Instant>& a, const std::vector<In
     return out;
 }
 
+/// Just after each knot from which no line goes on.
+std::vector<Instant> endsOfLines(const Signal& s) {
+    std::vector<Instant> out;
+    if (s.constant || s.stepped) return out;
+    for (std::size_t i = 0; i < s.times.size(); ++i)
+        if (std::isfinite(s.values[i]) && (i + 1 == s.times.size() || !std::isfinite(s.values[i + 1])))
+            out.push_back(s.times[i] + 1);
+    return out;
+}
+
 Truth truthOf(double d, Comparison c) {
     switch (c) {
         case Comparison::Less:
@@ -79,16 +89,20 @@ Signal constantSignal(double value) {
     return s;
 }
 
-Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins, Instant complete) {
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins) {
     Signal s;
     s.stepped = bridging.kind != TagKind::Continuous;
     s.begins = begins;
     s.times.reserve(series.size());
     s.values.reserve(series.size());
     for (std::size_t i = 0; i < series.size(); ++i) {
-        if (!series.usable(i)) continue;
         const Instant t = series.times[i];
-        if (!s.times.empty() && bridging.longestGap != kWithoutEnd &&
+        if (series.ends(i) && !s.times.empty() && std::isfinite(s.values.back())) {
+            s.times.push_back(t);
+            s.values.push_back(kMissing);
+        }
+        if (!series.usable(i)) continue;
+        if (!s.times.empty() && std::isfinite(s.values.back()) && bridging.longestGap != kWithoutEnd &&
             t - s.times.back() > bridging.longestGap) {
             s.times.push_back(s.times.back() + (s.stepped ? bridging.longestGap : 1));
             s.values.push_back(kMissing);
@@ -96,13 +110,8 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
         s.times.push_back(t);
         s.values.push_back(series.values[i]);
     }
-    const bool silent = !s.times.empty() && bridging.longestGap != kWithoutEnd && complete != kNoInstant &&
-                        complete - s.times.back() > bridging.longestGap;
-    if (!s.stepped && silent) {
-        s.times.push_back(s.times.back() + 1);
-        s.values.push_back(kMissing);
-    }
-    if (s.stepped && bridging.longestGap != kWithoutEnd && !s.times.empty()) {
+    if (s.stepped && bridging.longestGap != kWithoutEnd && !s.times.empty() &&
+        std::isfinite(s.values.back())) {
         s.times.push_back(s.times.back() + bridging.longestGap);
         s.values.push_back(kMissing);
     }
@@ -115,6 +124,10 @@ Signal combine(const Signal& a, const Signal& b, const std::function<double(doub
     out.stepped = (a.stepped && !a.constant) || (b.stepped && !b.constant);
     out.begins = std::max(a.begins, b.begins);
     out.times = a.constant ? b.times : b.constant ? a.times : unionOf(a.times, b.times);
+    // Beside what is held, the end of a line is a knot too, or the last sum would be held on.
+    if (out.stepped)
+        for (const Signal* s : {&a, &b})
+            if (const auto ends = endsOfLines(*s); !ends.empty()) out.times = unionOf(out.times, ends);
     out.values.reserve(out.times.size());
     Walker wa(a), wb(b);
     for (const Instant t : out.times) {

@@ -24,10 +24,9 @@ struct Signal {
 };
 Signal constantSignal(double value);
 
-/// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked. `complete`: the
-/// series holds every sample up to this time, so that a longer silence before it is a gap too.
-Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins,
-                Instant complete = kNoInstant);
+/// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked, and where it
+/// ends by a sample that says so.
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins);
 
 /// Applies `f` to both at the union of their knots. Results that are no number are missing.
 Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f);

@@ -14,6 +14,7 @@ class StateAt {
     int operator()(Instant t) {
         while (next_ < states_.size() && states_.times[next_] <= t) {
             if (states_.usable(next_)) last_ = next_, known_ = true;
+            if (states_.ends(next_)) known_ = false;
             ++next_;
         }
         if (!known_) return -1;
@@ -51,9 +52,9 @@ std::vector<StateValues> splitByState(const SeriesView& values, const SeriesView
         if (d > 0 && s >= 0 && s < count) out[static_cast<std::size_t>(s)].time += d;
     };
     for (std::size_t i = 0; i < states.size(); ++i) {
-        if (!states.usable(i)) continue;
+        if (!states.usable(i) && !states.ends(i)) continue;
         close(states.times[i]);
-        before = i;
+        before = states.ends(i) ? states.size() : i;
     }
     close(range.to);
     return out;

@@ -10,8 +10,9 @@
 
 namespace jacinth {
 
-/// Quality of a sample, in the words of OPC UA.
-enum class Quality : std::uint8_t { Good = 0, Uncertain = 1, Bad = 2 };
+/// Quality of a sample, in the words of OPC UA; Missing says that from here to the next sample nothing is
+/// known: no line is drawn and no value held over it, however near the next sample is. It carries no number.
+enum class Quality : std::uint8_t { Good = 0, Uncertain = 1, Bad = 2, Missing = 3 };
 
 /// What lies between two samples: a straight line, or the earlier value held. A state tag's values are
 /// the codes of its states and are held.
@@ -35,7 +36,9 @@ struct SeriesView {
     bool empty() const { return times.empty(); }
     Quality qualityAt(std::size_t i) const { return quality.empty() ? Quality::Good : quality[i]; }
     /// Counts in calculations: a number, and not of bad quality.
-    bool usable(std::size_t i) const { return qualityAt(i) != Quality::Bad && std::isfinite(values[i]); }
+    bool usable(std::size_t i) const { return qualityAt(i) < Quality::Bad && std::isfinite(values[i]); }
+    /// Does what was known end here?
+    bool ends(std::size_t i) const { return qualityAt(i) == Quality::Missing; }
     /// The samples with from <= time < to.
     SeriesView within(TimeRange range) const;
 };

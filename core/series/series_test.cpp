@@ -57,6 +57,27 @@ TEST(MeanOver, WeightsByTime) {
     EXPECT_TRUE(std::isnan(meanOver(s, {TagKind::Continuous, kMinute}, {0, 21 * kSecond})));
 }
 
+TEST(ValueAt, NothingFromWhereASampleSaysSo) {
+    Series s;
+    s.push(0, 1);
+    s.push(10, 2);
+    s.push(12, std::nan(""), Quality::Missing);
+    s.push(20, 4);
+    s.push(30, 4);
+    const Bridging line{TagKind::Continuous, 100}, held{TagKind::Stepped, kWithoutEnd};
+    EXPECT_DOUBLE_EQ(valueAt(s, line, 5), 1.5);
+    EXPECT_DOUBLE_EQ(valueAt(s, line, 10), 2);
+    EXPECT_TRUE(std::isnan(valueAt(s, line, 11)));
+    EXPECT_TRUE(std::isnan(valueAt(s, line, 15)));
+    EXPECT_DOUBLE_EQ(valueAt(s, held, 11), 2);
+    EXPECT_TRUE(std::isnan(valueAt(s, held, 12)));
+    EXPECT_TRUE(std::isnan(valueAt(s, held, 19)));
+    EXPECT_DOUBLE_EQ(valueAt(s, held, 20), 4);
+    // 1.5 over ten, 4 over ten, nothing between; held: 1 over ten, 2 over two, 4 over ten.
+    EXPECT_DOUBLE_EQ(meanOver(s, line, {0, 30}), 2.75);
+    EXPECT_DOUBLE_EQ(meanOver(s, held, {0, 30}), (10.0 + 4 + 40) / 22);
+}
+
 TEST(Merge, NewerStandsAtTheSameInstant) {
     Series older = everySecond({1, 2, 3}), newer;
     newer.push(kSecond, 20, Quality::Uncertain);

@@ -8,26 +8,41 @@ namespace {
 constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr std::size_t kNone = std::numeric_limits<std::size_t>::max();
 
-std::size_t usableAtOrBefore(const SeriesView& s, std::size_t end) {
-    while (end > 0)
+/// The last usable sample before `end`; none where what was known has ended since.
+std::size_t usableBefore(const SeriesView& s, std::size_t end) {
+    while (end > 0) {
         if (s.usable(--end)) return end;
+        if (s.ends(end)) return kNone;
+    }
     return kNone;
 }
 
-std::size_t usableFrom(const SeriesView& s, std::size_t i) {
-    for (; i < s.size(); ++i)
-        if (s.usable(i)) return i;
-    return kNone;
+/// The first usable sample from i on, and the first end on the way there.
+struct Following {
+    std::size_t sample = kNone;
+    std::size_t end = kNone;
+};
+Following following(const SeriesView& s, std::size_t i) {
+    Following out;
+    for (; i < s.size(); ++i) {
+        if (s.usable(i)) {
+            out.sample = i;
+            return out;
+        }
+        if (out.end == kNone && s.ends(i)) out.end = i;
+    }
+    return out;
 }
 
 /// The value at t, not a sample's time: `a` is the last usable sample before, the next one is sought from
 /// `at`.
 double between(const SeriesView& s, const Bridging& bridging, std::size_t a, std::size_t at, Instant t) {
-    if (a == kNone) return kMissing;
+    if (a == kNone || (at < s.size() && s.times[at] == t && s.ends(at))) return kMissing;
     if (bridging.kind != TagKind::Continuous)
         return t - s.times[a] <= bridging.longestGap ? s.values[a] : kMissing;
-    const std::size_t b = usableFrom(s, at);
-    if (b == kNone || s.times[b] - s.times[a] > bridging.longestGap) return kMissing;
+    const Following next = following(s, at);
+    const std::size_t b = next.sample;
+    if (b == kNone || next.end != kNone || s.times[b] - s.times[a] > bridging.longestGap) return kMissing;
     const double share = static_cast<double>(t - s.times[a]) / static_cast<double>(s.times[b] - s.times[a]);
     return s.values[a] + share * (s.values[b] - s.values[a]);
 }
@@ -37,12 +52,15 @@ double between(const SeriesView& s, const Bridging& bridging, std::size_t a, std
 double valueAt(const SeriesView& s, const Bridging& bridging, Instant t) {
     const std::size_t at = firstNotBefore(s.times, t);
     if (at < s.size() && s.times[at] == t && s.usable(at)) return s.values[at];
-    return between(s, bridging, usableAtOrBefore(s, at), at, t);
+    return between(s, bridging, usableBefore(s, at), at, t);
 }
 
 double ValueWalk::at(Instant t) {
     for (; next_ < series_.size() && series_.times[next_] < t; ++next_)
-        if (series_.usable(next_)) before_ = next_;
+        if (series_.usable(next_))
+            before_ = next_;
+        else if (series_.ends(next_))
+            before_ = kNone;
     if (next_ < series_.size() && series_.times[next_] == t && series_.usable(next_))
         return series_.values[next_];
     return between(series_, bridging_, before_, next_, t);
@@ -52,18 +70,20 @@ double meanOver(const SeriesView& s, const Bridging& bridging, TimeRange range) 
     double area = 0, covered = 0;
     // The last sample at or before the start: its line or its held value reaches into the range.
     const auto after = std::upper_bound(s.times.begin(), s.times.end(), range.from) - s.times.begin();
-    std::size_t first = usableAtOrBefore(s, static_cast<std::size_t>(after));
-    if (first == kNone) first = usableFrom(s, 0);
+    std::size_t first = usableBefore(s, static_cast<std::size_t>(after));
+    if (first == kNone) first = following(s, static_cast<std::size_t>(after)).sample;
     while (first != kNone && s.times[first] < range.to) {
-        const std::size_t next = usableFrom(s, first + 1);
+        const Following found = following(s, first + 1);
+        const std::size_t next = found.sample;
         const Instant a = s.times[first];
         Instant b = next == kNone ? range.to : s.times[next];
         const bool line = bridging.kind == TagKind::Continuous;
-        if (line && (next == kNone || b - a > bridging.longestGap)) {
+        if (line && (next == kNone || found.end != kNone || b - a > bridging.longestGap)) {
             first = next;
             continue;
         }
         if (!line && bridging.longestGap != kWithoutEnd) b = std::min(b, a + bridging.longestGap);
+        if (!line && found.end != kNone) b = std::min(b, s.times[found.end]);
         const Instant from = std::max(a, range.from), to = std::min(b, range.to);
         if (to > from) {
             const double step = static_cast<double>(b - a);

@@ -1,0 +1,110 @@
+// tag derive, tag derived, tag remove: tags given by an expression. And keeping them up to date.
+#include "work/derived_expressions.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iostream>
+
+#include "cli/command.h"
+
+namespace jacinth::cli {
+namespace {
+
+void refreshAndSay(Study& study) {
+    std::string said;
+    const auto done = refreshDerived(study, [&](const std::string& path, double) {
+        if (path != said) std::cerr << "jacinth-cli: working out " << path << "\n";
+        said = path;
+        return true;
+    });
+    if (!done) throw SaysNo{done.error().message};
+    for (const std::string& trouble : done->trouble) std::cerr << "jacinth-cli: " << trouble << "\n";
+}
+
+void addDerive(CLI::App& tag) {
+    auto* command = tag.add_subcommand("derive", "Make a tag given by an expression, or give it another one");
+    auto spec = std::make_shared<DerivedSpec>();
+    auto common = addCommon(*command, {.asset = true});
+    command->add_option("--name", spec->name, "Name of the tag")->required();
+    command->add_option("--unit", spec->unit, "Unit; that of the expression where not given");
+    command->add_option("expression", spec->text, "In the expression language")->required();
+    command->callback([spec, common] {
+        const auto study = common->open(false);
+        spec->asset = common->asset;
+        const auto ids = orSayNo(defineDerived(*study, *spec));
+        refreshAndSay(*study);
+        json out = json::array();
+        for (const std::int64_t id : ids) {
+            const Tag& made = *study->catalog().tag(id);
+            const auto count = study->samples().whole(id).count;
+            out.push_back({{"tag", made.path()}, {"role", made.role}, {"unit", made.unit}, {"count", count}});
+            if (!common->asJson)
+                fmt::print("{:<30} @{:<22} {:<6} {:>9} samples\n", made.path(), made.role, made.unit, count);
+        }
+        if (common->asJson) printJson(out);
+    });
+}
+
+void addDerived(CLI::App& tag) {
+    auto* command =
+        tag.add_subcommand("derived", "The tags given by an expression, and what they are made from");
+    auto common = addCommon(*command, {.asset = true});
+    command->callback([common] {
+        const auto study = common->open();
+        json out = json::array();
+        for (const DerivedExpression& d : derivedExpressions(*study)) {
+            if (!common->asset.empty() && d.tag.assetName != common->asset) continue;
+            json from = json::array();
+            for (const std::int64_t id : d.madeFrom) from.push_back(study->catalog().tag(id)->path());
+            out.push_back({{"tag", d.tag.path()},
+                           {"unit", d.tag.unit},
+                           {"expression", d.text},
+                           {"tags", from},
+                           {"at", d.at ? json(toIso(d.at)) : json()},
+                           {"upToDate", !d.stale},
+                           {"trouble", d.trouble}});
+            if (!common->asJson)
+                fmt::print("{:<30} {}{}\n", d.tag.path(), d.text,
+                           d.trouble.empty() ? "" : "\n    no samples: " + d.trouble);
+        }
+        if (common->asJson) printJson(out);
+    });
+}
+
+void addRemove(CLI::App& tag) {
+    auto* command = tag.add_subcommand("remove", "Take a derived tag away");
+    auto path = std::make_shared<std::string>();
+    auto common = addCommon(*command);
+    command->add_option("--tag", *path, "Asset/Tag")->required();
+    command->callback([path, common] {
+        const auto study = common->open(false);
+        orSayNo(removeDerived(*study, orSayNo(study->catalog().tagAt(*path)).id));
+    });
+}
+
+}  // namespace
+
+std::unique_ptr<Study> Common::open(bool readOnly) const {
+    auto opened = orSayNo(Study::open(study, readOnly));
+    if (opened->derivedTags().empty()) return opened;
+    const auto all = derivedExpressions(*opened);
+    const auto stale = std::find_if(all.begin(), all.end(), [](const auto& d) { return d.stale; });
+    if (stale == all.end()) return opened;
+    auto writing = readOnly ? Study::open(study) : Result<std::unique_ptr<Study>>(std::move(opened));
+    if (!writing) {
+        std::cerr << "jacinth-cli: " << stale->tag.path()
+                  << " is not up to date, and cannot be worked out: " << writing.error().message << "\n";
+        return orSayNo(Study::open(study, true));
+    }
+    refreshAndSay(**writing);
+    return std::move(*writing);
+}
+
+void addDerivedCommands(CLI::App& tag) {
+    addDerive(tag);
+    addDerived(tag);
+    addRemove(tag);
+}
+
+}  // namespace jacinth::cli

@@ -1,0 +1,59 @@
+// Derived tags of a study: what they are made of, and what their samples were made from.
+#include <nlohmann/json.hpp>
+
+#include "store/study.h"
+
+namespace jacinth {
+
+std::vector<std::int64_t> Study::derivedTags() const {
+    std::vector<std::int64_t> out;
+    Statement s(*db_, "SELECT tag FROM derived_tag ORDER BY tag");
+    while (s.step()) out.push_back(s.integer(0));
+    return out;
+}
+
+nlohmann::json Study::derivedDefinition(std::int64_t tag) const {
+    Statement s(*db_, "SELECT definition FROM derived_tag WHERE tag = ?");
+    return s.bind(tag).step() ? nlohmann::json::parse(s.text(0), nullptr, false) : nlohmann::json();
+}
+
+void Study::putDerivedDefinition(std::int64_t tag, const nlohmann::json& definition) {
+    Statement(*db_,
+              "INSERT INTO derived_tag(tag, definition) VALUES(?, ?) ON CONFLICT(tag) DO UPDATE SET "
+              "definition = excluded.definition")
+        .bind(tag, definition.dump())
+        .run();
+}
+
+void Study::removeDerivedTag(std::int64_t tag) {
+    for (const char* sql : {"DELETE FROM fix WHERE tag = ?", "DELETE FROM derived_tag WHERE tag = ?",
+                            "DELETE FROM state WHERE tag = ?", "DELETE FROM tag WHERE id = ?"})
+        Statement(*db_, sql).bind(tag).run();
+    catalog_.reload();
+}
+
+DerivedState Study::derivedState(std::int64_t tag) const {
+    Statement s(*db_, "SELECT made_from, at, trouble FROM derived_state WHERE tag = ?");
+    if (!s.bind(tag).step()) return {};
+    return {s.text(0), s.integer(1), s.text(2)};
+}
+
+void Study::setDerivedState(std::int64_t tag, const DerivedState& state) {
+    Statement(*db_,
+              "INSERT INTO derived_state(tag, made_from, at, trouble) VALUES(?, ?, ?, ?) ON CONFLICT(tag) DO "
+              "UPDATE SET made_from = excluded.made_from, at = excluded.at, trouble = excluded.trouble")
+        .bind(tag, state.madeFrom, state.at, state.trouble)
+        .run();
+}
+
+void Study::dropDerivedSamples(std::int64_t tag) {
+    samples_.clear(tag);
+    Statement(*db_, "DELETE FROM derived_state WHERE tag = ?").bind(tag).run();
+}
+
+std::int64_t Study::generationOf(std::int64_t tag) const {
+    Statement s(*db_, "SELECT generation FROM record_change WHERE tag = ?");
+    return s.bind(tag).step() ? s.integer(0) : 0;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,182 @@
+// Derived tags through their dialog: made with the editor, used, worked out anew, refused, taken away.
+#include <QApplication>
+#include <QComboBox>
+#include <QTreeWidget>
+
+#include "app/shell/derived_dialog.h"
+#include "test/window_driver.h"
+#include "work/derived_expressions.h"
+
+namespace jacinth::test {
+namespace {
+
+class DerivedTags : public ::testing::Test {
+  protected:
+    DerivedTags() : folder("derived-window") {
+        copyDemo(folder / "s.jacinth");
+        d = std::make_unique<WindowDriver>(folder / "s.jacinth");
+        d->clickTag("Kiln 3/Air-on temp");
+        d->settle();
+    }
+    void open(std::int64_t tag = 0) {
+        dialog = std::make_unique<app::DerivedDialog>(d->session(), tag, &d->window());
+        dialog->show();
+        d->settle();
+    }
+    template <typename W>
+    W* field(const char* name) {
+        W* found = dialog->findChild<W*>(name);
+        EXPECT_NE(found, nullptr) << name;
+        return found;
+    }
+    void name(const QString& words) {
+        auto* f = field<QLineEdit>("derivedName");
+        f->setFocus();
+        f->selectAll();
+        QTest::keyClicks(f, words);
+    }
+    void write(const QString& expression) {
+        auto* editor = field<app::ExpressionEditor>("derivedText");
+        editor->setFocus();
+        QTest::keyClick(editor, Qt::Key_A, Qt::ControlModifier);
+        QTest::keyClick(editor, Qt::Key_Delete);
+        QTest::keyClicks(editor, expression);
+        QTest::keyClick(editor, Qt::Key_Escape);
+        d->settle();
+    }
+    void press(const char* button) {
+        auto* b = field<QPushButton>(button);
+        ASSERT_TRUE(b->isEnabled()) << button;
+        QTest::mouseClick(b, Qt::LeftButton);
+        d->settle();
+    }
+    QString trouble() { return field<QLabel>("derivedTrouble")->text(); }
+    QString cell(int row, int column) {
+        return field<QTableView>("derivedTable")->model()->index(row, column).data().toString();
+    }
+    int rows() { return field<QTableView>("derivedTable")->model()->rowCount(); }
+    double at(const std::string& path, Instant t) {
+        return d->study().valueAt(*d->study().catalog().tagAt(path), t, Which::Mended);
+    }
+    Folder folder;
+    std::unique_ptr<WindowDriver> d;
+    std::unique_ptr<app::DerivedDialog> dialog;
+};
+
+TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
+    open();
+    name("Air drop");
+    write("@air_on_temp - @air_of_temp");
+    EXPECT_TRUE(trouble().contains("nearest is `air_off_temp`")) << trouble().toStdString();
+    EXPECT_FALSE(field<QPushButton>("derivedKeep")->isEnabled());
+    write("@air_on_temp - @air_off_temp");
+    EXPECT_TRUE(trouble().isEmpty());
+    press("derivedKeep");
+    ASSERT_EQ(rows(), 1);
+    EXPECT_EQ(cell(0, 0), "Kiln 3/Air drop");
+    EXPECT_EQ(cell(0, 1), "°C");
+    EXPECT_TRUE(cell(0, 3).startsWith("worked out")) << cell(0, 3).toStdString();
+    const std::int64_t id = d->tagId("Kiln 3/Air drop");
+    // It is on the screen, and in the plant panel with what it is made from.
+    const auto& shown = d->view().shown();
+    EXPECT_NE(std::find(shown.begin(), shown.end(), id), shown.end());
+    const QTreeWidgetItem* item = d->window().plant()->itemOf(id);
+    ASSERT_NE(item, nullptr);
+    EXPECT_TRUE(item->toolTip(0).contains("= @air_on_temp - @air_off_temp"))
+        << item->toolTip(0).toStdString();
+    const Instant t = d->view().view().from + kHour;
+    EXPECT_NEAR(at("Kiln 3/Air drop", t), at("Kiln 3/Air-on temp", t) - at("Kiln 3/Air-off temp", t), 1e-9);
+    // A second one from the first.
+    press("derivedNew");
+    name("Big drop");
+    write("air_drop > 20 for 10m");
+    press("derivedKeep");
+    EXPECT_EQ(rows(), 2);
+    EXPECT_EQ(d->study().catalog().tagAt("Kiln 3/Big drop")->kind, TagKind::State);
+    // A fix on what it is made from is in it as soon as it is worked out.
+    const double before = at("Kiln 3/Air drop", t);
+    Fix fix;
+    fix.tag = d->tagId("Kiln 3/Air-on temp");
+    fix.from = t - kHour, fix.to = t + kHour;
+    fix.startBy = fix.endBy = 7;
+    d->session().tryChange([&] { d->study().change("fix", "", {}, [&] { d->study().addFix(fix); }); });
+    d->settle();
+    EXPECT_NEAR(at("Kiln 3/Air drop", t), before + 7, 1e-9);
+    dialog.reset();
+    d->window().activateWindow();
+    d->settle();
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_NEAR(at("Kiln 3/Air drop", t), before, 1e-9);
+}
+
+TEST_F(DerivedTags, OnEveryAssetThatHasTheTagsAsOneStep) {
+    open();
+    name("Air drop");
+    write("@air_on_temp - @air_off_temp");
+    field<QComboBox>("derivedWhere")->setCurrentIndex(1);
+    press("derivedKeep");
+    EXPECT_EQ(rows(), 6);
+    dialog.reset();
+    d->session().undo();
+    d->settle();
+    EXPECT_FALSE(d->study().catalog().tagAt("Kiln 1/Air drop"));
+    EXPECT_TRUE(d->study().check().empty());
+    d->session().redo();
+    d->settle();
+    for (const DerivedExpression& e : derivedExpressions(d->study())) EXPECT_FALSE(e.stale) << e.tag.path();
+    EXPECT_GT(d->study().samples().whole(d->tagId("Kiln 6/Air drop")).count, 100'000u);
+}
+
+TEST_F(DerivedTags, IsChangedRefusedAndTakenAway) {
+    open();
+    name("A");
+    write("@air_on_temp + 1");
+    press("derivedKeep");
+    press("derivedNew");
+    name("B");
+    write("@a * 2");
+    press("derivedKeep");
+    d->clickRow(field<QTableView>("derivedTable"), 0);
+    EXPECT_EQ(field<app::ExpressionEditor>("derivedText")->text(), "@air_on_temp + 1");
+    EXPECT_TRUE(field<QLineEdit>("derivedName")->isReadOnly());
+    write("@b + 1");
+    press("derivedKeep");
+    EXPECT_EQ(trouble(), "`Kiln 3/A` would be made from itself: `Kiln 3/A` → `Kiln 3/B` → `Kiln 3/A`");
+    EXPECT_EQ(derivedText(d->study(), d->tagId("Kiln 3/A")), "@air_on_temp + 1");
+    press("derivedRemove");
+    EXPECT_EQ(trouble(), "`Kiln 3/B` is made from `Kiln 3/A`");
+    const Instant t = d->view().view().from + kHour;
+    write("@air_on_temp + 5");
+    press("derivedKeep");
+    EXPECT_NEAR(at("Kiln 3/B", t), 2 * (at("Kiln 3/Air-on temp", t) + 5), 1e-9);
+    d->clickRow(field<QTableView>("derivedTable"), 1);
+    press("derivedRemove");
+    EXPECT_EQ(rows(), 1);
+    EXPECT_FALSE(d->study().catalog().tagAt("Kiln 3/B"));
+    d->session().undo();
+    d->settle();
+    EXPECT_NEAR(at("Kiln 3/B", t), 2 * (at("Kiln 3/Air-on temp", t) + 5), 1e-9);
+    EXPECT_EQ(rows(), 2);
+}
+
+TEST_F(DerivedTags, OpenFromTheMenuOnTheTagInHand) {
+    ASSERT_TRUE(defineDerived(d->study(), {"Air drop", "", "@air_on_temp - @air_off_temp", "Kiln 3"}));
+    d->session().announceChange();
+    d->settle();
+    d->clickTag("Kiln 3/Air drop");
+    bool seen = false;
+    QTimer::singleShot(400, [&] {
+        auto* opened = d->window().findChild<QDialog*>("derivedDialog");
+        ASSERT_NE(opened, nullptr);
+        seen = true;
+        EXPECT_EQ(opened->findChild<QLineEdit*>("derivedName")->text(), "Air drop");
+        opened->reject();
+    });
+    d->key(&d->window(), Qt::Key_E, Qt::ControlModifier);
+    QTest::qWait(600);
+    EXPECT_TRUE(seen);
+}
+
+}  // namespace
+}  // namespace jacinth::test

@@ -1,0 +1,54 @@
+// Derived tags that are given by an expression: worked out again by themselves when what they are made of
+// changes.
+#pragma once
+
+#include <functional>
+
+#include "store/study.h"
+
+namespace jacinth {
+
+/// What makes a derived tag. Without an asset: one on every asset that can use the expression.
+struct DerivedSpec {
+    std::string name, unit;  ///< without a unit, that of the expression where it is known
+    std::string text;        ///< a condition becomes a state tag, false or true
+    std::string asset;
+};
+
+/// Makes tags of this name, or gives those of that name a new expression, as one undoable step. Their samples
+/// come with refreshDerived(). Refused, with the reason: a name that a logged or kept tag has, an expression
+/// that names no tag and no track, one that gives a text, and one that would be made from itself (the message
+/// shows the way round). Returns the tags' ids.
+Result<std::vector<std::int64_t>> defineDerived(Study& study, const DerivedSpec& spec);
+
+/// Takes a derived tag away, with its fixes, as one undoable step. Refused while another derived tag is made
+/// from it, or while labels or readings are about it.
+Status removeDerived(Study& study, std::int64_t tag);
+
+/// A derived tag by expression, and how its samples stand.
+struct DerivedExpression {
+    Tag tag;
+    std::string text;
+    std::vector<std::int64_t> madeFrom;  ///< tags it uses, as far as the text can be read
+    Instant at = 0;                      ///< when its samples were worked out; 0: not yet
+    std::string trouble;                 ///< why it has no samples; empty for none
+    bool stale = false;                  ///< its samples are not those of what it is made of now
+};
+/// In an order in which each comes after those it is made from.
+std::vector<DerivedExpression> derivedExpressions(const Study& study);
+
+/// The text of a tag that is given by an expression; empty for any other.
+std::string derivedText(const Study& study, std::int64_t tag);
+
+/// What was done.
+struct DerivedRefresh {
+    std::vector<std::string> made;     ///< paths of the tags worked out
+    std::vector<std::string> trouble;  ///< `path: why it has no samples`
+};
+/// Works out what is stale, each after what it is made from: in pieces, on two threads, committed as it goes.
+/// Does nothing where nothing is stale. `goOn` is told what is worked out and the share done; where it says
+/// no, what is not done stays stale. The study must be open for writing, outside of a transaction.
+Result<DerivedRefresh> refreshDerived(Study& study,
+                                      const std::function<bool(const std::string&, double)>& goOn = {});
+
+}  // namespace jacinth

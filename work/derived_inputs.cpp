@@ -1,0 +1,170 @@
+#include "work/derived_inputs.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+#include <nlohmann/json.hpp>
+
+#include "work/study_inputs.h"
+
+namespace jacinth {
+namespace {
+
+using nlohmann::json;
+
+/// FNV-1a, 64 bits: the same on every machine, as what is kept in a file must be.
+class Mark {
+  public:
+    void add(const std::string& text) {
+        for (const char c : text) add(static_cast<std::uint8_t>(c));
+        add(std::uint8_t{0});
+    }
+    template <typename Number>
+    requires std::is_arithmetic_v<Number>
+    void add(Number number) {
+        std::uint8_t bytes[sizeof number];
+        std::memcpy(bytes, &number, sizeof number);
+        for (const std::uint8_t b : bytes) sum_ = (sum_ ^ b) * 1099511628211ull;
+    }
+    std::string text() const { return fmt::format("{:016x}", sum_); }
+
+  private:
+    std::uint64_t sum_ = 14695981039346656037ull;
+};
+
+void textsIn(const Node& n, std::set<std::string>& out) {
+    if (n.kind == NodeKind::Text) out.insert(n.text);
+    if (!n.window.since.empty()) out.insert(n.window.since);
+    if (!n.window.during.empty()) out.insert(n.window.during);
+    for (const NodePtr& child : n.children) textsIn(*child, out);
+}
+
+/// Fixes that are on, how it is drawn between its samples, what its states are called.
+std::string markOf(const Study& study, const Tag& tag) {
+    Mark m;
+    for (const Fix& f : study.fixes(tag.id)) {
+        if (!f.on) continue;
+        m.add(static_cast<int>(f.kind));
+        for (const Instant t : {f.from, f.to}) m.add(t);
+        for (const double by : {f.startBy, f.endBy}) m.add(by);
+    }
+    const Bridging b = tag.bridging();
+    m.add(static_cast<int>(b.kind));
+    m.add(b.longestGap);
+    for (const std::string& s : tag.states) m.add(s);
+    return m.text();
+}
+
+std::string markOf(const Study& study, const Track& track, std::int64_t asset) {
+    Mark m;
+    for (const Span& s : study.spans(track.id)) {
+        if (s.asset != asset && s.asset != 0) continue;
+        m.add(s.start);
+        m.add(s.end);
+    }
+    return m.text();
+}
+
+/// Limits are judged without the run in question, along phases or an indicator: they may read any tag of the
+/// asset, and the runs and golden runs of their track.
+std::string markOfLimits(const Study& study, const std::string& name, const Tag& tag) {
+    Mark m;
+    for (const LimitSet& set : study.limitSets()) {
+        if (set.name != name) continue;
+        m.add(set.version);
+        for (const std::int64_t run : study.goldenRuns(set.track)) m.add(run);
+        for (const Span& s : study.spans(set.track)) {
+            m.add(s.start);
+            m.add(s.end);
+            m.add(factsToJson(s.facts));
+        }
+    }
+    for (const Tag& t : study.catalog().tags()) {
+        if (!study.derivedDefinition(t.id).is_null() || t.asset != tag.asset) continue;
+        m.add(study.generationOf(t.id));
+        m.add(markOf(study, t));
+    }
+    return m.text();
+}
+
+}  // namespace
+
+std::vector<std::int64_t> tagsOf(const Study& study, const Expression& expression, std::int64_t asset) {
+    std::vector<std::int64_t> out;
+    const auto add = [&](std::int64_t id) {
+        if (std::find(out.begin(), out.end(), id) == out.end()) out.push_back(id);
+    };
+    for (const std::string& role : expression.roles)
+        if (const Tag* t = study.catalog().tagInRole(asset, role)) add(t->id);
+    for (const std::string& path : expression.paths)
+        if (const auto t = study.catalog().tagAt(path)) add(t->id);
+    return out;
+}
+
+std::vector<std::string> tracksOf(const Study& study, const Expression& expression) {
+    std::set<std::string> texts;
+    textsIn(*expression.root, texts);
+    std::vector<std::string> out;
+    for (const std::string& text : texts)
+        if (study.trackNamed(text)) out.push_back(text);
+    return out;
+}
+
+DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t asset) {
+    DerivedReach out;
+    bool any = false, anyGap = false;
+    for (const std::int64_t id : tagsOf(study, expression, asset)) {
+        const Tag& tag = *study.catalog().tag(id);
+        const Bridging bridging = tag.bridging();
+        if (tag.spacing > 0) out.spacing = any ? std::min(out.spacing, tag.spacing) : tag.spacing;
+        if (bridging.longestGap > 0 && bridging.longestGap != kWithoutEnd) {
+            out.longestGap = anyGap ? std::min(out.longestGap, bridging.longestGap) : bridging.longestGap;
+            if (bridging.kind == TagKind::Continuous) out.margin = std::max(out.margin, bridging.longestGap);
+            anyGap = true;
+        }
+        const auto extent = study.samples().extent(id);
+        if (!extent) continue;
+        out.range.from = any ? std::min(out.range.from, extent->from) : extent->from;
+        out.range.to = any ? std::max(out.range.to, extent->to) : extent->to;
+        any = true;
+    }
+    if (!any) out.range = study.record();
+    if (!anyGap) out.longestGap = std::max(kMinute, defaultLongestGap(TagKind::Continuous, out.spacing));
+    return out;
+}
+
+std::string madeFromOf(const Study& study, const Tag& tag, const std::string& text,
+                       const std::map<std::int64_t, std::string>& known) {
+    json out{{kExpression, text},
+             {"gap", tag.longestGap.value_or(kHour)},
+             {"sound", study.setting(kSoundDataOnly) == "yes"}};
+    const auto expression = compileExpression(text, namesIn(study, tag.asset));
+    if (!expression) {
+        out["trouble"] = expression.error().message;
+        return out.dump();
+    }
+    for (const std::int64_t id : tagsOf(study, *expression, tag.asset)) {
+        const Tag& input = *study.catalog().tag(id);
+        json& j = out["tags"][input.path()] = {{"as", markOf(study, input)}};
+        const auto made = known.find(id);
+        const bool logged = !study.derivedDefinition(id).contains(kExpression);
+        if (made == known.end()) {
+            // Not known yet is one that comes round to itself: it never has samples.
+            j["generation"] = logged ? study.generationOf(id) : -1;
+            continue;
+        }
+        Mark m;
+        m.add(made->second);
+        j["made"] = m.text();
+    }
+    for (const std::string& name : tracksOf(study, *expression))
+        out["tracks"][name] = markOf(study, *study.trackNamed(name), tag.asset);
+    std::set<std::string> texts;
+    textsIn(*expression->root, texts);
+    for (const std::string& name : texts)
+        if (study.limitSetNamed(name)) out["limits"][name] = markOfLimits(study, name, tag);
+    return out.dump();
+}
+
+}  // namespace jacinth

@@ -1,0 +1,49 @@
+#include "work/study_pool.h"
+
+#include "work/study_inputs.h"
+
+namespace jacinth {
+
+class StudyPool::Lent : public Inputs {
+  public:
+    Lent(StudyPool& pool, std::int64_t asset, TimeRange range)
+        : pool_(pool), study_(pool.take()), inputs_(*study_, asset, range, 0, Which::Mended) {}
+    ~Lent() override { pool_.giveBack(std::move(study_)); }
+    Result<Signal> role(const std::string& name) override { return inputs_.role(name); }
+    Result<Signal> path(const std::string& name) override { return inputs_.path(name); }
+    Result<std::vector<TimeRange>> track(const std::string& name) override { return inputs_.track(name); }
+    Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath) override {
+        return inputs_.limits(set, tag, isPath);
+    }
+
+  private:
+    StudyPool& pool_;
+    std::unique_ptr<Study> study_;
+    StudyInputs inputs_;
+};
+
+std::unique_ptr<Inputs> StudyPool::inputs(std::int64_t asset, TimeRange range) {
+    return std::make_unique<Lent>(*this, asset, range);
+}
+
+std::unique_ptr<Study> StudyPool::take() {
+    {
+        const std::lock_guard lock(mutex_);
+        if (!free_.empty()) {
+            auto out = std::move(free_.back());
+            free_.pop_back();
+            return out;
+        }
+    }
+    auto opened = Study::open(path_, true);
+    if (!opened) throw StoreError(opened.error().message);
+    return std::move(*opened);
+}
+
+void StudyPool::giveBack(std::unique_ptr<Study> study) {
+    study->samples().forget();  // what one piece read, the next does not need
+    const std::lock_guard lock(mutex_);
+    free_.push_back(std::move(study));
+}
+
+}  // namespace jacinth

@@ -1,0 +1,29 @@
+// Read-only connections to one study for threads that come and go.
+#pragma once
+
+#include <mutex>
+
+#include "core/expr/evaluate.h"
+#include "store/study.h"
+
+namespace jacinth {
+
+/// Lends a connection with each Inputs and takes it back when they go. Open connections are used again. The
+/// pool must outlive what it lent; what is not committed yet is not seen.
+class StudyPool {
+  public:
+    explicit StudyPool(std::string path) : path_(std::move(path)) {}
+    /// The asset's mended tags over a range; from any thread. Throws StoreError where the file cannot be
+    /// opened.
+    std::unique_ptr<Inputs> inputs(std::int64_t asset, TimeRange range);
+
+  private:
+    class Lent;
+    std::unique_ptr<Study> take();
+    void giveBack(std::unique_ptr<Study> study);
+    std::string path_;
+    std::mutex mutex_;
+    std::vector<std::unique_ptr<Study>> free_;
+};
+
+}  // namespace jacinth

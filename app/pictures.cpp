@@ -5,6 +5,7 @@
 #include <QElapsedTimer>
 #include <cstdio>
 
+#include "app/shell/derived_dialog.h"
 #include "app/shell/import_dialog.h"
 #include "app/shell/main_window.h"
 #include "work/screening.h"
@@ -160,6 +161,18 @@ bool takeScreenPictures(MainWindow& window, const QString& folder) {
     return good;
 }
 
+bool takeDerivedPicture(MainWindow& window, const std::string& asset, const QString& folder) {
+    Session& session = window.session();
+    const Catalog& catalog = session.study().catalog();
+    const Asset* a = catalog.assetNamed(asset);
+    const Tag* tag = a ? catalog.tagInRole(a->id, "air_drop") : nullptr;
+    if (!tag) return true;
+    DerivedDialog dialog(session, tag->id, &window);
+    dialog.show();
+    settle(window);
+    return save(dialog, folder, "derived");
+}
+
 }  // namespace
 
 int takePictures(MainWindow& window, const QString& folder) {
@@ -208,6 +221,7 @@ int takePictures(MainWindow& window, const QString& folder) {
     settle(window);
     good &= save(window, folder, "survey-dark");
     session.setTheme(lightTheme());
+    good &= takeDerivedPicture(window, asset, folder);
 
     const QString sample = QDir(folder).filePath("preview-sample.csv");
     QFile file(sample);

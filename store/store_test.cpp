@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "store/history.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -259,6 +260,31 @@ TEST_F(StudyTest, ChangesAreUndoneRedoneAndEnteredInTheLedger) {
     EXPECT_FALSE(study->redo());
     EXPECT_EQ(study->ledger().size(), 6u);
     EXPECT_EQ(study->ledger()[2].what, "undo: labels");
+}
+
+TEST_F(StudyTest, TwoStepsInARowAreJoinedToOne) {
+    const auto put = [&](const char* name) {
+        study->change(name, "", {}, [&] { study->putTrack(name, track_kind::kLabels); });
+        return newestStep(study->database());
+    };
+    const std::int64_t first = put("First");
+    put("Second");
+    joinSteps(study->database(), first);
+    EXPECT_EQ(study->undoName(), "Second");
+    ASSERT_TRUE(study->undo());
+    EXPECT_TRUE(study->tracks().empty());
+    EXPECT_EQ(study->undoName(), "");
+    ASSERT_TRUE(study->redo());
+    EXPECT_EQ(study->tracks().size(), 2u);
+    EXPECT_EQ(study->redoName(), "");
+    // Where another step came between nothing is joined.
+    const std::int64_t third = put("Third");
+    put("Fourth");
+    put("Fifth");
+    joinSteps(study->database(), third);
+    ASSERT_TRUE(study->undo());
+    EXPECT_TRUE(study->trackNamed("Fourth"));
+    EXPECT_EQ(study->undoName(), "Fourth");
 }
 
 TEST_F(StudyTest, TheLedgerCannotBeChanged) {

@@ -312,6 +312,17 @@ TEST_F(Screen, LimitsOfAProductAndASecondTrackOfRuns) {
         EXPECT_EQ(factText(run.facts, "product"), "Pale");
         EXPECT_GE(run.start, instantOf("2026-03-09T23:00:00Z"));
     }
+    // Limits and excursions came with one click, and go with one undo.
+    const std::size_t flagged = excursionsOf(d->study()).size();
+    EXPECT_GT(flagged, 0u);
+    d->session().undo();
+    d->settle();
+    EXPECT_TRUE(d->study().limitSets().empty());
+    EXPECT_TRUE(excursionsOf(d->study()).empty());
+    d->session().redo();
+    d->settle();
+    EXPECT_EQ(d->study().limitSets().size(), 1u);
+    EXPECT_EQ(excursionsOf(d->study()).size(), flagged);
     d->click("screenRuns");
     auto* tracks = d->find<QComboBox>("runsTrack");
     tracks->setCurrentText("Cures");

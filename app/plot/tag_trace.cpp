@@ -1,6 +1,7 @@
 #include "app/plot/tag_trace.h"
 
 #include "app/plot/pane_layout.h"
+#include "work/derived_expressions.h"
 
 namespace jacinth::app {
 
@@ -13,6 +14,7 @@ TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which)
     out.unit = QString::fromStdString(tag->unit);
     out.colour = session.tagColour(id);
     out.bridging = tag->bridging();
+    out.ends = !derivedText(session.study(), id).empty();
     Session* s = &session;
     out.reading = [s, id, which]() -> Reading {
         return [id, now = which.value_or(s->view().which())](Study& study, TimeRange range, int pixels) {

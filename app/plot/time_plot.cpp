@@ -118,6 +118,7 @@ void TimePlot::build() {
             auto* trace = new TracePlottable(pane.rect->axis(QCPAxis::atBottom),
                                              pane.scales[pane.scaleOf.back()], origin_);
             trace->setBridging(t.bridging);
+            trace->setEnds(t.ends);
             pane.traces.push_back(trace);
         }
     }

@@ -23,6 +23,7 @@ struct TraceSpec {
     double width = 1.3;
     Qt::PenStyle style = Qt::SolidLine;
     Bridging bridging;
+    bool ends = false;                  ///< see TracePlottable::setEnds
     std::function<Reading()> reading;   ///< how to read it as things stand now
     std::function<double(Instant)> at;  ///< value at the pointer
     bool inLegend = true;

@@ -120,6 +120,7 @@ std::vector<QPolygonF> TracePlottable::lines() const {
     const auto [first, last] = inView();
     for (std::size_t i = first; i < last; ++i) {
         const Summary& c = columns_[i];
+        if (!c.usable && ends_ && !out.back().isEmpty()) out.emplace_back();
         if (!c.usable) continue;
         if (before != kNoInstant && bridging_.longestGap != kWithoutEnd &&
             c.firstTime - before > bridging_.longestGap)
@@ -148,6 +149,7 @@ void TracePlottable::draw(QCPPainter* painter) {
 }
 
 void TracePlottable::drawBadMarks(QCPPainter* painter) const {
+    if (ends_) return;
     const double floor = mValueAxis->axisRect()->bottom() - 4;
     const auto [first, last] = inView();
     for (std::size_t i = first; i < last; ++i) {

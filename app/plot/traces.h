@@ -15,6 +15,9 @@ class TracePlottable : public QCPAbstractPlottable {
     void setColumns(std::vector<Summary> columns) { columns_ = std::move(columns); }
     const std::vector<Summary>& columns() const { return columns_; }
     void setBridging(const Bridging& bridging) { bridging_ = bridging; }
+    /// Samples without a value say where the line ends (of a derived tag); else they are bad ones, and
+    /// marked.
+    void setEnds(bool ends) { ends_ = ends; }
     /// Greatest and least of what lies in the range; none where there is nothing.
     std::optional<QCPRange> values(TimeRange range) const;
 
@@ -37,6 +40,7 @@ class TracePlottable : public QCPAbstractPlottable {
     void drawBadMarks(QCPPainter* painter) const;
     Instant origin_;
     Bridging bridging_;
+    bool ends_ = false;
     std::vector<Summary> columns_;
 };
 

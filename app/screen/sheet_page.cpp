@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/series/resample.h"
+#include "store/history.h"
 #include "work/excursion_tables.h"
 #include "work/run_figures.h"
 
@@ -478,7 +479,8 @@ void SheetPage::buildAndScreen() {
     if (!request || !track_) return;
     build_->setEnabled(false);
     const Which which = session_.view().which();
-    // Two steps: the limits are kept first, so that screening sees which limits judge which run.
+    // The limits are kept first, so that screening sees which limits judge which run; to the user both are
+    // one step.
     session_.runJob(
         "screen", "Making limits",
         [this, request = *request, which, track = track_](JobContext& job) -> std::function<void()> {
@@ -490,18 +492,22 @@ void SheetPage::buildAndScreen() {
                 if (!session_.tell(set)) return;
                 set->validFrom = request.validFrom;
                 session_.tryChange([&] { keepLimits(session_.study(), *set); });
+                const std::int64_t kept = newestStep(session_.study().database());
                 session_.runJob(
                     "screening", "Screening",
-                    [this, which, track, spec = request.screen](JobContext& more) -> std::function<void()> {
+                    [this, which, track, kept,
+                     spec = request.screen](JobContext& more) -> std::function<void()> {
                         bool stopped = false;
                         auto screened = screenTrack(more.study, track, "", spec, which, [&](double share) {
                             stopped = !more.progress(share);
                             return !stopped;
                         });
-                        return [this, track, spec, stopped, screened = std::move(screened)] {
+                        return [this, track, kept, spec, stopped, screened = std::move(screened)] {
                             if (stopped) return;
-                            session_.tryChange(
-                                [&] { keepExcursions(session_.study(), track, spec, screened); });
+                            session_.tryChange([&] {
+                                keepExcursions(session_.study(), track, spec, screened);
+                                joinSteps(session_.study().database(), kept);
+                            });
                             std::size_t n = 0;
                             std::set<std::int64_t> runs;
                             std::set<std::string> roles;

@@ -29,6 +29,7 @@ DerivedDialog::DerivedDialog(Session& session, std::int64_t tag, QWidget* parent
     fill();
     clear();
     if (const int at = model_->rowOf(tag); at >= 0) table_->selectRow(at);
+    name_->setFocus();
 }
 
 void DerivedDialog::build() {
@@ -51,6 +52,7 @@ void DerivedDialog::build() {
     new_ = makeButton("New", "derivedNew");
     remove_ = makeButton("Take away", "derivedRemove");
     keep_ = makeButton("Make", "derivedKeep", true);
+    for (QPushButton* b : {new_, remove_, keep_}) b->setAutoDefault(false);
 
     auto* says = makeLabel(
         "A derived tag is given by an expression and used like any other. It is worked out anew when the "
@@ -59,7 +61,8 @@ void DerivedDialog::build() {
         "second");
     says->setWordWrap(true);
     auto* list = new QHBoxLayout;
-    list->addWidget(makeLabel("Derived tags of this study", "section"), 1);
+    title_ = makeLabel("", "section");
+    list->addWidget(title_, 1);
     list->addWidget(new_);
     list->addWidget(remove_);
     auto* fields = new QHBoxLayout;
@@ -121,6 +124,8 @@ void DerivedDialog::fill() {
     model_->setRows(std::move(rows));
     if (const int at = model_->rowOf(before); at >= 0) table_->selectRow(at);
     remove_->setEnabled(currentKey(table_) != 0);
+    title_->setText(model_->rows().empty() ? "No derived tags yet: name the first one below"
+                                           : "Derived tags of this study");
 }
 
 void DerivedDialog::clear() {

@@ -33,7 +33,7 @@ class DerivedDialog : public QDialog {
     QComboBox* where_;
     ExpressionEditor* text_;
     ExpressionPreview* preview_;
-    QLabel *help_, *trouble_;
+    QLabel *title_, *help_, *trouble_;
     QPushButton *new_, *remove_, *keep_;
 };
 

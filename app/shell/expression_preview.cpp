@@ -2,6 +2,7 @@
 
 #include <QMouseEvent>
 #include <QPainter>
+#include <QPointer>
 #include <cmath>
 
 #include "app/plot/chart.h"
@@ -62,23 +63,31 @@ void ExpressionPreview::workOut() {
         update();
         return;
     }
+    // A dialog with a preview may be gone before the answer comes.
+    const QPointer<ExpressionPreview> self(this);
     session_.runJob(
-        "preview", "Working out the expression",
-        [this, asset, view, which, text = text_.toStdString()](JobContext& job) -> std::function<void()> {
+        QString("preview %1").arg(reinterpret_cast<quintptr>(this)), "Working out the expression",
+        [self, asset, view, which, text = text_.toStdString()](JobContext& job) -> std::function<void()> {
             const auto expression = compileExpression(text, namesIn(job.study, asset));
             Result<Value> value = Error{""};
             if (expression) {
                 StudyInputs inputs(job.study, asset, view, expression->lookBack, which);
                 value = evaluate(*expression, inputs, view, [&] { return job.progress(0.5); });
             }
-            return [this, expression, value = std::move(value), view] {
+            return [self, expression, value = std::move(value), view] {
+                if (!self) return;
                 if (value)
-                    take(*expression, *value, view);
+                    self->take(*expression, *value, view);
                 else
-                    value_.reset();
-                update();
+                    self->value_.reset();
+                self->update();
             };
         });
+}
+
+void ExpressionPreview::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    workOut();
 }
 
 void ExpressionPreview::take(const Expression& expression, const Value& value, TimeRange view) {

@@ -21,6 +21,7 @@ class ExpressionPreview : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void leaveEvent(QEvent*) override;

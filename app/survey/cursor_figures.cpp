@@ -3,6 +3,7 @@
 #include <QPainter>
 
 #include "core/stats/stats.h"
+#include "work/derived_expressions.h"
 
 namespace jacinth::app {
 namespace {
@@ -204,8 +205,8 @@ void CursorFigures::showStretch(const Stretch& s) {
             .arg(valueText(s.all.usable ? s.all.sum / s.all.usable : std::nan(""), unit),
                  valueText(s.all.least), valueText(s.all.greatest, unit),
                  valueText(standardDeviation(s.values), unit),
-                 s.all.count == s.all.usable
-                     ? QString::number(s.all.count)
+                 s.all.count == s.all.usable || !derivedText(session_.study(), s.tag).empty()
+                     ? QString::number(s.all.usable)
                      : QString("%1, %2 bad").arg(s.all.count).arg(s.all.count - s.all.usable),
                  s.exact ? "" : " of column means", valueText(s.slope, unit + "/h", true)));
     histogram_->setValues(s.values);

@@ -38,6 +38,7 @@ std::vector<Instant> withDelayed(const std::vector<Instant>& times, Duration wid
 }
 
 std::vector<Instant> withAlso(const std::vector<Instant>& times, std::vector<Instant> more) {
+    if (more.empty()) return times;
     std::sort(more.begin(), more.end());
     more.erase(std::unique(more.begin(), more.end()), more.end());
     std::vector<Instant> out;
@@ -98,10 +99,6 @@ double ofConstant(WindowFigure figure, double value, Duration width) {
         default:
             return value;
     }
-}
-
-double difference(double a, double b) {
-    return a - b;
 }
 
 template <typename T>
@@ -267,9 +264,19 @@ Signal Evaluator::makeNumber(const Node& n) {
         default:
             break;
     }
-    const NodeKind kind = n.kind;
-    return combine(number(*n.children[0]), number(*n.children[1]),
-                   [kind](double a, double b) { return applyTwo(kind, a, b); });
+    Signal a = number(*n.children[0]), b = number(*n.children[1]);
+    switch (n.kind) {
+        case NodeKind::Add:
+            return combine(std::move(a), std::move(b), Operator::Add);
+        case NodeKind::Subtract:
+            return combine(std::move(a), std::move(b), Operator::Subtract);
+        case NodeKind::Multiply:
+            return combine(std::move(a), std::move(b), Operator::Multiply);
+        case NodeKind::Divide:
+            return combine(std::move(a), std::move(b), Operator::Divide);
+        default:
+            return combine(std::move(a), std::move(b), [](double x, double y) { return std::pow(x, y); });
+    }
 }
 
 Condition Evaluator::makeCondition(const Node& n) {
@@ -297,7 +304,7 @@ Condition Evaluator::makeCondition(const Node& n) {
 
 Condition Evaluator::compare(const Node& a, const Node& b, NodeKind kind) {
     return asWhole({&a, &b}, [&] {
-        return compareWithZero(combine(number(a), number(b), difference), comparisonOf(kind));
+        return compareWithZero(combine(number(a), number(b), Operator::Subtract), comparisonOf(kind));
     });
 }
 
@@ -394,7 +401,7 @@ Condition Evaluator::beyondLimits(const Node& n) {
     const LimitLines lines = orThrow(inputs_.limits(n.children[0]->text, of.text, of.kind == NodeKind::Path));
     const Signal x = tag(of);
     const auto beyond = [&](const Signal& limit, Comparison side) {
-        return compareWithZero(combine(x, limit, difference), side);
+        return compareWithZero(combine(x, limit, Operator::Subtract), side);
     };
     if (n.text == "above") return beyond(lines.high, Comparison::Greater);
     if (n.text == "below") return beyond(lines.low, Comparison::Less);

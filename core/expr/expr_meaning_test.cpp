@@ -57,6 +57,47 @@ TEST_F(ExprMeaning, ATagIsLinearBetweenSamplesAndHeldWhereStepped) {
     expectAt("@x * 2 + 1", 5, 11);
 }
 
+TEST_F(ExprMeaning, WhatIsHeldHasAMeanAlsoLongAfterItsLastChange) {
+    samples("x", {{0, 1}, {300, 1}});
+    samples("s", {{0, 0}, {10, 4}}, {TagKind::Stepped, kWithoutEnd});
+    expectAt("mean(@s over 1h)", 60, (10 * 0 + 50 * 4) / 60.0);
+    expectAt("mean(@s over 1h)", 200, 4);
+    expectAt("mean(@s over 1h)", 300, 4);
+    expectAt("integral(@s over 2h)", 300, 8);
+}
+
+TEST_F(ExprMeaning, BesideAHeldValueALineStillEndsWhereItEnds) {
+    samples("x", {{0, 1}, {10, 3}, {200, 5}, {210, 5}}, {TagKind::Continuous, kHour});
+    samples("s", {{0, 10}, {150, 20}, {300, 30}}, {TagKind::Stepped, kWithoutEnd});
+    expectAt("@x + @s", 10, 13);
+    expectAt("@x + @s", 60, kAbsent);  // in the gap of x
+    expectAt("@x + @s", 200, 25);
+    expectAt("@x + @s", 205, 25);
+    expectAt("@x + @s", 250, kAbsent);  // after its last sample
+    expectAt("max(@x over 5m) + @s", 60, kAbsent);
+    EXPECT_EQ(truth("@x + @s > 5", 60), Truth::Unknown);
+}
+
+TEST_F(ExprMeaning, ASampleThatSaysSoEndsWhatWasKnown) {
+    Series s;
+    s.push(0, 2);
+    s.push(10 * kMinute, 4);
+    s.push(12 * kMinute, kAbsent, Quality::Missing);
+    s.push(20 * kMinute, 8);
+    s.push(40 * kMinute, 8);
+    add("x", s);
+    add("h", s, {TagKind::Stepped, kWithoutEnd});
+    expectAt("@x", 10, 4);
+    expectAt("@x", 11, kAbsent);
+    expectAt("@x", 15, kAbsent);
+    expectAt("@x", 30, 8);
+    expectAt("@h", 11, 4);
+    expectAt("@h", 12, kAbsent);
+    expectAt("@h", 20, 8);
+    expectAt("mean(@h over 20m)", 20, (10 * 2 + 2 * 4) / 12.0);  // over what is known
+    expectAt("count(@x over 20m)", 20, 2);                       // it is no sample
+}
+
 TEST_F(ExprMeaning, BetweenIncludesBothEnds) {
     samples("x", {{0, 1}, {1, 2}, {2, 3}});
     EXPECT_EQ(truth("@x between 1 and 3", 0), Truth::True);

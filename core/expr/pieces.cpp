@@ -1,14 +1,16 @@
 #include "core/expr/pieces.h"
 
 #include <algorithm>
-#include <deque>
-#include <future>
+#include <condition_variable>
 #include <limits>
+#include <map>
+#include <mutex>
+#include <thread>
 
 namespace jacinth {
 namespace {
 
-constexpr double kSamples = 120'000;
+constexpr double kSamples = 60'000;
 
 /// Knots in the range and one beyond each end.
 void cut(Signal& s, TimeRange range) {
@@ -20,7 +22,7 @@ void cut(Signal& s, TimeRange range) {
     if (first > 0) --first;
     if (end < s.times.size()) ++end;
     const auto keep = [&](auto& column) {
-        column.erase(column.begin() + static_cast<std::ptrdiff_t>(end), column.end());
+        column.resize(end);
         column.erase(column.begin(), column.begin() + static_cast<std::ptrdiff_t>(first));
     };
     keep(s.times);
@@ -52,6 +54,85 @@ Result<Value> workOut(const Expression& expression, TimeRange part, TimeRange al
     return value;
 }
 
+/// Threads that work out piece after piece, a few ahead of what is taken. They stay for all pieces: what
+/// memory they have they use again.
+class Workers {
+  public:
+    using InputsOf = std::function<std::unique_ptr<Inputs>(TimeRange)>;
+    Workers(const Expression& expression, TimeRange range, const PieceSpec& spec, const InputsOf& inputsOf,
+            int threads)
+        : expression_(expression),
+          range_(range),
+          spec_(spec),
+          inputsOf_(inputsOf),
+          ahead_(static_cast<std::size_t>(threads)) {
+        for (int i = 0; i < threads; ++i) threads_.emplace_back([this] { run(); });
+    }
+    ~Workers() {
+        {
+            const std::lock_guard lock(mutex_);
+            ending_ = true;
+        }
+        changed_.notify_all();
+        for (std::thread& t : threads_) t.join();
+    }
+    std::size_t count() const {
+        return range_.to <= range_.from ? 0
+                                        : static_cast<std::size_t>((range_.length() - 1) / spec_.length + 1);
+    }
+    TimeRange partOf(std::size_t i) const {
+        const Instant from = range_.from + static_cast<Duration>(i) * spec_.length;
+        return {from, range_.to - from > spec_.length ? from + spec_.length : range_.to};
+    }
+    /// Waits for the piece; each once, in order. What a worker throws is thrown here.
+    Result<Value> await(std::size_t i) {
+        std::unique_lock lock(mutex_);
+        taken_ = i;
+        changed_.notify_all();
+        changed_.wait(lock, [&] { return made_.contains(i) || failed_; });
+        if (failed_) std::rethrow_exception(failed_);
+        Result<Value> out = std::move(made_.at(i));
+        made_.erase(i);
+        return out;
+    }
+
+  private:
+    void run() {
+        while (true) {
+            std::size_t i = 0;
+            {
+                std::unique_lock lock(mutex_);
+                changed_.wait(lock, [&] { return ending_ || next_ >= count() || next_ <= taken_ + ahead_; });
+                if (ending_ || next_ >= count()) return;
+                i = next_++;
+            }
+            try {
+                Result<Value> value = workOut(expression_, partOf(i), range_, spec_.margin, inputsOf_);
+                const std::lock_guard lock(mutex_);
+                made_.emplace(i, std::move(value));
+            } catch (...) {
+                const std::lock_guard lock(mutex_);
+                failed_ = std::current_exception();
+                ending_ = true;
+            }
+            changed_.notify_all();
+        }
+    }
+
+    const Expression& expression_;
+    TimeRange range_;
+    const PieceSpec& spec_;
+    const InputsOf& inputsOf_;
+    std::size_t ahead_;
+    std::mutex mutex_;
+    std::condition_variable changed_;
+    std::map<std::size_t, Result<Value>> made_;
+    std::size_t next_ = 0, taken_ = 0;
+    bool ending_ = false;
+    std::exception_ptr failed_;
+    std::vector<std::thread> threads_;
+};
+
 }  // namespace
 
 PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap) {
@@ -76,20 +157,10 @@ Status evaluateInPieces(const Expression& expression, TimeRange range, const Pie
         take(range, *value);
         return Done{};
     }
-    std::deque<std::pair<TimeRange, std::future<Result<Value>>>> under;
-    Instant next = range.from;
-    while (next < range.to || !under.empty()) {
-        while (next < range.to && static_cast<int>(under.size()) < std::max(1, threads)) {
-            const TimeRange part{next, range.to - next > spec.length ? next + spec.length : range.to};
-            under.emplace_back(part,
-                               std::async(std::launch::async, [&expression, part, range, &spec, &inputsOf] {
-                                   return workOut(expression, part, range, spec.margin, inputsOf);
-                               }));
-            next = part.to;
-        }
-        const TimeRange part = under.front().first;
-        const Result<Value> value = under.front().second.get();
-        under.pop_front();
+    Workers workers(expression, range, spec, inputsOf, std::max(1, threads));
+    for (std::size_t i = 0; i < workers.count(); ++i) {
+        const TimeRange part = workers.partOf(i);
+        const Result<Value> value = workers.await(i);
         if (!value) return value.error();
         take(part, *value);
         const double share = static_cast<double>(part.to - range.from) / static_cast<double>(range.length());

@@ -118,23 +118,65 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
     return s;
 }
 
-Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f) {
+namespace {
+double numberOrMissing(double v) {
+    return std::isfinite(v) ? v : kMissing;
+}
+
+/// One of them is constant, or both have the same knots: the values are worked out in place.
+template <typename F>
+Signal combineInPlace(Signal a, const Signal& b, F f) {
+    if (b.constant) {
+        const double c = b.values[0];
+        for (double& v : a.values) v = numberOrMissing(f(v, c));
+    } else {
+        for (std::size_t i = 0; i < a.values.size(); ++i)
+            a.values[i] = numberOrMissing(f(a.values[i], b.values[i]));
+    }
+    return a;
+}
+
+template <typename F>
+Signal combineWith(Signal a, Signal b, F f) {
     if (a.constant && b.constant) return constantSignal(f(a.values[0], b.values[0]));
+    a.states.clear();
+    b.states.clear();
+    const bool alike = !a.constant && !b.constant && a.stepped == b.stepped && a.times == b.times;
+    if (alike) a.begins = std::max(a.begins, b.begins);
+    if (b.constant || alike) return combineInPlace(std::move(a), b, f);
+    if (a.constant) return combineInPlace(std::move(b), a, [&](double x, double y) { return f(y, x); });
     Signal out;
-    out.stepped = (a.stepped && !a.constant) || (b.stepped && !b.constant);
+    out.stepped = a.stepped || b.stepped;
     out.begins = std::max(a.begins, b.begins);
-    out.times = a.constant ? b.times : b.constant ? a.times : unionOf(a.times, b.times);
+    out.times = unionOf(a.times, b.times);
     // Beside what is held, the end of a line is a knot too, or the last sum would be held on.
     if (out.stepped)
         for (const Signal* s : {&a, &b})
             if (const auto ends = endsOfLines(*s); !ends.empty()) out.times = unionOf(out.times, ends);
     out.values.reserve(out.times.size());
     Walker wa(a), wb(b);
-    for (const Instant t : out.times) {
-        const double v = f(wa.at(t), wb.at(t));
-        out.values.push_back(std::isfinite(v) ? v : kMissing);
-    }
+    for (const Instant t : out.times) out.values.push_back(numberOrMissing(f(wa.at(t), wb.at(t))));
     return out;
+}
+}  // namespace
+
+Signal combine(Signal a, Signal b, const std::function<double(double, double)>& f) {
+    return combineWith(std::move(a), std::move(b), f);
+}
+
+Signal combine(Signal a, Signal b, Operator by) {
+    const auto with = [&](auto f) { return combineWith(std::move(a), std::move(b), f); };
+    switch (by) {
+        case Operator::Add:
+            return with([](double x, double y) { return x + y; });
+        case Operator::Subtract:
+            return with([](double x, double y) { return x - y; });
+        case Operator::Multiply:
+            return with([](double x, double y) { return x * y; });
+        case Operator::Divide:
+            return with([](double x, double y) { return x / y; });
+    }
+    return {};
 }
 
 Signal transform(Signal a, const std::function<double(double)>& f) {
@@ -145,15 +187,16 @@ Signal transform(Signal a, const std::function<double(double)>& f) {
     return a;
 }
 
-Signal withKnots(const Signal& x, const std::vector<Instant>& times) {
+Signal withKnots(Signal x, const std::vector<Instant>& times) {
     if (x.constant || times.empty()) return x;
-    Signal out = x;
-    out.times = unionOf(x.times, times);
-    out.values.clear();
-    out.values.reserve(out.times.size());
+    std::vector<Instant> all = unionOf(x.times, times);
+    std::vector<double> values;
+    values.reserve(all.size());
     Walker walk(x);
-    for (const Instant t : out.times) out.values.push_back(walk.at(t));
-    return out;
+    for (const Instant t : all) values.push_back(walk.at(t));
+    x.times = std::move(all);
+    x.values = std::move(values);
+    return x;
 }
 
 double signalAt(const Signal& s, Instant t) {
@@ -194,14 +237,20 @@ Condition compareWithZero(const Signal& d, Comparison comparison) {
         out.push(kNoInstant, std::isnan(d.values[0]) ? Truth::Unknown : truthOf(d.values[0], comparison));
         return out;
     }
-    for (std::size_t i = 0; i < d.times.size(); ++i) {
+    const std::size_t n = d.times.size();
+    for (std::size_t i = 0; i < n; ++i) {
         const Instant t = d.times[i];
         const double v = d.values[i];
+        // Most knots lie on the same side as both their neighbours: nothing changes there.
+        if (i > 0 && i + 1 < n &&
+            ((d.values[i - 1] > 0 && v > 0 && d.values[i + 1] > 0) ||
+             (d.values[i - 1] < 0 && v < 0 && d.values[i + 1] < 0)))
+            continue;
         if (std::isnan(v)) {
             out.push(t, Truth::Unknown);
         } else if (d.stepped) {
             out.push(t, truthOf(v, comparison));
-        } else if (i + 1 == d.times.size() || std::isnan(d.values[i + 1])) {
+        } else if (i + 1 == n || std::isnan(d.values[i + 1])) {
             // The sample itself is known, what follows is not.
             out.push(t, truthOf(v, comparison));
             out.push(t + 1, Truth::Unknown);

@@ -29,12 +29,15 @@ Signal constantSignal(double value);
 Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins);
 
 /// Applies `f` to both at the union of their knots. Results that are no number are missing.
-Signal combine(const Signal& a, const Signal& b, const std::function<double(double, double)>& f);
+Signal combine(Signal a, Signal b, const std::function<double(double, double)>& f);
+/// The same for the operators, each with a loop of its own.
+enum class Operator { Add, Subtract, Multiply, Divide };
+Signal combine(Signal a, Signal b, Operator by);
 Signal transform(Signal a, const std::function<double(double)>& f);
 
 /// x with knots at these times too, where its line or held value goes on. A knot before the first has no
 /// value.
-Signal withKnots(const Signal& x, const std::vector<Instant>& times);
+Signal withKnots(Signal x, const std::vector<Instant>& times);
 
 /// Value at t by the signal's own reading (see Signal).
 double signalAt(const Signal& s, Instant t);

@@ -3,98 +3,147 @@
 #include <algorithm>
 #include <deque>
 #include <limits>
-#include <memory>
+#include <span>
 
 namespace jacinth {
 namespace {
 
 constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
+constexpr double kHourNs = static_cast<double>(kHour);
+constexpr std::size_t kRenewAfter = 1024;  // steps, at least: then running sums are made anew
 
-/// Integral and covered time from the first knot up to rising times, added up on the way: two of these, one
-/// for each end of a window, add the same parts in the same order, so what they share cancels exactly. Values
-/// are taken relative to base() so that the difference of two large sums keeps its digits.
-class Running {
+bool isWhole(const Signal& x) {
+    return std::all_of(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
+}
+
+/// Integral and covered time over (begin, end] for begins and ends that rise. Values are taken relative to
+/// base(), one of the window, and the sums made anew after as many steps as the window has knots: rounding
+/// never builds up, large values keep their digits, and the cost stays linear.
+class Area {
   public:
-    explicit Running(const Signal& x) : x_(x) {
-        for (const double v : x.values)
-            if (std::isfinite(v)) {
-                base_ = v;
-                break;
-            }
+    explicit Area(const Signal& x) : x_(x) {
+        const auto first =
+            std::find_if(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
+        if (first != x.values.end()) base_ = *first;
     }
 
     struct Sum {
-        long double area;
-        Duration covered;
+        double area = 0;  ///< of value − base, in ns
+        Duration covered = 0;
     };
-    /// `t` not before that of the last call.
-    Sum upTo(Instant t) {
+    Sum over(Instant begin, Instant end) {
         const auto& times = x_.times;
-        if (times.empty() || t <= times.front()) return {0, 0};
-        for (; at_ + 1 < times.size() && times[at_ + 1] <= t; ++at_) {
-            if (!known(at_)) continue;
-            const Duration step = times[at_ + 1] - times[at_];
-            sum_.area += part(at_, step);
-            sum_.covered += step;
-        }
-        const Duration step = t - times[at_];
-        if (step == 0 || !known(at_)) return sum_;
-        return {sum_.area + part(at_, step), sum_.covered + step};
+        if (times.empty() || end <= times.front()) return {};
+        for (; right_ + 1 < times.size() && times[right_ + 1] <= end; ++right_) add(sum_, whole(right_), +1);
+        while (left_ < right_ && times[left_] < begin) leave();
+        if (times[left_] < begin) return part(right_, begin, end);  // between two knots
+        Sum out = sum_;
+        if (left_ > 0 && begin < times[left_]) add(out, part(left_ - 1, begin, times[left_]), +1);
+        if (end > times[right_]) add(out, part(right_, times[right_], end), +1);
+        return out;
     }
     double base() const { return base_; }
 
   private:
+    static void add(Sum& to, const Sum& more, int sign) {
+        to.area += sign * more.area;
+        to.covered += sign * more.covered;
+    }
+    void leave() {
+        add(sum_, whole(left_), -1);
+        ++left_;
+        if (left_ == right_) sum_ = {};
+        if (++since_ <= std::max(kRenewAfter, right_ - left_)) return;
+        since_ = 0;
+        sum_ = {};
+        if (std::isfinite(x_.values[left_])) base_ = x_.values[left_];
+        for (std::size_t i = left_; i < right_; ++i) add(sum_, whole(i), +1);
+    }
     bool known(std::size_t i) const {
         if (!std::isfinite(x_.values[i])) return false;
         return x_.stepped || (i + 1 < x_.times.size() && std::isfinite(x_.values[i + 1]));
     }
-    long double part(std::size_t i, Duration step) const {
-        const double v = x_.values[i] - base_;
-        if (x_.stepped) return static_cast<long double>(v) * step;
-        const Duration whole = x_.times[i + 1] - x_.times[i];
-        const double rise = x_.values[i + 1] - x_.values[i];
-        const double half =
-            step == whole ? rise / 2 : rise / static_cast<double>(whole) * static_cast<double>(step) / 2;
-        return static_cast<long double>(v + half) * step;
+    /// From knot i to the next.
+    Sum whole(std::size_t i) const {
+        if (!known(i)) return {};
+        const Duration length = x_.times[i + 1] - x_.times[i];
+        const double middle = x_.stepped ? x_.values[i] : (x_.values[i] + x_.values[i + 1]) / 2;
+        return {(middle - base_) * static_cast<double>(length), length};
+    }
+    /// Of what follows knot i, from a to b.
+    Sum part(std::size_t i, Instant a, Instant b) const {
+        if (!known(i)) return {};
+        double middle = x_.values[i];
+        if (!x_.stepped) {
+            const auto length = static_cast<double>(x_.times[i + 1] - x_.times[i]);
+            const double upTo =
+                (static_cast<double>(a - x_.times[i]) + static_cast<double>(b - x_.times[i])) / 2;
+            middle += (x_.values[i + 1] - x_.values[i]) * (upTo / length);
+        }
+        return {(middle - base_) * static_cast<double>(b - a), b - a};
     }
 
     const Signal& x_;
     double base_ = 0;
-    std::size_t at_ = 0;
-    Sum sum_{0, 0};
+    std::size_t left_ = 0, right_ = 0;  ///< the knots that the whole steps in sum_ lie between
+    std::size_t since_ = 0;
+    Sum sum_;
 };
 
-/// Something that samples enter at the right and leave at the left: [left, right) of the samples.
-class Slider {
+/// How much of (begin, end] has a value; without gaps that is told from the two ends.
+class Covered {
   public:
-    explicit Slider(const Samples& s) : s_(s) {}
-    virtual ~Slider() = default;
-    virtual void enter(std::size_t i) = 0;
-    virtual void leave(std::size_t i) = 0;
-    virtual double figure() const = 0;
-    void moveTo(std::size_t left, std::size_t right) {
-        for (; right_ < right; ++right_) enter(right_);
-        for (; left_ < left; ++left_) leave(left_);
+    Covered(const Signal& x, bool whole) : x_(x), whole_(whole && !x.times.empty()), area_(x) {}
+    Duration over(Instant begin, Instant end) {
+        if (!whole_) return area_.over(begin, end).covered;
+        const Instant from = std::max(begin, x_.times.front());
+        const Instant to = x_.stepped ? end : std::min(end, x_.times.back());
+        return std::max<Duration>(0, to - from);
     }
 
-  protected:
+  private:
+    const Signal& x_;
+    bool whole_;
+    Area area_;
+};
+
+/// Samples that somebody else keeps.
+struct SampleView {
+    std::span<const Instant> times;
+    std::span<const double> values;
+};
+
+/// Samples enter at the right and leave at the left: [left, right) of them are in the window.
+class Slider {
+  public:
+    explicit Slider(const SampleView& s) : s_(s) {}
     std::size_t count() const { return right_ - left_; }
-    const Samples& s_;
+
+  protected:
+    template <typename S>
+    friend void moveTo(S& slider, std::size_t left, std::size_t right);
+    SampleView s_;
     std::size_t left_ = 0, right_ = 0;
 };
+
+template <typename S>
+void moveTo(S& slider, std::size_t left, std::size_t right) {
+    for (; slider.right_ < right; ++slider.right_) slider.enter(slider.right_);
+    for (; slider.left_ < left; ++slider.left_) slider.leave(slider.left_);
+}
 
 /// Least or greatest by a deque that keeps only what can still win.
 class Extreme : public Slider {
   public:
-    Extreme(const Samples& s, bool greatest) : Slider(s), greatest_(greatest) {}
-    void enter(std::size_t i) override {
+    Extreme(const SampleView& s, bool greatest) : Slider(s), greatest_(greatest) {}
+    void enter(std::size_t i) {
         while (!open_.empty() && beats(i, open_.back())) open_.pop_back();
         open_.push_back(i);
     }
-    void leave(std::size_t i) override {
+    void leave(std::size_t i) {
         if (!open_.empty() && open_.front() == i) open_.pop_front();
     }
-    double figure() const override { return open_.empty() ? kMissing : s_.values[open_.front()]; }
+    double figure() const { return open_.empty() ? kMissing : s_.values[open_.front()]; }
 
   private:
     bool beats(std::size_t a, std::size_t b) const {
@@ -107,10 +156,10 @@ class Extreme : public Slider {
 /// What needs only the two ends of the window.
 class Ends : public Slider {
   public:
-    Ends(const Samples& s, WindowFigure figure) : Slider(s), figure_(figure) {}
-    void enter(std::size_t) override {}
-    void leave(std::size_t) override {}
-    double figure() const override {
+    Ends(const SampleView& s, WindowFigure figure) : Slider(s), figure_(figure) {}
+    void enter(std::size_t) {}
+    void leave(std::size_t) {}
+    double figure() const {
         if (count() == 0) return kMissing;
         const double first = s_.values[left_], last = s_.values[right_ - 1];
         if (figure_ == WindowFigure::First) return first;
@@ -126,52 +175,57 @@ class Ends : public Slider {
 
 class RangeOf : public Slider {
   public:
-    explicit RangeOf(const Samples& s) : Slider(s), low_(s, false), high_(s, true) {}
-    void enter(std::size_t i) override { low_.enter(i), high_.enter(i); }
-    void leave(std::size_t i) override { low_.leave(i), high_.leave(i); }
-    double figure() const override { return high_.figure() - low_.figure(); }
+    explicit RangeOf(const SampleView& s) : Slider(s), low_(s, false), high_(s, true) {}
+    void enter(std::size_t i) { low_.enter(i), high_.enter(i); }
+    void leave(std::size_t i) { low_.leave(i), high_.leave(i); }
+    double figure() const { return high_.figure() - low_.figure(); }
 
   private:
     Extreme low_, high_;
 };
 
-/// Count, sum, sd and slope from running sums. They are taken about a point near the window and made anew
-/// after as many steps as the window has samples, so rounding never builds up and the cost stays linear.
+/// Count, sum, mean, sd and slope from running sums. They are taken about a point near the window and made
+/// anew after as many steps as the window has samples, so rounding never builds up and the cost stays linear.
+template <WindowFigure kFigure>
 class Moments : public Slider {
   public:
-    Moments(const Samples& s, WindowFigure figure) : Slider(s), figure_(figure) {}
-    void enter(std::size_t i) override { step(i, +1); }
-    void leave(std::size_t i) override {
+    using Slider::Slider;
+    void enter(std::size_t i) { step(i, +1); }
+    void leave(std::size_t i) {
         step(i, -1);
-        if (++since_ > std::max<std::size_t>(1024, count())) renew(i + 1);
+        if (++since_ > std::max(kRenewAfter, count())) renew(i + 1);
     }
-    double figure() const override {
-        const double n = static_cast<double>(count());
-        if (figure_ == WindowFigure::Count) return n;
+    double figure() const {
+        const auto n = static_cast<double>(count());
+        if constexpr (kFigure == WindowFigure::Count) return n;
         if (n == 0) return kMissing;
-        if (figure_ == WindowFigure::Sum) return y_ + n * value0_;
-        if (figure_ == WindowFigure::Mean) return y_ / n + value0_;
+        if constexpr (kFigure == WindowFigure::Sum) return y_ + n * value0_;
+        if constexpr (kFigure == WindowFigure::Mean) return y_ / n + value0_;
         if (n < 2) return kMissing;
-        if (figure_ == WindowFigure::Sd) return std::sqrt(std::max(0.0, (yy_ - y_ * y_ / n) / (n - 1)));
-        const double sxx = xx_ - x_ * x_ / n;
-        return sxx > 0 ? (xy_ - x_ * y_ / n) / sxx : kMissing;
+        if constexpr (kFigure == WindowFigure::Sd)
+            return std::sqrt(std::max(0.0, (second_ - y_ * y_ / n) / (n - 1)));
+        const double spread = n * xx_ - x_ * x_;
+        return spread > 0 ? (n * second_ - x_ * y_) / spread : kMissing;
     }
 
   private:
     void step(std::size_t i, double sign) {
+        if constexpr (kFigure == WindowFigure::Count) return;
         if (count() == 0 && sign > 0) centre(i);
-        const double x = static_cast<double>(s_.times[i] - time0_) * (1.0 / static_cast<double>(kHour)),
-                     y = s_.values[i] - value0_;
-        x_ += sign * x;
+        const double y = s_.values[i] - value0_;
         y_ += sign * y;
-        xx_ += sign * x * x;
-        xy_ += sign * x * y;
-        yy_ += sign * y * y;
+        if constexpr (kFigure == WindowFigure::Sd) second_ += sign * y * y;
+        if constexpr (kFigure == WindowFigure::Slope) {
+            const double x = static_cast<double>(s_.times[i] - time0_) * (1.0 / kHourNs);
+            x_ += sign * x;
+            xx_ += sign * x * x;
+            second_ += sign * x * y;
+        }
     }
     void centre(std::size_t i) {
         time0_ = s_.times[i];
         value0_ = s_.values[i];
-        x_ = y_ = xx_ = xy_ = yy_ = 0;
+        x_ = y_ = xx_ = second_ = 0;
     }
     void renew(std::size_t left) {
         since_ = 0;
@@ -179,9 +233,9 @@ class Moments : public Slider {
         centre(left + (right_ - left) / 2);
         for (std::size_t i = left; i < right_; ++i) step(i, +1);
     }
-    WindowFigure figure_;
     Instant time0_ = 0;
-    double value0_ = 0, x_ = 0, y_ = 0, xx_ = 0, xy_ = 0, yy_ = 0;
+    double value0_ = 0, x_ = 0, y_ = 0, xx_ = 0;
+    double second_ = 0;  ///< of y² for sd, of x·y for slope
     std::size_t since_ = 0;
 };
 
@@ -189,7 +243,7 @@ class Moments : public Slider {
 /// different values a step.
 class Middle : public Slider {
   public:
-    Middle(const Samples& s, double q) : Slider(s), q_(q), sorted_(s.values) {
+    Middle(const SampleView& s, double q) : Slider(s), q_(q), sorted_(s.values.begin(), s.values.end()) {
         std::sort(sorted_.begin(), sorted_.end());
         sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
         rank_.reserve(s.values.size());
@@ -198,9 +252,9 @@ class Middle : public Slider {
         tree_.assign(sorted_.size() + 1, 0);
         while ((top_ << 1) <= sorted_.size()) top_ <<= 1;
     }
-    void enter(std::size_t i) override { add(rank_[i], +1); }
-    void leave(std::size_t i) override { add(rank_[i], -1); }
-    double figure() const override {
+    void enter(std::size_t i) { add(rank_[i], +1); }
+    void leave(std::size_t i) { add(rank_[i], -1); }
+    double figure() const {
         const std::size_t n = count();
         if (n == 0) return kMissing;
         const double place = q_ * static_cast<double>(n - 1);
@@ -231,64 +285,89 @@ class Middle : public Slider {
     std::size_t top_ = 1;
 };
 
-std::unique_ptr<Slider> sliderFor(WindowFigure figure, const Samples& s, double q) {
+/// Calls `work` with the slider of a figure over samples: each figure has its loop compiled for itself.
+template <typename Work>
+void withSlider(WindowFigure figure, const SampleView& s, double q, Work work) {
+    using enum WindowFigure;
+    const auto with = [&](auto slider) { work(slider); };
     switch (figure) {
-        case WindowFigure::Min:
-            return std::make_unique<Extreme>(s, false);
-        case WindowFigure::Max:
-            return std::make_unique<Extreme>(s, true);
-        case WindowFigure::Range:
-            return std::make_unique<RangeOf>(s);
-        case WindowFigure::Median:
-            return std::make_unique<Middle>(s, 0.5);
-        case WindowFigure::Quantile:
-            return std::make_unique<Middle>(s, q);
-        case WindowFigure::Change:
-        case WindowFigure::Rate:
-        case WindowFigure::First:
-        case WindowFigure::Last:
-            return std::make_unique<Ends>(s, figure);
-        default:
-            return std::make_unique<Moments>(s, figure);
+        case Min:
+            return with(Extreme(s, false));
+        case Max:
+            return with(Extreme(s, true));
+        case Range:
+            return with(RangeOf(s));
+        case Median:
+            return with(Middle(s, 0.5));
+        case Quantile:
+            return with(Middle(s, q));
+        case Change:
+        case Rate:
+        case First:
+        case Last:
+            return with(Ends(s, figure));
+        case Count:
+            return with(Moments<Count>(s));
+        case Sum:
+            return with(Moments<Sum>(s));
+        case Sd:
+            return with(Moments<Sd>(s));
+        case Slope:
+            return with(Moments<Slope>(s));
+        case Mean:
+        case Integral:
+            return with(Moments<Mean>(s));
     }
 }
 
-constexpr double kHourNs = static_cast<double>(kHour);
+/// At least half of the window has a value.
+bool isFull(Duration covered, Duration width) {
+    return covered > 0 && covered >= width - covered;
+}
+
+/// Mean or integral over (start(i), at[i]] for rising starts.
+template <typename Start>
+void slideByTime(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, Start start,
+                 std::vector<double>& out) {
+    Area area(x);
+    for (std::size_t i = 0; i < at.size(); ++i) {
+        const Instant begin = start(i);
+        if (begin == kNoInstant || begin < x.begins) continue;
+        const auto sum = area.over(begin, at[i]);
+        if (!isFull(sum.covered, at[i] - begin)) continue;
+        const auto covered = static_cast<double>(sum.covered);
+        const double mean = area.base() + sum.area / covered;
+        out[i] = figure == WindowFigure::Mean ? mean : mean * covered / kHourNs;
+    }
+}
 
 /// The figure over (start(i), at[i]] for rising starts; what is asked of a window is that it lies in the
 /// record and is at least half covered.
 template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
                               const Samples* given, Start start) {
-    Running ends(x), begins = ends;
-    const Samples own = isByTime(figure) || given ? Samples{} : samplesOf(x);
-    const Samples& samples = given ? *given : own;
-    const auto slider = isByTime(figure) ? nullptr : sliderFor(figure, samples, q);
-    std::vector<double> out;
-    out.reserve(at.size());
-    std::size_t left = 0, right = 0;
-    for (std::size_t i = 0; i < at.size(); ++i) {
-        const Instant t = at[i], begin = start(i);
-        if (begin == kNoInstant || begin < x.begins) {
-            out.push_back(kMissing);
-            continue;
-        }
-        const auto upper = ends.upTo(t), lower = begins.upTo(begin);
-        const Duration covered = upper.covered - lower.covered, width = t - begin;
-        const bool full = covered > 0 && covered >= width - covered;
-        if (!slider) {
-            const double area = static_cast<double>(upper.area - lower.area);
-            const double mean = ends.base() + area / static_cast<double>(covered);
-            out.push_back(!full                          ? kMissing
-                          : figure == WindowFigure::Mean ? mean
-                                                         : mean * static_cast<double>(covered) / kHourNs);
-            continue;
-        }
-        while (right < samples.times.size() && samples.times[right] <= t) ++right;
-        while (left < right && samples.times[left] <= begin) ++left;
-        slider->moveTo(left, right);
-        out.push_back(full ? slider->figure() : kMissing);
+    std::vector<double> out(at.size(), kMissing);
+    if (isByTime(figure)) {
+        slideByTime(figure, x, at, start, out);
+        return out;
     }
+    const bool whole = isWhole(x), asTheyAre = !given && whole;
+    const Samples own = given || asTheyAre ? Samples{} : samplesOf(x);
+    const Samples& kept = given ? *given : own;
+    const SampleView samples =
+        asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
+    Covered covered(x, whole);
+    withSlider(figure, samples, q, [&](auto& slider) {
+        std::size_t left = 0, right = 0;
+        for (std::size_t i = 0; i < at.size(); ++i) {
+            const Instant t = at[i], begin = start(i);
+            if (begin == kNoInstant || begin < x.begins) continue;
+            while (right < samples.times.size() && samples.times[right] <= t) ++right;
+            while (left < right && samples.times[left] <= begin) ++left;
+            moveTo(slider, left, right);
+            if (isFull(covered.over(begin, t), t - begin)) out[i] = slider.figure();
+        }
+    });
     return out;
 }
 
@@ -336,31 +415,32 @@ std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::v
 Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
                     const std::vector<Instant>& at, double q) {
     const auto n = static_cast<std::size_t>(samples);
-    Running ends(x), begins = ends;
-    const auto slider = sliderFor(figure, all, q);
+    Area area(x);
     const Signal knots = withKnots(x, at);
     Signal out;
     out.stepped = x.stepped;
     out.begins = x.begins;
     out.times = at;
-    std::size_t i = 0, k = 0;
-    for (const Instant t : at) {
-        while (i < all.times.size() && all.times[i] <= t) ++i;
-        while (k < knots.times.size() && knots.times[k] < t) ++k;
-        const bool known = k < knots.times.size() && knots.times[k] == t && std::isfinite(knots.values[k]);
-        if (i < n) {
-            out.values.push_back(kMissing);
-        } else if (figure == WindowFigure::Integral) {
-            const auto upper = ends.upTo(all.times[i - 1]), lower = begins.upTo(all.times[i - n]);
-            const double area = static_cast<double>(upper.area - lower.area);
-            const double figureThere =
-                (area + ends.base() * static_cast<double>(upper.covered - lower.covered)) / kHourNs;
-            out.values.push_back(known ? figureThere : kMissing);
-        } else {
-            slider->moveTo(i - n, i);
-            out.values.push_back(known ? slider->figure() : kMissing);
+    out.values.assign(at.size(), kMissing);
+    withSlider(figure, {all.times, all.values}, q, [&](auto& slider) {
+        std::size_t i = 0, k = 0;
+        for (std::size_t place = 0; place < at.size(); ++place) {
+            const Instant t = at[place];
+            while (i < all.times.size() && all.times[i] <= t) ++i;
+            while (k < knots.times.size() && knots.times[k] < t) ++k;
+            const bool known =
+                k < knots.times.size() && knots.times[k] == t && std::isfinite(knots.values[k]);
+            if (i < n) continue;
+            if (figure == WindowFigure::Integral) {
+                const auto sum = area.over(all.times[i - n], all.times[i - 1]);
+                if (known)
+                    out.values[place] = (sum.area + area.base() * static_cast<double>(sum.covered)) / kHourNs;
+                continue;
+            }
+            moveTo(slider, i - n, i);
+            if (known) out.values[place] = slider.figure();
         }
-    }
+    });
     return out;
 }
 

@@ -1,6 +1,7 @@
 // Derived tags through their dialog: made with the editor, used, worked out anew, refused, taken away.
 #include <QApplication>
 #include <QComboBox>
+#include <QMenu>
 #include <QTreeWidget>
 
 #include "app/shell/derived_dialog.h"
@@ -55,7 +56,7 @@ class DerivedTags : public ::testing::Test {
         return field<QTableView>("derivedTable")->model()->index(row, column).data().toString();
     }
     int rows() { return field<QTableView>("derivedTable")->model()->rowCount(); }
-    double at(const std::string& path, Instant t) {
+    double at_(const std::string& path, Instant t) {
         return d->study().valueAt(*d->study().catalog().tagAt(path), t, Which::Mended);
     }
     Folder folder;
@@ -85,7 +86,8 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     EXPECT_TRUE(item->toolTip(0).contains("= @air_on_temp - @air_off_temp"))
         << item->toolTip(0).toStdString();
     const Instant t = d->view().view().from + kHour;
-    EXPECT_NEAR(at("Kiln 3/Air drop", t), at("Kiln 3/Air-on temp", t) - at("Kiln 3/Air-off temp", t), 1e-9);
+    EXPECT_NEAR(at_("Kiln 3/Air drop", t), at_("Kiln 3/Air-on temp", t) - at_("Kiln 3/Air-off temp", t),
+                1e-9);
     // A second one from the first.
     press("derivedNew");
     name("Big drop");
@@ -94,20 +96,20 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     EXPECT_EQ(rows(), 2);
     EXPECT_EQ(d->study().catalog().tagAt("Kiln 3/Big drop")->kind, TagKind::State);
     // A fix on what it is made from is in it as soon as it is worked out.
-    const double before = at("Kiln 3/Air drop", t);
+    const double before = at_("Kiln 3/Air drop", t);
     Fix fix;
     fix.tag = d->tagId("Kiln 3/Air-on temp");
     fix.from = t - kHour, fix.to = t + kHour;
     fix.startBy = fix.endBy = 7;
     d->session().tryChange([&] { d->study().change("fix", "", {}, [&] { d->study().addFix(fix); }); });
     d->settle();
-    EXPECT_NEAR(at("Kiln 3/Air drop", t), before + 7, 1e-9);
+    EXPECT_NEAR(at_("Kiln 3/Air drop", t), before + 7, 1e-9);
     dialog.reset();
     d->window().activateWindow();
     d->settle();
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     d->settle();
-    EXPECT_NEAR(at("Kiln 3/Air drop", t), before, 1e-9);
+    EXPECT_NEAR(at_("Kiln 3/Air drop", t), before, 1e-9);
 }
 
 TEST_F(DerivedTags, OnEveryAssetThatHasTheTagsAsOneStep) {
@@ -149,15 +151,63 @@ TEST_F(DerivedTags, IsChangedRefusedAndTakenAway) {
     const Instant t = d->view().view().from + kHour;
     write("@air_on_temp + 5");
     press("derivedKeep");
-    EXPECT_NEAR(at("Kiln 3/B", t), 2 * (at("Kiln 3/Air-on temp", t) + 5), 1e-9);
+    EXPECT_NEAR(at_("Kiln 3/B", t), 2 * (at_("Kiln 3/Air-on temp", t) + 5), 1e-9);
     d->clickRow(field<QTableView>("derivedTable"), 1);
     press("derivedRemove");
     EXPECT_EQ(rows(), 1);
     EXPECT_FALSE(d->study().catalog().tagAt("Kiln 3/B"));
     d->session().undo();
     d->settle();
-    EXPECT_NEAR(at("Kiln 3/B", t), 2 * (at("Kiln 3/Air-on temp", t) + 5), 1e-9);
+    EXPECT_NEAR(at_("Kiln 3/B", t), 2 * (at_("Kiln 3/Air-on temp", t) + 5), 1e-9);
     EXPECT_EQ(rows(), 2);
+}
+
+TEST_F(DerivedTags, GoldenLimitsBecomeTagsByTheMenuOfTheirTag) {
+    const std::string study = d->study().path();
+    d->close();
+    d.reset();
+    EXPECT_EQ(run({"runs", "find", study, "--track", "Runs", "--where", "@kiln_step is not \"Idle\"",
+                   "--least", "1h"})
+                  .code,
+              0);
+    EXPECT_EQ(run({"golden", "set", study, "--track", "Runs", "--where", "number between 3 and 9"}).code, 0);
+    EXPECT_EQ(
+        run({"limits", "build", study, "--name", "Normal", "--track", "Runs", "--tag", "air_off_temp"}).code,
+        0);
+    d = std::make_unique<WindowDriver>(study);
+    d->clickTag("Kiln 3/Air-off temp");
+    QTreeWidget* tree = d->window().plant()->tree();
+    const QPoint at =
+        tree->visualItemRect(d->window().plant()->itemOf(d->tagId("Kiln 3/Air-off temp"))).center();
+    bool chosen = false;
+    QTimer::singleShot(300, [&] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        ASSERT_NE(menu, nullptr);
+        for (QAction* a : menu->actions())
+            if (a->text() == "Limits “Normal” as tags") {
+                chosen = true;
+                a->trigger();
+            }
+        menu->close();
+    });
+    emit tree->customContextMenuRequested(at);
+    d->settle();
+    ASSERT_TRUE(chosen);
+    const auto& shown = d->view().shown();
+    for (const char* side : {"low", "high"})
+        EXPECT_NE(std::find(shown.begin(), shown.end(), d->tagId(std::string("Kiln 3/Air-off temp ") + side)),
+                  shown.end());
+    // In the middle of a golden run low < the tag < high; while the kiln is idle there are none.
+    const auto golden = d->study().goldenRuns(d->study().trackNamed("Runs")->id);
+    const Span middle = *d->study().span(golden[golden.size() / 2]);
+    const std::string kiln = d->study().catalog().asset(middle.asset)->name;
+    const Instant t = (middle.start + middle.end) / 2;
+    EXPECT_LT(at_(kiln + "/Air-off temp low", t), at_(kiln + "/Air-off temp high", t));
+    EXPECT_TRUE(std::isnan(at_(kiln + "/Air-off temp low", middle.end + 10 * kMinute)));
+    EXPECT_EQ(d->study().undoName(), "limits of air_off_temp as tags");
+    d->session().undo();
+    d->settle();
+    EXPECT_FALSE(d->study().catalog().tagAt("Kiln 6/Air-off temp low"));
 }
 
 TEST_F(DerivedTags, OpenFromTheMenuOnTheTagInHand) {

@@ -105,6 +105,7 @@ Result<Shape> shapeOf(Study& study, const Asset& asset, const Expression& expres
 
 /// One tag to be made or changed.
 struct Plan {
+    DerivedSpec spec;
     Asset asset;
     Expression expression;
     Shape shape;
@@ -113,7 +114,7 @@ struct Plan {
 
 Result<Plan> planFor(Study& study, const DerivedSpec& spec, const Asset& asset,
                      const Expression& expression) {
-    Plan plan{asset, expression, {}, 0};
+    Plan plan{spec, asset, expression, {}, 0};
     if (expression.roles.empty() && expression.paths.empty() && tracksOf(study, expression).empty())
         return Error{"the expression names no tag and no track, so it has no time"};
     if (const auto known = study.catalog().tagAt(asset.name + "/" + spec.name)) {
@@ -132,10 +133,10 @@ Result<Plan> planFor(Study& study, const DerivedSpec& spec, const Asset& asset,
     return plan;
 }
 
-Status refuseWayRound(const Study& study, const std::vector<Plan>& plans, const std::string& text) {
+Status refuseWayRound(const Study& study, const std::vector<Plan>& plans) {
     std::map<std::int64_t, std::string> changed;
     for (const Plan& p : plans)
-        if (p.known) changed[p.known] = text;
+        if (p.known) changed[p.known] = p.spec.text;
     Web web(study, changed);
     for (const auto& [id, ignored] : changed)
         if (const auto way = web.wayRound(id); !way.empty())
@@ -144,8 +145,9 @@ Status refuseWayRound(const Study& study, const std::vector<Plan>& plans, const 
     return Done{};
 }
 
-std::int64_t putTag(Study& study, const DerivedSpec& spec, const Plan& plan) {
+std::int64_t putTag(Study& study, const Plan& plan) {
     Catalog& catalog = study.catalog();
+    const DerivedSpec& spec = plan.spec;
     const std::int64_t id =
         plan.known ? plan.known : catalog.addTag(plan.asset.id, spec.name, spec.unit, plan.shape.kind);
     Tag tag = *catalog.tag(id);
@@ -235,29 +237,49 @@ std::string derivedText(const Study& study, std::int64_t tag) {
 }
 
 Result<std::vector<std::int64_t>> defineDerived(Study& study, const DerivedSpec& spec) {
-    if (spec.name.empty()) return Error{"a derived tag needs a name"};
-    if (spec.name.find('/') != std::string::npos || spec.name.find('`') != std::string::npos)
-        return Error{"a tag's name holds neither / nor `"};
-    const auto fleet = compileForFleet(study, spec.text, spec.asset);
-    if (!fleet) return fleet.error();
+    return defineDerived(study, std::vector{spec},
+                         "derived tag " + (spec.asset.empty() ? spec.name : spec.asset + "/" + spec.name));
+}
+
+Result<std::vector<std::int64_t>> defineDerived(Study& study, const std::vector<DerivedSpec>& specs,
+                                                const std::string& stepName) {
     std::vector<Plan> plans;
-    for (const auto& [asset, expression] : fleet->byAsset) {
-        auto plan = planFor(study, spec, asset, expression);
-        if (!plan) return plan.error();
-        plans.push_back(std::move(*plan));
+    nlohmann::json detail = nlohmann::json::array();
+    for (const DerivedSpec& spec : specs) {
+        if (spec.name.empty()) return Error{"a derived tag needs a name"};
+        if (spec.name.find_first_of("/`") != std::string::npos)
+            return Error{"a tag's name holds neither / nor `"};
+        const auto fleet = compileForFleet(study, spec.text, spec.asset);
+        if (!fleet) return fleet.error();
+        for (const auto& [asset, expression] : fleet->byAsset) {
+            auto plan = planFor(study, spec, asset, expression);
+            if (!plan) return plan.error();
+            detail.push_back({{"tag", asset.name + "/" + spec.name}, {kExpression, spec.text}});
+            plans.push_back(std::move(*plan));
+        }
     }
-    if (const Status fine = refuseWayRound(study, plans, spec.text); !fine) return fine.error();
-    std::vector<std::int64_t> ids;
-    const std::string where = plans.size() == 1 ? plans[0].asset.name + "/" + spec.name
-                                                : fmt::format("{} on {} assets", spec.name, plans.size());
-    std::vector<std::int64_t> emptied;
+    if (const Status fine = refuseWayRound(study, plans); !fine) return fine.error();
+    std::vector<std::int64_t> ids, emptied;
     for (const Plan& p : plans)
-        if (p.known && derivedText(study, p.known) != spec.text) emptied.push_back(p.known);
-    study.changeDerived("derived tag " + where, "", {{"name", spec.name}, {kExpression, spec.text}}, emptied,
-                        [&] {
-                            for (const Plan& plan : plans) ids.push_back(putTag(study, spec, plan));
-                        });
+        if (p.known && derivedText(study, p.known) != p.spec.text) emptied.push_back(p.known);
+    study.changeDerived(stepName, "", detail, emptied, [&] {
+        for (const Plan& plan : plans) ids.push_back(putTag(study, plan));
+    });
     return ids;
+}
+
+Result<std::vector<std::int64_t>> keepLimitTags(Study& study, const std::string& set,
+                                                const std::string& role) {
+    const auto newest = study.limitSetNamed(set);
+    if (!newest || !newest->byRole.contains(role))
+        return Error{fmt::format("`{}` has no limits in `{}`", role, set)};
+    std::vector<DerivedSpec> specs;
+    for (const Asset& asset : study.catalog().assets())
+        if (const Tag* tag = study.catalog().tagInRole(asset.id, role))
+            for (const char* side : {"low", "high"})
+                specs.push_back({tag->name + " " + side, tag->unit,
+                                 fmt::format("{}(\"{}\", @{})", side, set, role), asset.name});
+    return defineDerived(study, specs, fmt::format("limits of {} as tags", role));
 }
 
 Status removeDerived(Study& study, std::int64_t id) {

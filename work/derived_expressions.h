@@ -20,6 +20,14 @@ struct DerivedSpec {
 /// that names no tag and no track, one that gives a text, and one that would be made from itself (the message
 /// shows the way round). Returns the tags' ids.
 Result<std::vector<std::int64_t>> defineDerived(Study& study, const DerivedSpec& spec);
+/// Several as one step of this name; all or none.
+Result<std::vector<std::int64_t>> defineDerived(Study& study, const std::vector<DerivedSpec>& specs,
+                                                const std::string& stepName);
+
+/// The golden limits of a role by this set as tags, on every asset: `<tag> low` and `<tag> high`. One step.
+/// They follow the newest versions of the set, as screening does.
+Result<std::vector<std::int64_t>> keepLimitTags(Study& study, const std::string& set,
+                                                const std::string& role);
 
 /// Takes a derived tag away, with its fixes, as one undoable step. Refused while another derived tag is made
 /// from it, or while labels or readings are about it.

@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "work/compare_limits.h"
+#include "work/derived_expressions.h"
 #include "work/edit_runs.h"
 #include "work/excursion_tables.h"
 #include "work/limit_lines.h"
@@ -399,6 +400,42 @@ TEST_F(RunsTest, LinedUpByATagThatRises) {
     EXPECT_EQ(g.slices.front().offset, static_cast<Place>(20 * kIndicatorUnit));
     for (const LimitSlice& s : g.slices)  // the tag against itself: at the place of 50 °C it reads 50 °C
         EXPECT_NEAR(s.centre, static_cast<double>(s.offset) / kIndicatorUnit, 1e-6);
+}
+
+TEST_F(RunsTest, LimitsAsTagsFollowTheNewestVersion) {
+    const auto track = find();
+    golden(track, 5);
+    const auto keep = [&](double k) {
+        LimitSpec spec = byPhases();
+        spec.method = LimitMethod::MeanSd;
+        spec.k = k;
+        const auto set = makeLimits(*study, "Normal", track, {"temp"}, spec, Which::Mended);
+        ASSERT_TRUE(set) << set.error().message;
+        keepLimits(*study, *set);
+    };
+    keep(3);
+    EXPECT_FALSE(keepLimitTags(*study, "Normal", "step"));
+    EXPECT_FALSE(keepLimitTags(*study, "Nromal", "temp"));
+    const auto ids = keepLimitTags(*study, "Normal", "temp");
+    ASSERT_TRUE(ids) << ids.error().message;
+    ASSERT_EQ(ids->size(), 2u);
+    ASSERT_TRUE(refreshDerived(*study));
+    const auto width = [&] {
+        const Instant t = starts[1] + 100 * kMinute;
+        return study->valueAt(*study->catalog().tagAt("Kiln 1/Temp high"), t, Which::Mended) -
+               study->valueAt(*study->catalog().tagAt("Kiln 1/Temp low"), t, Which::Mended);
+    };
+    const double before = width();
+    EXPECT_GT(before, 0);
+    keep(6);
+    const auto again = refreshDerived(*study);
+    ASSERT_TRUE(again);
+    EXPECT_EQ(again->made.size(), 2u);
+    EXPECT_NEAR(width(), 2 * before, 1e-6);
+    // And when another run is golden.
+    golden(track, 6);
+    keep(6);
+    EXPECT_EQ(refreshDerived(*study)->made.size(), 2u);
 }
 
 }  // namespace

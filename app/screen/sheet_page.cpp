@@ -66,7 +66,7 @@ void SheetPage::buildInspector() {
     excursionTitle_ = makeLabel("Excursions", "section");
     side_->addWidget(excursionTitle_);
     excursionModel_ = new RowsModel({"tag", "start", "length", "peak"}, this);
-    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 62, 48, 50});
+    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 55, 44, 48});
     excursions_->setMinimumHeight(80);
     side_->addWidget(excursions_, 1);
     auto* buttons = new QHBoxLayout;

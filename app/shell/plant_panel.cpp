@@ -258,8 +258,28 @@ void PlantPanel::menuAt(const QPoint& at) {
             DerivedDialog dialog(session_, id, this);
             dialog.exec();
         });
+    addLimitTags(menu, tag->role);
     menu.addAction("Mend this tag", this, [this] { session_.view().setBench(BenchId::Mend); });
     menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
+void PlantPanel::addLimitTags(QMenu& menu, const std::string& role) {
+    for (const auto& [set, roles] : session_.study().limitNames()) {
+        if (!roles.contains(role)) continue;
+        menu.addAction(QString("Limits “%1” as tags").arg(QString::fromStdString(set)), this,
+                       [this, name = set, role] {
+                           session_.tryChange([&] {
+                               const auto made = keepLimitTags(session_.study(), name, role);
+                               if (!session_.tell(made)) return;
+                               auto shown = session_.view().shown();
+                               for (const std::int64_t id : *made)
+                                   if (session_.tag(id)->asset == session_.view().asset() &&
+                                       std::find(shown.begin(), shown.end(), id) == shown.end())
+                                       shown.push_back(id);
+                               session_.view().setShown(std::move(shown));
+                           });
+                       });
+    }
 }
 
 void PlantPanel::applyFilter() {

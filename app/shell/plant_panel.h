@@ -7,6 +7,7 @@
 
 class QLineEdit;
 class QLabel;
+class QMenu;
 
 namespace jacinth::app {
 
@@ -29,6 +30,7 @@ class PlantPanel : public QWidget {
     void choose();  ///< the tree's selection becomes the shared one
     void toggle(QTreeWidgetItem* item);
     void menuAt(const QPoint& at);
+    void addLimitTags(QMenu& menu, const std::string& role);
     const std::vector<Summary>& sketch(std::int64_t tag);
 
     Session& session_;

@@ -71,7 +71,8 @@ class SpanEvaluator {
         if (f->looks == Looks::Back && !n.window.given()) return evaluator_.aggregate(n);
         if (n.text == "missing") return isMissing(value(*n.children[0]));
         if (f->gives == Gives::Condition) return atEnd(evaluator_.condition(n));
-        if (f->looks != Looks::Nowhere || n.text == "elapsed" || n.text == "delay")
+        const bool line = f->takes.front() == Takes::Limits;
+        if (f->looks != Looks::Nowhere || n.text == "elapsed" || n.text == "delay" || line)
             return signalAt(evaluator_.wholeNumber(n), span_.end);
         if (n.text == "least") return leastOf(arg(0), arg(1));
         if (n.text == "most") return mostOf(arg(0), arg(1));

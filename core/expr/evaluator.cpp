@@ -408,6 +408,12 @@ Condition Evaluator::beyondLimits(const Node& n) {
     return either(beyond(lines.high, Comparison::Greater), beyond(lines.low, Comparison::Less));
 }
 
+Signal Evaluator::limitLine(const Node& n) {
+    const Node& of = *n.children[1];
+    LimitLines lines = orThrow(inputs_.limits(n.children[0]->text, of.text, of.kind == NodeKind::Path));
+    return withKnots(std::move(n.text == "low" ? lines.low : lines.high), grid_);
+}
+
 Signal Evaluator::call(const Node& n) {
     const auto arg = [&](std::size_t i) { return number(*n.children[i]); };
     if (n.text == "share" || n.text == "time") return ofCondition(n);
@@ -438,6 +444,7 @@ Signal Evaluator::call(const Node& n) {
         return out;
     }
     if (n.text == "delay") return delayed(arg(0), n.children[1]->duration);
+    if (n.text == "low" || n.text == "high") return limitLine(n);
     if (n.text == "elapsed") return elapsedSince(condition(*n.children[0]), reach_.from, reach_.to);
     if (n.text == "expected" || n.text == "score")
         throw EvaluateError{

@@ -43,6 +43,7 @@ class Evaluator {
     Condition isState(const Node& n);
     Condition missing(const Node& n);
     Condition beyondLimits(const Node& n);
+    Signal limitLine(const Node& n);
     Signal windowed(const Node& n);
     Signal windowedByTrack(WindowFigure figure, const Node& n, const Signal& x, double q);
     Signal overSamples(const Node& n, WindowFigure figure, double q);

@@ -303,6 +303,12 @@ TEST_F(ExprMeaning, OutsideItsGoldenLimits) {
     EXPECT_EQ(whereTrue("outside(\"Normal\", @x)").size(), 2u);
     EXPECT_EQ(whereTrue("outside(\"Normal\", @x) for 8m"),
               (Ranges{{13 * kMinute, 15 * kMinute}, {33 * kMinute, 35 * kMinute}}));
+    expectAt("high(\"Normal\", @x)", 20, 10);
+    expectAt("low(\"Normal\", @x)", 20, 0);
+    expectAt("high(\"Normal\", @x) - @x", 30, 15);
+    EXPECT_EQ(whereTrue("@x > high(\"Normal\", @x)"), (Ranges{{5 * kMinute, 15 * kMinute}}));
+    EXPECT_EQ(errorOf("high(@x, \"Normal\")"),
+              "column 6: the name of a set of golden limits in quotes would fit, like `\"Normal\"`");
 }
 
 TEST_F(ExprMeaning, DurationsAreMeasuresOfTheirOwn) {

@@ -54,6 +54,7 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
             QRectF(plot_.xOf(plot_.shade_->from), all.top(),
                    plot_.xOf(plot_.shade_->to) - plot_.xOf(plot_.shade_->from), plot_.paneRect(0).height()),
             faded(plot_.session_.theme().accent, 0.08));
+    fillMarks(p);
     for (const SpanMark& m : plot_.marks_) {
         const double left = plot_.xOf(m.range.from), right = std::max(left + 1.5, plot_.xOf(m.range.to));
         if (right < all.left() || left > all.right()) continue;
@@ -67,24 +68,53 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
             p->setBrush(Qt::NoBrush);
             continue;
         }
-        p->fillRect(QRectF(left, all.top(), right - left, all.height()),
-                    faded(m.colour, m.strong ? 0.22 : 0.12));
         p->fillRect(QRectF(left, all.top(), right - left, 3), m.colour);
         if (m.strong) {
+            p->fillRect(QRectF(left, all.top(), right - left, all.height()), faded(m.colour, 0.22));
             p->setPen(QPen(m.colour, 1.4));
             p->drawLine(QPointF(left, all.top()), QPointF(left, all.bottom()));
             p->drawLine(QPointF(right, all.top()), QPointF(right, all.bottom()));
         }
-        const double from = std::max<double>(left, all.left());
-        if (m.text.isEmpty() || std::min<double>(right, all.right()) - from < 30) continue;
-        p->setPen(m.colour);
-        p->drawText(
-            QRectF(from + 5, textBottom() - 18, std::min<double>(right, all.right()) - from - 8, 16),
-            Qt::AlignLeft | Qt::AlignVCenter,
-            p->fontMetrics().elidedText(m.text, Qt::ElideRight,
-                                        static_cast<int>(std::min<double>(right, all.right()) - from - 8)));
     }
+    nameMarks(p);
     p->restore();
+}
+
+/// Where marks of one colour lie over each other the ground is tinted once, or traces would drown in it.
+void PlotOverlay::fillMarks(QCPPainter* p) const {
+    const QRect all = whole();
+    std::map<QRgb, std::vector<TimeRange>> byColour;
+    for (const SpanMark& m : plot_.marks_)
+        if (!m.wedge && !m.strong) byColour[m.colour.rgb()].push_back(m.range);
+    for (auto& [colour, ranges] : byColour)
+        for (const TimeRange& r : joined(std::move(ranges))) {
+            const double left = plot_.xOf(r.from), right = std::max(left + 1.5, plot_.xOf(r.to));
+            p->fillRect(QRectF(left, all.top(), right - left, all.height()), faded(QColor(colour), 0.12));
+        }
+}
+
+/// Names stand in rows from the bottom up, each where it covers no other; those without room are left out.
+void PlotOverlay::nameMarks(QCPPainter* p) const {
+    const QRect all = whole();
+    std::array<std::vector<QRectF>, 4> rows;
+    for (const SpanMark& m : plot_.marks_) {
+        if (m.wedge || m.text.isEmpty()) continue;
+        const double from = std::max<double>(plot_.xOf(m.range.from), all.left()),
+                     room = std::min<double>(plot_.xOf(m.range.to), all.right()) - from - 8;
+        if (room < 22) continue;
+        const QString words = p->fontMetrics().elidedText(m.text, Qt::ElideRight, static_cast<int>(room));
+        for (std::size_t row = 0; row < rows.size(); ++row) {
+            const QRectF at(from + 5, textBottom() - 18 - 16 * static_cast<double>(row),
+                            p->fontMetrics().horizontalAdvance(words) + 2, 16);
+            if (std::any_of(rows[row].begin(), rows[row].end(),
+                            [&](const QRectF& other) { return other.intersects(at.adjusted(-4, 0, 4, 0)); }))
+                continue;
+            rows[row].push_back(at);
+            p->setPen(m.colour);
+            p->drawText(at, Qt::AlignLeft | Qt::AlignVCenter, words);
+            break;
+        }
+    }
 }
 
 void PlotOverlay::drawPoints(QCPPainter* p) const {

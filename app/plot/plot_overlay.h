@@ -19,6 +19,8 @@ class PlotOverlay : public QCPLayerable {
     int textBottom() const;  ///< of the lowest pane that is no band
     void drawEmpty(QCPPainter* p) const;
     void drawMarks(QCPPainter* p) const;
+    void fillMarks(QCPPainter* p) const;
+    void nameMarks(QCPPainter* p) const;
     void drawPoints(QCPPainter* p) const;
     void drawTitles(QCPPainter* p) const;
     void drawHandles(QCPPainter* p) const;

@@ -82,7 +82,7 @@ class TagDelegate : public QStyledItemDelegate {
         p->setPen(theme.ink);
         p->drawText(
             QRect(r.left() + 16, r.top(), wide - r.left() - 92, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
-            p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, wide - r.left() - 90));
+            p->fontMetrics().elidedText(index.data().toString(), Qt::ElideMiddle, wide - r.left() - 90));
         paintSketch(p, QRectF(wide - 72, r.top() + 3, 34, r.height() - 6), id);
         QFont small = uiFont();
         small.setPixelSize(10);

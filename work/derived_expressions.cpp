@@ -22,8 +22,8 @@ constexpr std::size_t kSamplesAtOnce = 1 << 20;  // in memory before they are wr
 /// Follows what each tag is made of. `changed` stands for the texts of tags that are about to change.
 class Web {
   public:
-    explicit Web(const Study& study, std::map<std::int64_t, std::string> changed = {})
-        : study_(study), changed_(std::move(changed)) {}
+    Web(const Study& study, StudyMarks& marks, std::map<std::int64_t, std::string> changed = {})
+        : study_(study), marks_(marks), changed_(std::move(changed)) {}
 
     std::string textOf(std::int64_t tag) const {
         const auto known = changed_.find(tag);
@@ -36,7 +36,7 @@ class Web {
         const std::string text = textOf(tag);
         const Tag* t = study_.catalog().tag(tag);
         if (!text.empty() && t)
-            if (const auto expression = compileExpression(text, namesIn(study_, t->asset)))
+            if (const auto expression = compileExpression(text, marks_.names(t->asset)))
                 out = tagsOf(study_, *expression, t->asset);
         return inputs_[tag] = std::move(out);
     }
@@ -59,6 +59,7 @@ class Web {
         return false;
     }
     const Study& study_;
+    StudyMarks& marks_;
     std::map<std::int64_t, std::string> changed_;
     std::map<std::int64_t, std::vector<std::int64_t>> inputs_;
 };
@@ -137,7 +138,8 @@ Status refuseWayRound(const Study& study, const std::vector<Plan>& plans) {
     std::map<std::int64_t, std::string> changed;
     for (const Plan& p : plans)
         if (p.known) changed[p.known] = p.spec.text;
-    Web web(study, changed);
+    StudyMarks marks(study);
+    Web web(study, marks, changed);
     for (const auto& [id, ignored] : changed)
         if (const auto way = web.wayRound(id); !way.empty())
             return Error{fmt::format("`{}` would be made from itself: {}", study.catalog().tag(id)->path(),
@@ -314,15 +316,14 @@ std::vector<DerivedExpression> derivedExpressions(const Study& study) {
     std::vector<std::int64_t> all;
     for (const std::int64_t id : study.derivedTags())
         if (!derivedText(study, id).empty() && study.catalog().tag(id)) all.push_back(id);
-    Web web(study);
+    StudyMarks marks(study);
+    Web web(study, marks);
     std::vector<DerivedExpression> out;
-    std::map<std::int64_t, std::string> fingerprints;
     for (const std::int64_t id : inOrder(all, web)) {
         const DerivedState state = study.derivedState(id);
         DerivedExpression d{*study.catalog().tag(id), web.textOf(id), web.inputsOf(id), state.at,
                             state.trouble};
-        fingerprints[id] = madeFromOf(study, d.tag, d.text, fingerprints);
-        d.stale = state.madeFrom != fingerprints[id];
+        d.stale = state.madeFrom != marks.madeFrom(d.tag, d.text);
         out.push_back(std::move(d));
     }
     return out;
@@ -334,12 +335,11 @@ Result<DerivedRefresh> refreshDerived(Study& study,
     const std::vector<DerivedExpression> all = derivedExpressions(study);
     const auto stale = static_cast<double>(
         std::count_if(all.begin(), all.end(), [](const DerivedExpression& d) { return d.stale; }));
-    Web web(study);
-    std::map<std::int64_t, std::string> fingerprints;
+    StudyMarks marks(study);
+    Web web(study, marks);
     double done = 0;
     for (const DerivedExpression& d : all) {
-        DerivedState state{fingerprints[d.tag.id] = madeFromOf(study, d.tag, d.text, fingerprints), timeNow(),
-                           ""};
+        DerivedState state{marks.madeFrom(d.tag, d.text), timeNow(), ""};
         if (!d.stale) continue;
         bool stopped = false;
         const auto share = [&](double s) {
@@ -347,7 +347,7 @@ Result<DerivedRefresh> refreshDerived(Study& study,
             return !stopped;
         };
         if (!share(0)) return Error{"stopped"};
-        const auto expression = compileExpression(d.text, namesIn(study, d.tag.asset));
+        const auto expression = compileExpression(d.text, marks.names(d.tag.asset));
         if (const auto way = web.wayRound(d.tag.id); !way.empty())
             state.trouble = "it is made from itself: " + wayText(study, way);
         else if (!expression)

@@ -40,50 +40,12 @@ void textsIn(const Node& n, std::set<std::string>& out) {
     for (const NodePtr& child : n.children) textsIn(*child, out);
 }
 
-/// Fixes that are on, how it is drawn between its samples, what its states are called.
-std::string markOf(const Study& study, const Tag& tag) {
-    Mark m;
-    for (const Fix& f : study.fixes(tag.id)) {
-        if (!f.on) continue;
-        m.add(static_cast<int>(f.kind));
-        for (const Instant t : {f.from, f.to}) m.add(t);
-        for (const double by : {f.startBy, f.endBy}) m.add(by);
-    }
-    const Bridging b = tag.bridging();
-    m.add(static_cast<int>(b.kind));
-    m.add(b.longestGap);
-    for (const std::string& s : tag.states) m.add(s);
-    return m.text();
-}
-
 std::string markOf(const Study& study, const Track& track, std::int64_t asset) {
     Mark m;
     for (const Span& s : study.spans(track.id)) {
         if (s.asset != asset && s.asset != 0) continue;
         m.add(s.start);
         m.add(s.end);
-    }
-    return m.text();
-}
-
-/// Limits are judged without the run in question, along phases or an indicator: they may read any tag of the
-/// asset, and the runs and golden runs of their track.
-std::string markOfLimits(const Study& study, const std::string& name, const Tag& tag) {
-    Mark m;
-    for (const LimitSet& set : study.limitSets()) {
-        if (set.name != name) continue;
-        m.add(set.version);
-        for (const std::int64_t run : study.goldenRuns(set.track)) m.add(run);
-        for (const Span& s : study.spans(set.track)) {
-            m.add(s.start);
-            m.add(s.end);
-            m.add(factsToJson(s.facts));
-        }
-    }
-    for (const Tag& t : study.catalog().tags()) {
-        if (!study.derivedDefinition(t.id).is_null() || t.asset != tag.asset) continue;
-        m.add(study.generationOf(t.id));
-        m.add(markOf(study, t));
     }
     return m.text();
 }
@@ -134,37 +96,96 @@ DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t as
     return out;
 }
 
-std::string madeFromOf(const Study& study, const Tag& tag, const std::string& text,
-                       const std::map<std::int64_t, std::string>& known) {
+const Names& StudyMarks::names(std::int64_t asset) {
+    const auto known = names_.find(asset);
+    return known != names_.end() ? known->second
+                                 : names_.emplace(asset, namesIn(study_, asset)).first->second;
+}
+
+std::string StudyMarks::madeFrom(const Tag& tag, const std::string& text) {
+    return made_[tag.id] = ofInputs(tag, text);
+}
+
+std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
     json out{{kExpression, text},
              {"gap", tag.longestGap.value_or(kHour)},
-             {"sound", study.setting(kSoundDataOnly) == "yes"}};
-    const auto expression = compileExpression(text, namesIn(study, tag.asset));
+             {"sound", study_.setting(kSoundDataOnly) == "yes"}};
+    const auto expression = compileExpression(text, names(tag.asset));
     if (!expression) {
         out["trouble"] = expression.error().message;
         return out.dump();
     }
-    for (const std::int64_t id : tagsOf(study, *expression, tag.asset)) {
-        const Tag& input = *study.catalog().tag(id);
-        json& j = out["tags"][input.path()] = {{"as", markOf(study, input)}};
-        const auto made = known.find(id);
-        const bool logged = !study.derivedDefinition(id).contains(kExpression);
-        if (made == known.end()) {
-            // Not known yet is one that comes round to itself: it never has samples.
-            j["generation"] = logged ? study.generationOf(id) : -1;
+    for (const std::int64_t id : tagsOf(study_, *expression, tag.asset)) {
+        const Tag& input = *study_.catalog().tag(id);
+        json& j = out["tags"][input.path()] = {{"as", ofTag(input)}};
+        if (const auto made = made_.find(id); made != made_.end()) {
+            Mark m;
+            m.add(made->second);
+            j["made"] = m.text();
             continue;
         }
-        Mark m;
-        m.add(made->second);
-        j["made"] = m.text();
+        // One by expression that is not known yet comes round to itself: it never has samples.
+        const bool logged = !study_.derivedDefinition(id).contains(kExpression);
+        j["generation"] = logged ? study_.generationOf(id) : -1;
     }
-    for (const std::string& name : tracksOf(study, *expression))
-        out["tracks"][name] = markOf(study, *study.trackNamed(name), tag.asset);
     std::set<std::string> texts;
     textsIn(*expression->root, texts);
-    for (const std::string& name : texts)
-        if (study.limitSetNamed(name)) out["limits"][name] = markOfLimits(study, name, tag);
+    for (const std::string& name : texts) {
+        if (const auto track = study_.trackNamed(name))
+            out["tracks"][name] = markOf(study_, *track, tag.asset);
+        if (study_.limitSetNamed(name)) out["limits"][name] = ofRuns(name) + ofTags(tag.asset);
+    }
     return out.dump();
+}
+
+/// Fixes that are on, how it is drawn between its samples, what its states are called.
+const std::string& StudyMarks::ofTag(const Tag& tag) {
+    std::string& out = tags_[tag.id];
+    if (!out.empty()) return out;
+    Mark m;
+    for (const Fix& f : study_.fixes(tag.id)) {
+        if (!f.on) continue;
+        m.add(static_cast<int>(f.kind));
+        for (const Instant t : {f.from, f.to}) m.add(t);
+        for (const double by : {f.startBy, f.endBy}) m.add(by);
+    }
+    const Bridging b = tag.bridging();
+    m.add(static_cast<int>(b.kind));
+    m.add(b.longestGap);
+    for (const std::string& s : tag.states) m.add(s);
+    return out = m.text();
+}
+
+/// Limits are judged without the run in question, along phases or an indicator: they may read any logged tag
+/// of the asset.
+const std::string& StudyMarks::ofTags(std::int64_t asset) {
+    std::string& out = assets_[asset];
+    if (!out.empty()) return out;
+    Mark m;
+    for (const Tag& t : study_.catalog().tags()) {
+        if (t.asset != asset || !study_.derivedDefinition(t.id).is_null()) continue;
+        m.add(study_.generationOf(t.id));
+        m.add(ofTag(t));
+    }
+    return out = m.text();
+}
+
+/// The versions of a set of limits, and the runs and golden runs of their track.
+const std::string& StudyMarks::ofRuns(const std::string& limits) {
+    std::string& out = runs_[limits];
+    if (!out.empty()) return out;
+    Mark m;
+    for (const LimitSet& set : study_.limitSets()) {
+        if (set.name != limits) continue;
+        m.add(set.version);
+        for (const std::int64_t run : study_.goldenRuns(set.track)) m.add(run);
+        for (const Span& s : study_.spans(set.track)) {
+            m.add(s.start);
+            m.add(s.end);
+            m.add(factsToJson(s.facts));
+        }
+    }
+    return out = m.text();
 }
 
 }  // namespace jacinth

@@ -19,9 +19,26 @@ struct DerivedReach {
 };
 DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t asset);
 
-/// What the samples of a derived tag are made from, as JSON: the text, and of everything it reads a mark that
-/// changes when that does. Of derived tags in `known` their own such texts are taken.
-std::string madeFromOf(const Study& study, const Tag& tag, const std::string& text,
-                       const std::map<std::int64_t, std::string>& known);
+/// Marks of what derived tags read, each worked out once: for one look at all derived tags of a study.
+class StudyMarks {
+  public:
+    explicit StudyMarks(const Study& study) : study_(study) {}
+    /// What a text about this asset may name.
+    const Names& names(std::int64_t asset);
+    /// What the samples of a derived tag are made from, as JSON: the text, and of everything it reads a mark
+    /// that changes when that does. Ask for a tag after those it is made from: of these the mark is of their
+    /// own such texts.
+    std::string madeFrom(const Tag& tag, const std::string& text);
+
+  private:
+    std::string ofInputs(const Tag& tag, const std::string& text);
+    const std::string& ofTag(const Tag& tag);
+    const std::string& ofTags(std::int64_t asset);
+    const std::string& ofRuns(const std::string& limits);
+    const Study& study_;
+    std::map<std::int64_t, Names> names_;
+    std::map<std::int64_t, std::string> made_, tags_, assets_;
+    std::map<std::string, std::string> runs_;
+};
 
 }  // namespace jacinth

@@ -1,5 +1,6 @@
 // tag derive, tag derived, tag remove: tags given by an expression. And keeping them up to date.
 #include "work/derived_expressions.h"
+#include "work/derived_refresh.h"
 
 #include <fmt/format.h>
 

@@ -5,71 +5,14 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "core/expr/pieces.h"
-#include "core/expr/sampled.h"
-#include "store/wall_time.h"
-#include "work/derived_inputs.h"
+#include "core/expr/evaluate.h"
+#include "work/derived_web.h"
 #include "work/study_inputs.h"
-#include "work/study_pool.h"
 
 namespace jacinth {
 namespace {
 
 using nlohmann::json;
-
-constexpr std::size_t kSamplesAtOnce = 1 << 20;  // in memory before they are written
-
-/// Follows what each tag is made of. `changed` stands for the texts of tags that are about to change.
-class Web {
-  public:
-    Web(const Study& study, StudyMarks& marks, std::map<std::int64_t, std::string> changed = {})
-        : study_(study), marks_(marks), changed_(std::move(changed)) {}
-
-    std::string textOf(std::int64_t tag) const {
-        const auto known = changed_.find(tag);
-        return known != changed_.end() ? known->second : derivedText(study_, tag);
-    }
-    const std::vector<std::int64_t>& inputsOf(std::int64_t tag) {
-        const auto known = inputs_.find(tag);
-        if (known != inputs_.end()) return known->second;
-        std::vector<std::int64_t> out;
-        const std::string text = textOf(tag);
-        const Tag* t = study_.catalog().tag(tag);
-        if (!text.empty() && t)
-            if (const auto expression = compileExpression(text, marks_.names(t->asset)))
-                out = tagsOf(study_, *expression, t->asset);
-        return inputs_[tag] = std::move(out);
-    }
-    /// The way from a tag back to itself; empty where there is none.
-    std::vector<std::int64_t> wayRound(std::int64_t tag) {
-        std::set<std::int64_t> seen;
-        std::vector<std::int64_t> way{tag};
-        return follow(tag, tag, seen, way) ? way : std::vector<std::int64_t>{};
-    }
-
-  private:
-    bool follow(std::int64_t from, std::int64_t wanted, std::set<std::int64_t>& seen,
-                std::vector<std::int64_t>& way) {
-        for (const std::int64_t input : inputsOf(from)) {
-            way.push_back(input);
-            if (input == wanted) return true;
-            if (seen.insert(input).second && follow(input, wanted, seen, way)) return true;
-            way.pop_back();
-        }
-        return false;
-    }
-    const Study& study_;
-    StudyMarks& marks_;
-    std::map<std::int64_t, std::string> changed_;
-    std::map<std::int64_t, std::vector<std::int64_t>> inputs_;
-};
-
-std::string wayText(const Study& study, const std::vector<std::int64_t>& way) {
-    std::string out;
-    for (const std::int64_t id : way)
-        out += (out.empty() ? "`" : " → `") + study.catalog().tag(id)->path() + "`";
-    return out;
-}
 
 /// What the samples are like, told from the expression over its last hour.
 struct Shape {
@@ -90,9 +33,9 @@ Result<Shape> shapeOf(Study& study, const Asset& asset, const Expression& expres
         out.states = {"false", "true"};
         return out;
     }
+    // The kind of a value follows from that of its tags: no look-back is read for it.
     const TimeRange end{std::max(reach.range.from, reach.range.to - kHour), reach.range.to};
-    StudyInputs inputs(study, asset.id, end, expression.lookBack >= kAllBefore ? 0 : expression.lookBack,
-                       Which::Mended);
+    StudyInputs inputs(study, asset.id, end, 0, Which::Mended);
     const auto value = evaluate(expression, inputs, end);
     if (!value) return value.error();
     const Signal& signal = std::get<Signal>(*value);
@@ -139,11 +82,11 @@ Status refuseWayRound(const Study& study, const std::vector<Plan>& plans) {
     for (const Plan& p : plans)
         if (p.known) changed[p.known] = p.spec.text;
     StudyMarks marks(study);
-    Web web(study, marks, changed);
+    DerivedWeb web(study, marks, changed);
     for (const auto& [id, ignored] : changed)
         if (const auto way = web.wayRound(id); !way.empty())
-            return Error{fmt::format("`{}` would be made from itself: {}", study.catalog().tag(id)->path(),
-                                     wayText(study, way))};
+            return Error{
+                fmt::format("`{}` would be made from itself: {}", study.catalog().tag(id)->path(), way)};
     return Done{};
 }
 
@@ -165,70 +108,6 @@ std::int64_t putTag(Study& study, const Plan& plan) {
     }
     study.putDerivedDefinition(id, {{kExpression, spec.text}});
     return id;
-}
-
-/// Writes what a sampler has, in transactions of its own; the first drops what there was.
-class Writer {
-  public:
-    Writer(Study& study, std::int64_t tag) : study_(study), tag_(tag) {}
-    void flush(Series samples) {
-        Transaction transaction(study_.database());
-        begin();
-        study_.samples().write(tag_, std::move(samples));
-        transaction.commit();
-    }
-    void finish(Series samples, const DerivedState& state) {
-        Transaction transaction(study_.database());
-        begin();
-        if (!samples.empty()) study_.samples().write(tag_, std::move(samples));
-        study_.setDerivedState(tag_, state);
-        study_.samples().gatherIndex(tag_);
-        transaction.commit();
-    }
-
-  private:
-    void begin() {
-        if (begun_) return;
-        study_.dropDerivedSamples(tag_);
-        study_.setDerivedState(tag_, {});
-        begun_ = true;
-    }
-    Study& study_;
-    std::int64_t tag_;
-    bool begun_ = false;
-};
-
-Status workOut(Study& study, const Tag& tag, const Expression& expression, const DerivedState& state,
-               const std::function<bool(double)>& goOn) {
-    const DerivedReach reach = reachOf(study, expression, tag.asset);
-    StudyPool pool(study.path());
-    Sampler sampler(tag.longestGap.value_or(kHour));
-    Writer writer(study, tag.id);
-    const Status done = evaluateInPieces(
-        expression, reach.range, piecesFor(expression, reach.spacing, reach.margin),
-        [&](TimeRange wanted) { return pool.inputs(tag.asset, wanted); },
-        [&](TimeRange part, const Value& value) {
-            sampler.add(part, value);
-            if (sampler.size() >= kSamplesAtOnce) writer.flush(sampler.take());
-        },
-        2, goOn);
-    if (!done) return done;
-    sampler.finish(reach.range.to);
-    writer.finish(sampler.take(), state);
-    return Done{};
-}
-
-/// In an order in which each comes after those it is made from; tags that are made from themselves come last.
-std::vector<std::int64_t> inOrder(const std::vector<std::int64_t>& all, Web& web) {
-    std::vector<std::int64_t> out;
-    std::set<std::int64_t> seen;
-    const std::function<void(std::int64_t)> visit = [&](std::int64_t tag) {
-        if (!seen.insert(tag).second) return;
-        for (const std::int64_t input : web.inputsOf(tag)) visit(input);
-        if (std::find(all.begin(), all.end(), tag) != all.end()) out.push_back(tag);
-    };
-    for (const std::int64_t tag : all) visit(tag);
-    return out;
 }
 
 }  // namespace
@@ -317,52 +196,14 @@ std::vector<DerivedExpression> derivedExpressions(const Study& study) {
     for (const std::int64_t id : study.derivedTags())
         if (!derivedText(study, id).empty() && study.catalog().tag(id)) all.push_back(id);
     StudyMarks marks(study);
-    Web web(study, marks);
+    DerivedWeb web(study, marks);
     std::vector<DerivedExpression> out;
-    for (const std::int64_t id : inOrder(all, web)) {
+    for (const std::int64_t id : web.inOrder(all)) {
         const DerivedState state = study.derivedState(id);
         DerivedExpression d{*study.catalog().tag(id), web.textOf(id), web.inputsOf(id), state.at,
                             state.trouble};
         d.stale = state.madeFrom != marks.madeFrom(d.tag, d.text);
         out.push_back(std::move(d));
-    }
-    return out;
-}
-
-Result<DerivedRefresh> refreshDerived(Study& study,
-                                      const std::function<bool(const std::string&, double)>& goOn) {
-    DerivedRefresh out;
-    const std::vector<DerivedExpression> all = derivedExpressions(study);
-    const auto stale = static_cast<double>(
-        std::count_if(all.begin(), all.end(), [](const DerivedExpression& d) { return d.stale; }));
-    StudyMarks marks(study);
-    Web web(study, marks);
-    double done = 0;
-    for (const DerivedExpression& d : all) {
-        DerivedState state{marks.madeFrom(d.tag, d.text), timeNow(), ""};
-        if (!d.stale) continue;
-        bool stopped = false;
-        const auto share = [&](double s) {
-            stopped |= goOn && !goOn(d.tag.path(), (done + s) / stale);
-            return !stopped;
-        };
-        if (!share(0)) return Error{"stopped"};
-        const auto expression = compileExpression(d.text, marks.names(d.tag.asset));
-        if (const auto way = web.wayRound(d.tag.id); !way.empty())
-            state.trouble = "it is made from itself: " + wayText(study, way);
-        else if (!expression)
-            state.trouble = expression.error().message;
-        else if (const Status worked = workOut(study, d.tag, *expression, state, share); !worked) {
-            if (stopped) return worked.error();
-            state.trouble = worked.error().message;
-        }
-        if (state.trouble.empty()) {
-            out.made.push_back(d.tag.path());
-        } else {
-            Writer(study, d.tag.id).finish({}, state);
-            out.trouble.push_back(d.tag.path() + ": " + state.trouble);
-        }
-        ++done;
     }
     return out;
 }

@@ -1,5 +1,6 @@
 // Derived tags by expression: made, used, worked out again when what they are made of changes.
 #include "work/derived_expressions.h"
+#include "work/derived_refresh.h"
 
 #include <nlohmann/json.hpp>
 

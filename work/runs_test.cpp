@@ -5,6 +5,7 @@
 
 #include "work/compare_limits.h"
 #include "work/derived_expressions.h"
+#include "work/derived_refresh.h"
 #include "work/edit_runs.h"
 #include "work/excursion_tables.h"
 #include "work/limit_lines.h"

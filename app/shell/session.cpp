@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
-#include "work/derived_expressions.h"
+#include "work/derived_refresh.h"
 
 namespace jacinth::app {
 

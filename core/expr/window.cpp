@@ -10,7 +10,9 @@ namespace {
 
 constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr double kHourNs = static_cast<double>(kHour);
-constexpr std::size_t kRenewAfter = 1024;  // steps, at least: then running sums are made anew
+// Running sums are made anew after as many steps as they have parts, but not sooner than this. Sums of squares
+// lose digits by the square of the distance from their centre: theirs must stay near the window.
+constexpr std::size_t kRenewAreaAfter = 1024, kRenewMomentsAfter = 32;
 
 bool isWhole(const Signal& x) {
     return std::all_of(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
@@ -53,7 +55,7 @@ class Area {
         add(sum_, whole(left_), -1);
         ++left_;
         if (left_ == right_) sum_ = {};
-        if (++since_ <= std::max(kRenewAfter, right_ - left_)) return;
+        if (++since_ <= std::max(kRenewAreaAfter, right_ - left_)) return;
         since_ = 0;
         sum_ = {};
         if (std::isfinite(x_.values[left_])) base_ = x_.values[left_];
@@ -128,6 +130,11 @@ class Slider {
 
 template <typename S>
 void moveTo(S& slider, std::size_t left, std::size_t right) {
+    if (left >= slider.right_) {
+        // None of those in the window stays, and what lies between never was in one.
+        for (; slider.left_ < slider.right_; ++slider.left_) slider.leave(slider.left_);
+        slider.left_ = slider.right_ = left;
+    }
     for (; slider.right_ < right; ++slider.right_) slider.enter(slider.right_);
     for (; slider.left_ < left; ++slider.left_) slider.leave(slider.left_);
 }
@@ -193,7 +200,7 @@ class Moments : public Slider {
     void enter(std::size_t i) { step(i, +1); }
     void leave(std::size_t i) {
         step(i, -1);
-        if (++since_ > std::max(kRenewAfter, count())) renew(i + 1);
+        if (++since_ > std::max(kRenewMomentsAfter, count())) renew(i + 1);
     }
     double figure() const {
         const auto n = static_cast<double>(count());

@@ -1,0 +1,116 @@
+#include "work/derived_refresh.h"
+
+#include <algorithm>
+
+#include "core/expr/pieces.h"
+#include "core/expr/sampled.h"
+#include "store/wall_time.h"
+#include "work/derived_expressions.h"
+#include "work/derived_web.h"
+#include "work/study_pool.h"
+
+namespace jacinth {
+namespace {
+
+constexpr std::size_t kSamplesAtOnce = 1 << 20;  // in memory before they are written
+
+/// Writes what a sampler has; the first write drops what there was. Samples are coded before the file is
+/// locked, so that a change made in the window meanwhile waits for milliseconds. What it was made from is
+/// entered last.
+class Writer {
+  public:
+    Writer(Study& study, std::int64_t tag) : study_(study), tag_(tag) {}
+    void write(Series samples) {
+        begin();
+        if (samples.empty()) return;
+        PreparedWrite prepared = study_.samples().prepare(tag_, std::move(samples));
+        SampleStore::code(prepared);
+        Transaction transaction(study_.database());
+        if (!study_.samples().apply(prepared))
+            throw StoreError("another program is working out the same tag");
+        transaction.commit();
+    }
+    void finish(const DerivedState& state) {
+        begin();
+        Transaction transaction(study_.database());
+        study_.setDerivedState(tag_, state);
+        study_.samples().gatherIndex(tag_);
+        transaction.commit();
+    }
+
+  private:
+    void begin() {
+        if (begun_) return;
+        Transaction transaction(study_.database());
+        study_.dropDerivedSamples(tag_);
+        study_.setDerivedState(tag_, {});
+        transaction.commit();
+        begun_ = true;
+    }
+    Study& study_;
+    std::int64_t tag_;
+    bool begun_ = false;
+};
+
+Status workOut(Study& study, const Tag& tag, const Expression& expression, const DerivedState& state,
+               const std::function<bool(double)>& goOn) {
+    const DerivedReach reach = reachOf(study, expression, tag.asset);
+    StudyPool pool(study.path());
+    Sampler sampler(tag.longestGap.value_or(kHour));
+    Writer writer(study, tag.id);
+    const Status done = evaluateInPieces(
+        expression, reach.range, piecesFor(expression, reach.spacing, reach.margin),
+        [&](TimeRange wanted) { return pool.inputs(tag.asset, wanted); },
+        [&](TimeRange part, const Value& value) {
+            sampler.add(part, value);
+            if (sampler.size() >= kSamplesAtOnce) writer.write(sampler.take());
+        },
+        2, goOn);
+    if (!done) return done;
+    sampler.finish(reach.range.to);
+    writer.write(sampler.take());
+    writer.finish(state);
+    return Done{};
+}
+
+}  // namespace
+
+Result<DerivedRefresh> refreshDerived(Study& study,
+                                      const std::function<bool(const std::string&, double)>& goOn) {
+    DerivedRefresh out;
+    const std::vector<DerivedExpression> all = derivedExpressions(study);
+    const auto stale = static_cast<double>(
+        std::count_if(all.begin(), all.end(), [](const DerivedExpression& d) { return d.stale; }));
+    StudyMarks marks(study);
+    DerivedWeb web(study, marks);
+    double done = 0;
+    for (const DerivedExpression& d : all) {
+        DerivedState state{marks.madeFrom(d.tag, d.text), timeNow(), ""};
+        if (!d.stale) continue;
+        bool stopped = false;
+        const auto share = [&](double s) {
+            stopped |= goOn && !goOn(d.tag.path(), (done + s) / stale);
+            return !stopped;
+        };
+        if (!share(0)) return Error{"stopped"};
+        const auto expression = compileExpression(d.text, marks.names(d.tag.asset));
+        if (const auto way = web.wayRound(d.tag.id); !way.empty())
+            state.trouble = "it is made from itself: " + way;
+        else if (!expression)
+            state.trouble = expression.error().message;
+        else if (const Status worked = workOut(study, d.tag, *expression, state, share); !worked) {
+            if (stopped) return worked.error();
+            state.trouble = worked.error().message;
+        }
+        if (state.trouble.empty()) {
+            out.made.push_back(d.tag.path());
+        } else {
+            Writer(study, d.tag.id).finish(state);
+            out.trouble.push_back(d.tag.path() + ": " + state.trouble);
+        }
+        ++done;
+    }
+    return out;
+}
+
+}  // namespace jacinth

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <cmath>
 #include <deque>
 #include <future>
 #include <nlohmann/json.hpp>
@@ -103,7 +104,8 @@ class Batches {
         if (slot->kind == TagKind::State) {
             std::vector<double> code;
             for (const std::string& name : parsed.states) code.push_back(placeOf(*slot, name));
-            for (double& v : parsed.series.values) v = code[static_cast<std::size_t>(v)];
+            for (double& v : parsed.series.values)
+                if (std::isfinite(v)) v = code[static_cast<std::size_t>(v)];
         }
         if (slot->series.empty())
             slot->series = std::move(parsed.series);
@@ -129,7 +131,8 @@ class Batches {
             if (t->kind != TagKind::State) continue;
             while (t->codes.size() < t->states.size())
                 t->codes.push_back(study_.catalog().addState(t->tag, t->states[t->codes.size()]));
-            for (double& v : t->series.values) v = t->codes[static_cast<std::size_t>(v)];
+            for (double& v : t->series.values)
+                if (std::isfinite(v)) v = t->codes[static_cast<std::size_t>(v)];
         }
         transaction.commit();
     }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <limits>
 #include <unordered_map>
 
 namespace jacinth {
@@ -15,13 +16,14 @@ Result<Quality> readQuality(std::string_view text) {
     if (word.empty() || word == "good") return Quality::Good;
     if (word == "uncertain") return Quality::Uncertain;
     if (word == "bad") return Quality::Bad;
+    if (word == "missing") return Quality::Missing;
     // Numeric OPC quality: 192 and above good, 64 to 127 uncertain, below 64 bad.
     if (const auto code = readNumber(word, false); code && *code >= 0 && *code <= 255) {
         if (*code >= 192) return Quality::Good;
         if (*code >= 64 && *code < 128) return Quality::Uncertain;
         if (*code < 64) return Quality::Bad;
     }
-    return Error{fmt::format("quality `{}` is none of good, uncertain, bad", text.substr(0, 40))};
+    return Error{fmt::format("quality `{}` is none of good, uncertain, bad, missing", text.substr(0, 40))};
 }
 
 /// Gathers samples by tag.
@@ -36,10 +38,12 @@ class GatherSink : public RowSink {
 
     void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality q) override {
         ParsedTag* tag = column >= 0 ? byColumn_[static_cast<std::size_t>(column)] : find(tagName);
-        const auto number = tag && tag->kind == TagKind::State ? std::optional<double>()
-                                                               : readNumber(value, layout_.decimalComma);
+        const bool ends = q == Quality::Missing;  // carries no value
+        const auto number = ends ? std::optional(std::numeric_limits<double>::quiet_NaN())
+                            : tag && tag->kind == TagKind::State ? std::optional<double>()
+                                                                 : readNumber(value, layout_.decimalComma);
         if (!tag && !(tag = open(column, tagName, number.has_value()))) return;
-        if (tag->kind == TagKind::State)
+        if (tag->kind == TagKind::State && !ends)
             tag->series.push(t, stateCode(*tag, value), q);
         else if (number)
             tag->series.push(t, *number, q);
@@ -223,13 +227,13 @@ void RowInterpreter::readLong(const std::vector<std::string_view>& fields, Insta
     const std::string_view tag = trimmed(fields[static_cast<std::size_t>(layout_.tagColumn)]),
                            value = trimmed(fields[static_cast<std::size_t>(layout_.valueColumn)]);
     if (tag.empty()) return sink.badRow("no tag");
-    if (value.empty()) return sink.badRow("no value");
     Quality q = Quality::Good;
     if (layout_.qualityColumn >= 0) {
         const auto quality = readQuality(fields[static_cast<std::size_t>(layout_.qualityColumn)]);
         if (!quality) return sink.badRow(quality.error().message);
         q = *quality;
     }
+    if (value.empty() && q != Quality::Missing) return sink.badRow("no value");
     sink.sample(-1, tag, t, value, q);
 }
 

@@ -187,6 +187,29 @@ TEST_F(Record, ADerivedTagIsMadeReadAndFollowsItsTags) {
     EXPECT_EQ(run({"check", study}).code, 0);
 }
 
+TEST_F(Record, WhatIsWrittenOutReadsBackTheSameEndsIncluded) {
+    EXPECT_EQ(run({"tag", "derive", study, "--name", "High", "@x > 30"}).code, 0);
+    EXPECT_EQ(run({"tag", "derive", study, "--name", "Root", "sqrt(@x - 5)"}).code, 0);
+    for (const std::string name : {"High", "Root"}) {
+        const Said out = run({"read", study, "--tag", "K 1/" + name});
+        EXPECT_NE(out.out.find(",,missing"), std::string::npos) << out.out.substr(0, 300);
+        std::istringstream in(out.out);
+        std::ofstream file(folder / (name + ".csv"));
+        std::string line;
+        std::getline(in, line);
+        file << "time,tag,value,quality\n";
+        while (std::getline(in, line)) {
+            const auto comma = line.find(',');
+            file << line.substr(0, comma) << ",K 2/" << name << line.substr(comma) << "\n";
+        }
+        file.close();
+        const Said back = run({"import", study, folder / (name + ".csv")});
+        EXPECT_EQ(back.code, 0) << back.err;
+        EXPECT_EQ(back.err.find("bad"), std::string::npos) << back.err;
+        EXPECT_EQ(run({"read", study, "--tag", "K 2/" + name}).out, out.out);
+    }
+}
+
 TEST_F(Record, ADerivedTagThatCannotBeIsRefused) {
     EXPECT_EQ(run({"tag", "derive", study, "--name", "Twice", "@x * 2"}).code, 0);
     const Said round = run({"tag", "derive", study, "--name", "Twice", "@twice + 1"});

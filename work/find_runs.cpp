@@ -170,11 +170,12 @@ RunSearch searchOf(const Track& track) {
 }
 
 Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where,
-                                            Which which) {
+                                            Which which, std::int64_t only) {
     const std::vector<Span> runs = study.spans(track);
     std::map<std::int64_t, Expression> byAsset;
     std::vector<std::int64_t> out;
     for (const Span& run : runs) {
+        if (only && run.id != only) continue;
         auto known = byAsset.find(run.asset);
         if (known == byAsset.end()) {
             const auto expression = compileExpression(where, namesAboutRuns(study, run.asset, runs));

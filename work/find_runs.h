@@ -35,9 +35,9 @@ std::int64_t keepRuns(Study& study, const std::string& track, const RunSearch& s
 /// How the runs of a track were found.
 RunSearch searchOf(const Track& track);
 
-/// The runs of a track for which the expression (about a run) is true.
+/// The runs of a track for which the expression (about a run) is true; with `only`, that run or none.
 Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where,
-                                            Which which = Which::Mended);
+                                            Which which = Which::Mended, std::int64_t only = 0);
 
 /// What an expression about a run of this asset may name: its tags, and every fact of the runs.
 Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<Span>& runs);

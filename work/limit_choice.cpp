@@ -8,12 +8,19 @@
 
 namespace jacinth {
 
-LimitChoice::LimitChoice(Study& study, std::int64_t track, const std::string& name, Which which) {
-    for (LimitSet& set : study.limitSets()) {
-        if (set.track != track || (!name.empty() && set.name != name)) continue;
+std::vector<LimitSet> limitSetsOf(const Study& study, std::int64_t track) {
+    std::vector<LimitSet> out = study.limitSets();
+    std::erase_if(out, [&](const LimitSet& set) { return set.track != track; });
+    return out;
+}
+
+LimitChoice::LimitChoice(Study& study, std::int64_t track, const std::string& name, Which which,
+                         std::int64_t only) {
+    for (LimitSet& set : limitSetsOf(study, track)) {
+        if (!name.empty() && set.name != name) continue;
         std::set<std::int64_t> fitting;
         if (!set.forRuns.empty()) {
-            const auto runs = runsWhere(study, track, set.forRuns, which);
+            const auto runs = runsWhere(study, track, set.forRuns, which, only);
             if (runs)
                 fitting = {runs->begin(), runs->end()};
             else

@@ -11,7 +11,9 @@ namespace jacinth {
 /// then earlier runs keep theirs.
 class LimitChoice {
   public:
-    LimitChoice(Study& study, std::int64_t track, const std::string& name = {}, Which which = Which::Mended);
+    /// Conditions about runs are worked out here, for all runs or `only` one of them.
+    LimitChoice(Study& study, std::int64_t track, const std::string& name = {}, Which which = Which::Mended,
+                std::int64_t only = 0);
     const std::vector<LimitSet>& sets() const { return sets_; }
     /// Index into sets(), -1 where none applies.
     int of(const Span& run) const;
@@ -23,5 +25,8 @@ class LimitChoice {
     std::vector<std::set<std::int64_t>> fitting_;  ///< ids of runs that fit, where there is a condition
     std::optional<Error> error_;
 };
+
+/// The limits of a track, every version, oldest first.
+std::vector<LimitSet> limitSetsOf(const Study& study, std::int64_t track);
 
 }  // namespace jacinth

@@ -169,12 +169,11 @@ void SheetPage::chooseCell(std::int64_t run, const std::string& role) {
 void SheetPage::refresh() {
     const Study& study = session_.study();
     track_ = screen_.trackId();
-    choice_ = track_ ? std::make_unique<LimitChoice>(session_.study(), track_, "", session_.view().which())
-                     : nullptr;
+    sets_ = track_ ? limitSetsOf(study, track_) : std::vector<LimitSet>{};
     kept_ = excursionsOf(study);
     std::erase_if(kept_, [](const KeptExcursion& e) { return !e.dismissed.empty(); });
-    if (choice_ && !choice_->sets().empty())
-        form_->take(choice_->sets().back());
+    if (!sets_.empty())
+        form_->take(sets_.back());
     else if (track_)
         form_->propose(track_);
     if (track_ != 0)  // facts that tell runs apart are ways to lay them side by side
@@ -205,9 +204,8 @@ void SheetPage::refreshSheet() {
     std::stable_sort(runs.begin(), runs.end(),
                      [&](const Span& a, const Span& b) { return place[a.asset] < place[b.asset]; });
     std::set<std::string> limited;
-    if (choice_)
-        for (const LimitSet& set : choice_->sets())
-            for (const auto& [role, limits] : set.byRole) limited.insert(role);
+    for (const LimitSet& set : sets_)
+        for (const auto& [role, limits] : set.byRole) limited.insert(role);
     if (!form_->rolesTouched()) {
         std::vector<std::string> roles(limited.begin(), limited.end());
         if (limited.empty())
@@ -234,7 +232,7 @@ void SheetPage::refreshSheet() {
                                .arg(runs.size())
                                .arg(count([&](const Span& s) { return goldenSet.contains(s.id); }))
                                .arg(count([&](const Span& s) { return flagged.contains(s.id); }));
-    const LimitSet* last = choice_ && !choice_->sets().empty() ? &choice_->sets().back() : nullptr;
+    const LimitSet* last = sets_.empty() ? nullptr : &sets_.back();
     const bool changed = last && last->forRuns.empty() && last->goldenRuns != golden;
     goldenCount_->setText(
         golden.empty() ? "No golden runs yet: click in the golden row of the sheet, or choose them in Runs."
@@ -275,29 +273,28 @@ void SheetPage::refreshOverlay() {
                                .arg(QString::fromStdString(session_.zone().shortText(run->start)),
                                     QString::fromStdString(sayDuration(run->end - run->start)),
                                     run->facts.contains("unfinished") ? " so far" : ""));
-    // What the limits are, or what the fields would make of the golden runs.
-    const int applies = choice_ ? choice_->of(*run) : -1;
-    LimitSet set;
-    set.track = track_;
-    if (applies >= 0 && choice_->sets()[static_cast<std::size_t>(applies)].byRole.contains(r)) {
-        set = choice_->sets()[static_cast<std::size_t>(applies)];
-    } else {
-        set.goldenRuns = study.goldenRuns(track_);
-        set.byRole[r].spec = form_->specOr(LimitSpec{});
-    }
-    const LimitSpec spec = set.byRole.at(r).spec;
+    // What the fields would make of the golden runs, where no limits apply.
+    LimitSet proposed;
+    proposed.track = track_;
+    proposed.goldenRuns = study.goldenRuns(track_);
+    proposed.byRole[r].spec = form_->specOr(LimitSpec{});
     const bool withAll = showsAll() || show_->currentIndex() >= 2;
-    std::optional<Aligned> known;
-    if (aligned_ && aligned_->role == r && aligned_->set == set.id && aligned_->spec == spec &&
-        (aligned_->withAll || !withAll))
-        known = aligned_;
     const Which which = session_.view().which();
     session_.runJob(
         "overlay", "Lining up runs",
-        [this, set, run = *run, r, which, withAll, known,
-         unit = QString::fromStdString(tag->unit)](JobContext& job) mutable -> std::function<void()> {
+        [this, proposed, run = *run, r, which, withAll, before = aligned_,
+         unit = QString::fromStdString(tag->unit)](JobContext& job) -> std::function<void()> {
             OverlayPlot::Picture picture;
+            const LimitChoice choice(job.study, proposed.track, "", which, run.id);
+            const int applies = choice.of(run);
+            LimitSet set = proposed;
+            if (applies >= 0 && choice.sets()[static_cast<std::size_t>(applies)].byRole.contains(r))
+                set = choice.sets()[static_cast<std::size_t>(applies)];
             GoldenLimits& limits = set.byRole.at(r);
+            std::optional<Aligned> known;
+            if (before && before->role == r && before->set == set.id && before->spec == limits.spec &&
+                (before->withAll || !withAll))
+                known = before;
             if (set.id == 0) {
                 const auto phases = slotsFor(job.study, set.track, limits.spec, set.goldenRuns);
                 if (phases)

@@ -73,7 +73,7 @@ class SheetPage : public BenchPage {
     WeekBars* weeks_;
     QString state_;
     std::vector<KeptExcursion> kept_;
-    std::unique_ptr<LimitChoice> choice_;
+    std::vector<LimitSet> sets_;  ///< of the track, oldest first
     std::int64_t track_ = 0;
     std::string role_;
     std::optional<Aligned> aligned_;

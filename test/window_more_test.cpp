@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QDialog>
 #include <QDropEvent>
+#include <QMenu>
 #include <QMimeData>
 #include <QPainter>
 
@@ -78,6 +79,44 @@ TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
     d->key(sheet, Qt::Key_Return);
     EXPECT_EQ(d->view().bench(), app::BenchId::Survey);
     EXPECT_LE(d->view().view().from, sheet->runs()[5].start);
+}
+
+TEST_F(OnDemo, ARunIsMadeGoldenFromItsTrace) {
+    findRunsByKeys();
+    d->bench(app::BenchId::Survey);
+    const auto track = d->study().firstTrackOf(track_kind::kRuns)->id;
+    const auto runs = d->study().spans(track);
+    const auto run =
+        std::find_if(runs.begin(), runs.end(), [&](const Span& s) { return s.asset == d->view().asset(); });
+    ASSERT_NE(run, runs.end());
+    d->view().setView({run->start - 6 * kHour, run->end + 6 * kHour});
+    d->settle();
+    app::TimePlot* plot = d->window().survey()->plot();
+    const auto choose = [&](const QString& words) {
+        bool chosen = false;
+        QTimer::singleShot(300, [&] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            ASSERT_NE(menu, nullptr);
+            for (QAction* a : menu->actions())
+                if (a->text() == words) {
+                    chosen = true;
+                    a->trigger();
+                }
+            menu->close();
+        });
+        const QPoint at(static_cast<int>(plot->xOf((run->start + run->end) / 2)),
+                        plot->paneRect(0).center().y());
+        QContextMenuEvent asked(QContextMenuEvent::Mouse, at, plot->mapToGlobal(at));
+        QApplication::sendEvent(plot, &asked);
+        d->settle();
+        EXPECT_TRUE(chosen) << words.toStdString();
+    };
+    const QString name = "Run " + QString::fromStdString(factText(run->facts, "number"));
+    choose(name + " is golden");
+    EXPECT_EQ(d->study().goldenRuns(track), std::vector<std::int64_t>{run->id});
+    EXPECT_EQ(d->study().goldenWhy(track, run->id), "chosen by hand");
+    choose(name + " is no longer golden");
+    EXPECT_TRUE(d->study().goldenRuns(track).empty());
 }
 
 TEST_F(OnDemo, WrongFieldsAreMarkedAndNothingIsBuilt) {

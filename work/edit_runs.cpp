@@ -166,4 +166,20 @@ Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& ids, const st
     return Done{};
 }
 
+void toggleGolden(Study& study, std::int64_t track, std::int64_t run) {
+    auto golden = study.goldenRuns(track);
+    const auto found = std::find(golden.begin(), golden.end(), run);
+    const bool adding = found == golden.end();
+    if (adding)
+        golden.push_back(run);
+    else
+        golden.erase(found);
+    const auto span = study.span(run);
+    const Asset* asset = span ? study.catalog().asset(span->asset) : nullptr;
+    const std::string name = std::string(adding ? "golden: " : "not golden: ") + (asset ? asset->name : "") +
+                             " run " + (span ? factText(span->facts, "number") : "");
+    study.change(name, "chosen by hand", {{"run", run}},
+                 [&] { study.setGoldenRuns(track, golden, "chosen by hand"); });
+}
+
 }  // namespace jacinth

@@ -19,4 +19,7 @@ Status moveRunEdges(Study& study, std::int64_t run, TimeRange range, const std::
 /// Takes runs off their track: neither judged nor golden. Finding runs again brings them back.
 Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& runs, const std::string& why);
 
+/// Makes a run golden, or no longer, as one step: chosen by hand.
+void toggleGolden(Study& study, std::int64_t track, std::int64_t run);
+
 }  // namespace jacinth

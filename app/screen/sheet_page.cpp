@@ -4,6 +4,7 @@
 
 #include "core/series/resample.h"
 #include "store/history.h"
+#include "work/edit_runs.h"
 #include "work/excursion_tables.h"
 #include "work/run_figures.h"
 
@@ -525,22 +526,8 @@ void SheetPage::buildAndScreen() {
 
 void SheetPage::toggleGolden(std::int64_t run) {
     if (!track_) return;
-    auto golden = session_.study().goldenRuns(track_);
-    const auto found = std::find(golden.begin(), golden.end(), run);
-    const bool adding = found == golden.end();
-    if (adding)
-        golden.push_back(run);
-    else
-        golden.erase(found);
-    const auto span = session_.study().span(run);
-    const Asset* asset = span ? session_.study().catalog().asset(span->asset) : nullptr;
-    const std::string name = std::string(adding ? "golden: " : "not golden: ") + (asset ? asset->name : "") +
-                             " run " + (span ? factText(span->facts, "number") : "");
     session_.view().selectRun(run);
-    session_.tryChange([&] {
-        session_.study().change(name, "chosen by hand", {{"run", run}},
-                                [&] { session_.study().setGoldenRuns(track_, golden, "chosen by hand"); });
-    });
+    session_.tryChange([&] { jacinth::toggleGolden(session_.study(), track_, run); });
 }
 
 }  // namespace jacinth::app

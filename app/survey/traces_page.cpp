@@ -1,9 +1,11 @@
 #include "app/survey/traces_page.h"
 
 #include <QMenu>
+#include <algorithm>
 
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
+#include "work/edit_runs.h"
 #include "work/screening.h"
 
 namespace jacinth::app {
@@ -73,7 +75,28 @@ void TracesPage::paneMenu(int pane, const QPoint& at) {
             menu.addAction(name + " in a pane of its own", this,
                            [this, id] { putIntoPane(session_, id, -1); });
     }
+    addRunActions(menu, plot_->timeAt(plot_->mapFromGlobal(at).x()));
     menu.exec(at);
+}
+
+/// What can be done with the run that lies there.
+void TracesPage::addRunActions(QMenu& menu, Instant t) {
+    const Study& study = session_.study();
+    const auto track = study.firstTrackOf(track_kind::kRuns);
+    if (!track) return;
+    const auto golden = study.goldenRuns(track->id);
+    for (const Span& run : study.spans(track->id)) {
+        if (run.asset != session_.view().asset() || t < run.start || t >= run.end) continue;
+        const bool is = std::find(golden.begin(), golden.end(), run.id) != golden.end();
+        menu.addSeparator();
+        menu.addAction(
+            QString("Run %1 is %2golden")
+                .arg(QString::fromStdString(factText(run.facts, "number")), is ? "no longer " : ""),
+            this, [this, track = track->id, id = run.id] {
+                session_.view().selectRun(id);
+                session_.tryChange([&] { toggleGolden(session_.study(), track, id); });
+            });
+    }
 }
 
 QString TracesPage::title() const {

@@ -6,6 +6,8 @@
 #include "app/survey/cursor_figures.h"
 #include "app/survey/written_list.h"
 
+class QMenu;
+
 namespace jacinth::app {
 
 class TracesPage : public BenchPage {
@@ -28,6 +30,7 @@ class TracesPage : public BenchPage {
     void rebuildPanes();
     void updateMarks();
     void paneMenu(int pane, const QPoint& at);
+    void addRunActions(QMenu& menu, Instant t);
 
     TimePlot* plot_;
     WrittenList* written_;

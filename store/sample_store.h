@@ -70,8 +70,9 @@ class SampleStore {
     /// Hands each block's samples that touch the range to `edit` and stores what it leaves of them. Inside a
     /// transaction.
     void rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit);
-    void clear(std::int64_t tag);              ///< takes all samples away; inside a transaction
-    Duration spacing(std::int64_t tag) const;  ///< median of the blocks' median spacings
+    std::int64_t generationOf(std::int64_t tag) const;  ///< grows with every write of its samples
+    void clear(std::int64_t tag);                       ///< takes all samples away; inside a transaction
+    Duration spacing(std::int64_t tag) const;           ///< median of the blocks' median spacings
 
     /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.
     std::vector<std::string> verify(std::int64_t tag) const;
@@ -97,7 +98,6 @@ class SampleStore {
         std::unordered_map<std::string, std::shared_ptr<const CellList>> mendedCells;
     };
     TagCache& cache(std::int64_t tag) const;
-    std::int64_t generationOf(std::int64_t tag) const;
     const Blocks& blocks(std::int64_t tag) const { return cache(tag).blocks; }
     std::pair<std::size_t, std::size_t> blocksIn(const Blocks& all, TimeRange range) const;
     std::shared_ptr<const Series> samples(std::int64_t tag, std::int64_t block) const;

@@ -52,8 +52,7 @@ void Study::dropDerivedSamples(std::int64_t tag) {
 }
 
 std::int64_t Study::generationOf(std::int64_t tag) const {
-    Statement s(*db_, "SELECT generation FROM record_change WHERE tag = ?");
-    return s.bind(tag).step() ? s.integer(0) : 0;
+    return samples_.generationOf(tag);
 }
 
 }  // namespace jacinth

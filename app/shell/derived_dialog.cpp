@@ -56,8 +56,8 @@ void DerivedDialog::build() {
 
     auto* says = makeLabel(
         "A derived tag is given by an expression and used like any other. It is worked out anew when the "
-        "samples, "
-        "fixes, tracks or limits it is made from change. A condition becomes a state tag, false or true.",
+        "samples, fixes, tracks or limits it is made from change. A condition becomes a state tag, false or "
+        "true.",
         "second");
     says->setWordWrap(true);
     auto* list = new QHBoxLayout;
@@ -133,7 +133,6 @@ void DerivedDialog::clear() {
     where_->clear();
     if (asset) where_->addItem(text(asset->name), text(asset->name));
     where_->addItem("every asset that has the tags", "");
-    where_->setEnabled(true);
     name_->clear();
     name_->setReadOnly(false);
     unit_->clear();
@@ -177,13 +176,10 @@ void DerivedDialog::keep() {
         if (ids) made = *ids;
     });
     if (!done || made.empty()) return;
+    session_.showToo(made);
     for (const std::int64_t id : made)
-        if (session_.tag(id)->asset == session_.view().asset()) {
-            auto shown = session_.view().shown();
-            if (std::find(shown.begin(), shown.end(), id) == shown.end()) shown.push_back(id);
-            session_.view().setShown(std::move(shown));
-            if (const int at = model_->rowOf(id); at >= 0) table_->selectRow(at);
-        }
+        if (const int at = model_->rowOf(id); at >= 0 && session_.tag(id)->asset == session_.view().asset())
+            table_->selectRow(at);
 }
 
 void DerivedDialog::takeAway() {

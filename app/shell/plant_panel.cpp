@@ -270,13 +270,7 @@ void PlantPanel::addLimitTags(QMenu& menu, const std::string& role) {
                        [this, name = set, role] {
                            session_.tryChange([&] {
                                const auto made = keepLimitTags(session_.study(), name, role);
-                               if (!session_.tell(made)) return;
-                               auto shown = session_.view().shown();
-                               for (const std::int64_t id : *made)
-                                   if (session_.tag(id)->asset == session_.view().asset() &&
-                                       std::find(shown.begin(), shown.end(), id) == shown.end())
-                                       shown.push_back(id);
-                               session_.view().setShown(std::move(shown));
+                               if (session_.tell(made)) session_.showToo(*made);
                            });
                        });
     }

@@ -156,6 +156,15 @@ void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
     view_->setShown(std::move(shown));
 }
 
+void Session::showToo(const std::vector<std::int64_t>& tags) {
+    auto shown = view_->shown();
+    for (const std::int64_t id : tags)
+        if (tag(id) && tag(id)->asset == view_->asset() &&
+            std::find(shown.begin(), shown.end(), id) == shown.end())
+            shown.push_back(id);
+    view_->setShown(std::move(shown));
+}
+
 void Session::saveView() {
     nlohmann::json j{{"from", view_->view().from},
                      {"to", view_->view().to},

@@ -56,6 +56,8 @@ class Session : public QObject {
     /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
     /// in the same roles there.
     void lookAt(std::int64_t asset, std::int64_t tag = 0);
+    /// Shows these tags as well, as far as they are on the asset in hand.
+    void showToo(const std::vector<std::int64_t>& tags);
     void saveView();
     void restoreView();
 

@@ -1,11 +1,27 @@
 // jacinth [STUDY] [--pictures DIR]: opens a study in the window, or takes the pictures of its views.
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QDir>
+#include <QFileInfo>
 #include <QSettings>
+#include <QStandardPaths>
 #include <cstdio>
 
 #include "app/pictures.h"
-#include "app/shell/main_window.h"
+#include "app/shell/study_windows.h"
+
+namespace {
+
+/// Where nothing is said: the study that was open last, else a new one in the user's own folder.
+QString usualStudy() {
+    const QStringList recent = jacinth::app::recentStudies();
+    if (!recent.isEmpty()) return recent.front();
+    const QString folder = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/jacinth";
+    QDir().mkpath(folder);
+    return folder + "/study.jacinth";
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
     using namespace jacinth;
@@ -24,40 +40,17 @@ int main(int argc, char** argv) {
     const QCommandLineOption light("light", "Use the light theme");
     parser.addOptions({pictures, dark, light});
     parser.process(application);
-    const QString path = parser.positionalArguments().value(0, "study.jacinth");
-    const auto fail = [](const std::string& why) {
-        std::fprintf(stderr, "jacinth: %s\n", why.c_str());
-        return 1;
-    };
     const auto choice = parser.isSet(dark) ? app::ThemeChoice::Dark
                         : parser.isSet(light)
                             ? app::ThemeChoice::Light
-                            : static_cast<app::ThemeChoice>(QSettings().value("theme", 0).toInt());
-    const auto openOrCreate = [](const QString& file) {
-        return QFile::exists(file) ? Study::open(file.toStdString()) : Study::create(file.toStdString());
-    };
-    auto study = openOrCreate(path);
-    if (!study) return fail(study.error().message);
-    auto window = std::make_unique<app::MainWindow>(std::move(*study), choice);
-    if (parser.isSet(pictures)) return app::takePictures(*window, parser.value(pictures));
-    std::function<void(const QString&)> another = [&](const QString& file) {
-        auto next = openOrCreate(file);
-        if (!next) {
-            emit window->session().failed(QString::fromStdString(next.error().message));
-            return;
-        }
-        window->close();
-        QMetaObject::invokeMethod(
-            &application,
-            [&, raw = next->release()] {
-                window = std::make_unique<app::MainWindow>(std::unique_ptr<Study>(raw), choice);
-                QObject::connect(window.get(), &app::MainWindow::studyAsked, &application, another);
-                window->show();
-            },
-            Qt::QueuedConnection);
-    };
-    application.setQuitOnLastWindowClosed(true);
-    QObject::connect(window.get(), &app::MainWindow::studyAsked, &application, another);
-    window->show();
+                            : static_cast<app::ThemeChoice>(std::clamp(QSettings().value("theme", 0).toInt(), 0, 2));
+    const QString path = parser.positionalArguments().value(0, usualStudy());
+    app::StudyWindows windows(choice);
+    std::string why;
+    if (!(QFile::exists(path) ? windows.open(path, &why) : windows.create(path, &why))) {
+        std::fprintf(stderr, "jacinth: %s\n", why.c_str());
+        return 1;
+    }
+    if (parser.isSet(pictures)) return app::takePictures(*windows.window(), parser.value(pictures));
     return application.exec();
 }

@@ -173,6 +173,23 @@ bool takeDerivedPicture(MainWindow& window, const std::string& asset, const QStr
     return save(dialog, folder, "derived");
 }
 
+/// What a new, empty study shows.
+bool takeWelcomePicture(const QString& folder) {
+    const QString path = QDir(folder).filePath("empty-study.jacinth");
+    auto study = Study::create(path.toStdString());
+    if (!study) return false;
+    bool good = false;
+    {
+        MainWindow window(std::move(*study), ThemeChoice::Light);
+        window.resize(1280, 800);
+        window.show();
+        settle(window);
+        good = save(window, folder, "welcome");
+    }
+    for (const char* end : {"", "-wal", "-shm"}) QFile::remove(path + end);
+    return good;
+}
+
 }  // namespace
 
 int takePictures(MainWindow& window, const QString& folder) {
@@ -246,6 +263,7 @@ int takePictures(MainWindow& window, const QString& folder) {
         good &= save(dialog, folder, "import");
         QFile::remove(sample);
     }
+    good &= takeWelcomePicture(folder);
     return good ? 0 : 1;
 }
 

@@ -57,9 +57,9 @@ void writeFile(const std::string& path, std::size_t bytes) {
 double importSeconds(const std::string& folder, const std::string& file, std::int64_t& samples) {
     const std::string path = folder + "/s.jacinth";
     auto study = std::move(*Study::create(path));
-    const auto mapped = MappedFile::open(file);
+    const TextSource source = *TextSource::at(file);
     const double s = secondsOf([&] {
-        const auto result = importSamples(*study, {"f", mapped->text()}, {});
+        const auto result = importSamples(*study, source, {});
         samples = result ? result->samples : 0;
         study->database().run("PRAGMA wal_checkpoint(TRUNCATE)");
     });
@@ -69,13 +69,11 @@ double importSeconds(const std::string& folder, const std::string& file, std::in
 }
 
 void pack(const std::string& from, const std::string& to) {
-    const auto text = MappedFile::open(from);
+    const TextSource source = *TextSource::at(from);
     gzFile out = gzopen(to.c_str(), "wb1");
-    std::string_view left = text->text();
-    while (!left.empty()) {
-        const auto n = static_cast<unsigned>(std::min<std::size_t>(left.size(), 1 << 24));
-        gzwrite(out, left.data(), n);
-        left.remove_prefix(n);
+    for (std::uint64_t at = 0; at < source.size(); at += 1 << 24) {
+        const std::string part = *source.part(at, 1 << 24);
+        gzwrite(out, part.data(), static_cast<unsigned>(part.size()));
     }
     gzclose(out);
 }
@@ -105,11 +103,14 @@ int main(int argc, char** argv) {
         speed = bytes / s;
     }
     const double bytes = static_cast<double>(fs::file_size(file));
-    const auto mapped = MappedFile::open(file);
+    const TextSource source = *TextSource::at(file);
     std::size_t fields = 0;
     const double split = secondsOf([&] {
-        RowReader rows(mapped->text(), ',');
-        while (rows.next()) fields += rows.fields().size();
+        ChunkReader chunks(source, {});
+        while (const auto chunk = *chunks.next()) {
+            RowReader rows(chunk->text, ',');
+            while (rows.next()) fields += rows.fields().size();
+        }
     });
     out.add("reading and splitting the same, one thread", bytes / split / 1e6, "MB/s",
             fmt::format("import has {:.2f} of this speed; {:.0f} M fields", speed / (bytes / split),

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <CLI/CLI.hpp>
+#include <functional>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -37,26 +38,37 @@ struct Common {
     /// With every derived tag up to date: what is stale is worked out first, and said on standard error.
     std::unique_ptr<Study> open(bool readOnly = true) const;
     TimeRange range(const Study& study) const;  ///< --from to --to; the record where not given
+    bool hasWindow() const { return !from.empty() || !to.empty(); }
+    /// Drops spans of other assets than --asset and outside of --from to --to.
+    void keepInWindow(const Study& study, std::vector<Span>& spans) const;
 };
 
 /// Adds STUDY, --json and, where asked, the window and data options to a command.
 struct Offers {
-    bool window = false, asset = false, asLogged = false;
+    bool window = false, asset = false, asLogged = false, studyOptional = false;
 };
 std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers = {});
 
 /// A duration option in the language's form (`20m`).
 void addDuration(CLI::App& command, const std::string& name, Duration& target, const std::string& help);
 
+/// Says how far something is on a terminal; nothing where standard error is none.
+std::function<bool(double)> progressOnStderr(const std::string& what);
+
 void printJson(const json& document);
+std::string stateName(const Tag& tag, double v);
+std::string valueText(const Tag& tag, double v);  ///< a field of CSV: the state's name, the number, or nothing
+std::string figure(double v);                     ///< the number, or nothing for what is none
 json rangeJson(TimeRange range);  ///< {start, end} in ISO with Z
 json factsJson(const Facts& facts);
 
-void addRecordCommands(CLI::App& app);     // demo, import, import-events, tag, tags, read, eval, check
+void addRecordCommands(CLI::App& app);     // demo, read, eval, check
+void addTagCommands(CLI::App& app);        // tags, tag set
 void addDerivedCommands(CLI::App& tag);    // tag derive, derived, remove
-void addImportCommands(CLI::App& app);     // imports
+void addImportCommands(CLI::App& app);     // import, import-events, imports
 void addSurveyCommands(CLI::App& app);     // parts, peaks, by-state, fleet, cycles
 void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
+void addHistoryCommands(CLI::App& app);    // ledger, undo, redo, fact
 void addJudgementCommands(CLI::App& app);  // fix, label, prove, report
 
 }  // namespace jacinth::cli

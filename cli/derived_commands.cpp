@@ -15,7 +15,7 @@ namespace {
 void refreshAndSay(Study& study) {
     std::string said;
     const auto done = refreshDerived(study, [&](const std::string& path, double) {
-        if (path != said) std::cerr << "jacinth-cli: working out " << path << "\n";
+        if (path != said) std::cerr << "jacinth-cli: calculating " << path << "\n";
         said = path;
         return true;
     });
@@ -81,6 +81,7 @@ void addRemove(CLI::App& tag) {
     command->callback([path, common] {
         const auto study = common->open(false);
         orSayNo(removeDerived(*study, orSayNo(study->catalog().tagAt(*path)).id));
+        if (common->asJson) printJson({{"removed", *path}});
     });
 }
 
@@ -88,14 +89,17 @@ void addRemove(CLI::App& tag) {
 
 std::unique_ptr<Study> Common::open(bool readOnly) const {
     auto opened = orSayNo(Study::open(study, readOnly));
+    if (!readOnly && opened->readOnly()) throw SaysNo{fmt::format("{} cannot be written", study)};
+    for (const std::string& damaged : opened->damage()) std::cerr << "jacinth-cli: damaged: " << damaged << "\n";
+    if (!asset.empty()) orSayNo(opened->catalog().assetCalled(asset));
     if (opened->derivedTags().empty()) return opened;
     const auto all = derivedExpressions(*opened);
     const auto stale = std::find_if(all.begin(), all.end(), [](const auto& d) { return d.stale; });
     if (stale == all.end()) return opened;
     auto writing = readOnly ? Study::open(study) : Result<std::unique_ptr<Study>>(std::move(opened));
-    if (!writing) {
-        std::cerr << "jacinth-cli: " << stale->tag.path()
-                  << " is not up to date, and cannot be worked out: " << writing.error().message << "\n";
+    if (!writing || (*writing)->readOnly()) {
+        std::cerr << "jacinth-cli: " << stale->tag.path() << " is not up to date, and cannot be recalculated: "
+                  << (writing ? "the study cannot be written" : writing.error().message) << "\n";
         return orSayNo(Study::open(study, true));
     }
     refreshAndSay(**writing);

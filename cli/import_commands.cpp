@@ -1,14 +1,219 @@
-// imports: what came in, what it replaced, and taking it out again.
+// import, import-events, imports: samples and tables in, what they replaced, and taking them out again.
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <iostream>
+#include <map>
+#include <set>
 
 #include "cli/command.h"
 #include "core/series/quality.h"
+#include "source/import_events.h"
+#include "source/recipe.h"
 
 namespace jacinth::cli {
 namespace {
+
+namespace fs = std::filesystem;
+
+/// How the text of a file is written, whatever is in it.
+void addTextOptions(CLI::App& command, LayoutHints& hints) {
+    command.add_option("--time-format", hints.timeFormat,
+                       "year-first, day-first, month-first, epoch-s, epoch-ms, epoch-us, epoch-ns, or a pattern like "
+                       "%d/%m/%y %I:%M %p");
+    command.add_option("--separator", hints.separator, "Between columns: one character, or tab");
+    command.add_option("--decimal", hints.decimal, "Decimal mark: . or ,");
+    command.add_option("--encoding", hints.encoding, "utf-8, latin-1, utf-16le or utf-16be");
+    command.add_option("--zone", hints.zone, "Zone of times that carry none, like Europe/Oslo");
+}
+
+void addLayoutOptions(CLI::App& command, LayoutHints& hints, bool& isLong, bool& isWide) {
+    command.add_flag("--long", isLong, "A row a sample");
+    command.add_flag("--wide", isWide, "A column a tag");
+    command.add_option("--time", hints.timeColumn, "Header of the time column; `Date+Clock` for two columns");
+    command.add_option("--tag", hints.tagColumn, "Header of the tag column (long)");
+    command.add_option("--value", hints.valueColumn, "Header of the value column (long)");
+    command.add_option("--quality", hints.qualityColumn, "Header of the quality column (long)");
+    command.add_option("--asset", hints.asset, "Asset of headers or tags that name none");
+    addTextOptions(command, hints);
+    command.add_option("--no-value", hints.noValue,
+                       fmt::format("Texts among numbers that mean “no value”, separated by | ({})", kNoValueTexts));
+}
+
+json badRowJson(const std::string& file, const BadRow& row) {
+    json out{{"file", file}, {"line", row.line}, {"reason", row.reason}};
+    out["column"] = row.cell.empty() ? json() : json(row.cell);
+    return out;
+}
+
+json previewJson(const ImportPreview& p) {
+    json out{{"file", p.name},
+             {"bytes", p.bytes},
+             {"rows", p.rows},
+             {"columns", p.header},
+             {"form", p.layout.longForm ? "long" : "wide"},
+             {"separator", std::string(1, p.layout.separator)},
+             {"decimalComma", p.layout.decimalComma},
+             {"timeFormat", p.layout.timeQuestion.empty() ? json(timeFormatName(p.layout.timeFormat)) : json()},
+             {"encoding", encodingName(p.layout.coding.encoding)},
+             {"noValue", p.noValue},
+             {"questions", json::array()},
+             {"zone", p.timesCarryZone ? "in the times" : p.zone},
+             {"tags", p.tags},
+             {"firstRows", p.firstRows},
+             {"badRows", json::array()}};
+    for (const std::string& question : {p.layout.timeQuestion, p.layout.numberQuestion})
+        if (!question.empty()) out["questions"].push_back(question);
+    for (const BadRow& row : p.badRows) out["badRows"].push_back(badRowJson(p.name, row));
+    return out;
+}
+
+/// Opens the study, or makes it; a study made for an import that fails is taken away again, unless another
+/// program has written to it meanwhile.
+class StudyForImport {
+  public:
+    explicit StudyForImport(const std::string& path) : path_(path), made_(!fs::exists(path)) {
+        auto made = made_ ? Study::create(path) : Study::open(path);
+        // Another program may make it at the same moment.
+        if (!made && made_ && fs::exists(path)) {
+            made_ = false;
+            made = Study::open(path);
+        }
+        study_ = orSayNo(std::move(made));
+        if (study_->readOnly()) throw SaysNo{fmt::format("{} cannot be written", path)};
+    }
+    ~StudyForImport() {
+        const bool gone = made_ && !kept_ && study_ && study_->isUntouched();
+        study_.reset();
+        if (gone)
+            for (const char* end : {"", "-wal", "-shm"}) fs::remove(path_ + end);
+    }
+    Study& operator*() { return *study_; }
+    void keep() { kept_ = true; }
+
+  private:
+    std::string path_;
+    bool made_, kept_ = false;
+    std::unique_ptr<Study> study_;
+};
+
+struct ImportTotal {
+    json files = json::array(), badRows = json::array(), notes = json::array();
+    std::set<std::string> tags;
+    std::map<std::string, std::int64_t> noValue;
+    std::int64_t rows = 0, samples = 0, replaced = 0, unchanged = 0, sameTime = 0, badRowCount = 0, badCellCount = 0;
+
+    void add(const std::string& name, const ImportResult& r) {
+        files.push_back(name);
+        tags.insert(r.tags.begin(), r.tags.end());
+        rows += r.rows, samples += r.samples, replaced += r.replaced, unchanged += r.unchanged,
+            sameTime += r.sameTime, badRowCount += r.badRowCount, badCellCount += r.badCellCount;
+        for (const auto& [text, count] : r.noValue) noValue[text] += count;
+        for (const BadRow& row : r.badRows)
+            if (badRows.size() < 100) badRows.push_back(badRowJson(name, row));
+        for (const std::string& note : r.notes) notes.push_back(note);
+    }
+    void print(bool asJson) const {
+        if (asJson) {
+            printJson({{"files", files},
+                       {"rows", rows},
+                       {"samples", samples},
+                       {"replaced", replaced},
+                       {"unchanged", unchanged},
+                       {"tags", tags},
+                       {"rowsRead", rows - badRowCount},
+                       {"sameTime", sameTime},
+                       {"noValue", noValue},
+                       {"badRowCount", badRowCount},
+                       {"badCellCount", badCellCount},
+                       {"badRows", badRows},
+                       {"notes", notes}});
+            return;
+        }
+        fmt::print("{} files, {} rows, {} samples, {} tags; kept aside: {} rows, {} cells\n", files.size(), rows,
+                   samples, tags.size(), badRowCount, badCellCount);
+        for (const json& row : badRows)
+            fmt::print(stderr, "{} line {}: {}. {} kept aside.\n", row["file"].get<std::string>(),
+                       row["line"].get<std::int64_t>(), row["reason"].get<std::string>(),
+                       row["column"].is_null() ? "Row" : "Cell of " + row["column"].get<std::string>());
+        if (badRowCount + badCellCount > static_cast<std::int64_t>(badRows.size()))
+            fmt::print(stderr, "… and {} more\n", badRowCount + badCellCount - static_cast<std::int64_t>(badRows.size()));
+        for (const json& note : notes) fmt::print(stderr, "{}\n", note.get<std::string>());
+    }
+};
+
+void addImport(CLI::App& app) {
+    auto* command = app.add_subcommand(
+        "import", "Samples from text files, wide or long; creates the study if there is none");
+    struct Options {
+        std::vector<std::string> files;
+        LayoutHints hints;
+        std::string plant;
+        std::string recipe, saveAs;
+        bool isLong = false, isWide = false, preview = false;
+    };
+    auto o = std::make_shared<Options>();
+    auto common = addCommon(*command);
+    command->add_option("files", o->files, "Text files, or folders of them; gzip is unpacked")->required();
+    command->add_option("--recipe", o->recipe, "A saved recipe for the layout");
+    command->add_option("--save-recipe", o->saveAs, "Save what is said here under this name");
+    addLayoutOptions(*command, o->hints, o->isLong, o->isWide);
+    command->add_option("--plant", o->plant, "Name of the plant, for titles");
+    command->add_flag("--preview", o->preview, "Say what it would do and store nothing");
+    command->callback([o, common] {
+        if (o->isLong && o->isWide) throw CLI::ValidationError("a file is long or wide, not both");
+        if (o->isLong || o->isWide) o->hints.longForm = o->isLong;
+        std::vector<TextSource> files;
+        for (const std::string& path : o->files)
+            for (const std::string& f : orSayNo(filesAt(path))) files.push_back(orSayNo(TextSource::at(f)));
+        if (!o->recipe.empty()) {
+            if (!fs::exists(common->study)) throw SaysNo{fmt::format("there is no file {}", common->study)};
+            o->hints = orSayNo(recipeNamed(*common->open(), o->recipe));
+        }
+        if (o->preview) {
+            std::unique_ptr<Study> study = fs::exists(common->study) ? common->open() : nullptr;
+            json all = json::array();
+            for (const TextSource& file : files)
+                all.push_back(previewJson(orSayNo(previewImport(study.get(), file, o->hints))));
+            printJson({{"files", all}});
+            return;
+        }
+        // Every file is looked at before the first is stored: one that cannot be read changes nothing.
+        for (const TextSource& file : files) orSayNo(guessLayout(file, o->hints));
+        StudyForImport study(common->study);
+        ImportTotal total;
+        for (const TextSource& file : files) {
+            total.add(file.name, orSayNo(importSamples(*study, file, o->hints, progressOnStderr(file.name))));
+            study.keep();
+        }
+        if (!o->saveAs.empty()) saveRecipe(*study, o->saveAs, o->hints);
+        if (!o->plant.empty()) (*study).setSetting("plant", o->plant);
+        total.print(common->asJson);
+    });
+}
+
+void addImportEvents(CLI::App& app) {
+    auto* command = app.add_subcommand(
+        "import-events",
+        "What was written down: failures, work orders, readings, log, alarms, stops, batches");
+    struct Options {
+        std::string file, kind;
+        LayoutHints hints;
+    };
+    auto o = std::make_shared<Options>();
+    auto common = addCommon(*command);
+    command->add_option("file", o->file, "Text file")->required();
+    command->add_option("--as", o->kind, "What the rows are")->required()->check(CLI::IsMember(eventKinds()));
+    addTextOptions(*command, o->hints);
+    command->callback([o, common] {
+        const TextSource file = orSayNo(TextSource::at(o->file));
+        const auto study = common->open(false);
+        ImportTotal total;
+        total.add(file.name, orSayNo(importEvents(*study, file, o->kind, o->hints)));
+        total.print(common->asJson);
+    });
+}
 
 json importJson(const ImportRecord& r) {
     return {{"id", r.id},
@@ -20,6 +225,7 @@ json importJson(const ImportRecord& r) {
             {"samples", r.samples},
             {"replaced", r.replaced},
             {"badRows", r.badRows},
+            {"badCells", r.badCells},
             {"complete", r.complete},
             {"removable", r.removable},
             {"removedAt", r.removedAt ? json(toIso(*r.removedAt)) : json()}};
@@ -44,7 +250,7 @@ void addList(CLI::App& imports) {
 
 void addRemove(CLI::App& imports) {
     auto* command = imports.add_subcommand(
-        "remove", "Take an import's samples out again; older samples that it replaced come back");
+        "remove", "Remove what an import brought: samples (older ones that it replaced come back) or recorded events");
     struct Options {
         std::int64_t id = 0;
         std::string why;
@@ -57,9 +263,12 @@ void addRemove(CLI::App& imports) {
         const auto study = common->open(false);
         const ImportRemoval done = orSayNo(study->removeImport(o->id, o->why));
         if (common->asJson)
-            return printJson({{"samples", done.samples}, {"restored", done.restored}, {"tags", done.tags}});
-        fmt::print("{} samples of {} tags taken out, {} older ones back in their place\n", done.samples,
-                   done.tags, done.restored);
+            return printJson({{"samples", done.samples}, {"restored", done.restored}, {"tags", done.tags}, {"spans", done.spans}});
+        if (done.spans > 0)
+            fmt::print("{} recorded events removed\n", done.spans);
+        else
+            fmt::print("{} samples of {} tags removed, {} older ones back in their place\n", done.samples,
+                       done.tags, done.restored);
     });
 }
 
@@ -78,8 +287,7 @@ void addReplaced(CLI::App& imports) {
             const Tag* tag = study->catalog().tag(id);
             for (std::size_t i = 0; i < s.size(); ++i)
                 std::cout << toIso(s.times[i]) << ',' << csvField(tag->path()) << ','
-                          << fmt::format("{}", s.values[i]) << ','
-                          << qualityName(s.view().qualityAt(i)) << '\n';
+                          << valueText(*tag, s.values[i]) << ',' << qualityName(s.view().qualityAt(i)) << '\n';
         }
     });
 }
@@ -87,6 +295,8 @@ void addReplaced(CLI::App& imports) {
 }  // namespace
 
 void addImportCommands(CLI::App& app) {
+    addImport(app);
+    addImportEvents(app);
     auto* imports = app.add_subcommand("imports", "What came into a study");
     imports->require_subcommand(1);
     addList(*imports);

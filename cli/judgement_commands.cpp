@@ -1,12 +1,12 @@
 // fix, label, prove, report
 #include <fmt/format.h>
 
-#include <fstream>
 #include <iostream>
 
 #include "cli/command.h"
 #include "work/mending.h"
 #include "work/proving.h"
+#include "store/write_file.h"
 #include "work/report.h"
 
 namespace jacinth::cli {
@@ -82,11 +82,15 @@ void addFix(CLI::App& app) {
     fix->require_subcommand(1);
     addFixAdd(*fix);
     auto* list = fix->add_subcommand("list", "The fixes, in ledger order");
-    auto listCommon = addCommon(*list);
+    auto listCommon = addCommon(*list, {true, true});
     list->callback([listCommon] {
         const auto study = listCommon->open();
+        const TimeRange range = listCommon->range(*study);
         json out = json::array();
         for (const Fix& f : study->allFixes()) {
+            const Tag* tag = study->catalog().tag(f.tag);
+            if (!listCommon->asset.empty() && (!tag || tag->assetName != listCommon->asset)) continue;
+            if (listCommon->hasWindow() && !f.touches(range)) continue;
             out.push_back(fixJson(*study, f));
             if (!listCommon->asJson)
                 fmt::print("{:>4} {} {:<24} {:<6} {} {}  {:+.4g} → {:+.4g}  {}\n", f.id, f.on ? "on " : "off",
@@ -105,6 +109,7 @@ void addFix(CLI::App& app) {
         command->callback([common, id, action = std::string(what)] {
             const auto study = common->open(false);
             orSayNo(action == "remove" ? takeFixAway(*study, *id) : switchFix(*study, *id, action == "on"));
+            if (common->asJson) printJson({{"id", *id}, {action == "remove" ? "removed" : "on", action != "off"}});
         });
     }
 }
@@ -127,6 +132,7 @@ void addLabel(CLI::App& app) {
     label->require_subcommand(1);
     struct Options {
         std::string tag, kind, note, out;
+        bool guarded = false;
     };
     auto o = std::make_shared<Options>();
     auto* add = label->add_subcommand("add", "Mark a stretch");
@@ -140,7 +146,7 @@ void addLabel(CLI::App& app) {
     add->callback([o, common] {
         const auto study = common->open(false);
         const Asset* asset = study->catalog().assetNamed(common->asset);
-        if (!asset) throw SaysNo{fmt::format("`{}` is no asset", common->asset)};
+        if (!asset) throw SaysNo{study->catalog().assetCalled(common->asset).error().message};
         const TimeRange range = common->range(*study);
         Span s{0, asset->id, 0, range.from, range.to, {}};
         if (!o->tag.empty())
@@ -158,7 +164,9 @@ void addLabel(CLI::App& app) {
         auto* command = label->add_subcommand(what, std::string(what) == "list"
                                                         ? "The labels"
                                                         : "The labels as CSV, with the label book's meaning");
-        auto c = addCommon(*command, {false, true});
+        auto c = addCommon(*command, {true, true});
+        if (std::string(what) == "export")
+            command->add_flag("--guard", o->guarded, "Texts that a spreadsheet would run get an apostrophe before them");
         if (std::string(what) == "export")
             command->add_option("--out", o->out, "File to write; standard output where not given");
         command->callback([o, c, exporting = std::string(what) == "export"] {
@@ -166,22 +174,25 @@ void addLabel(CLI::App& app) {
             const LabelBook book = study->labelBook();
             json all = json::array();
             std::string csv = "asset,tag,start,end,kind,meaning,normal,note,by\n";
-            for (const Span& s : study->spansOf(track_kind::kLabels)) {
+            std::vector<Span> labels = study->spansOf(track_kind::kLabels);
+            c->keepInWindow(*study, labels);
+            for (const Span& s : labels) {
                 const json j = labelJson(*study, s);
                 if (!c->asset.empty() && j["asset"] != c->asset) continue;
                 all.push_back(j);
                 const std::string kind = factText(s.facts, "kind");
                 const LabelKind* known = findKind(book, kind);
-                csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", csvField(j["asset"]),
-                                   j["tag"].is_null() ? "" : csvField(j["tag"]), toIso(s.start), toIso(s.end),
-                                   csvField(kind), csvField(known ? known->meaning : ""),
-                                   known && known->normal ? "yes" : "no", csvField(factText(s.facts, "note")),
-                                   csvField(factText(s.facts, "by")));
+                const auto field = [&](const std::string& text) {
+                    return o->guarded ? guardedField(text) : csvField(text);
+                };
+                csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", field(j["asset"]),
+                                   j["tag"].is_null() ? "" : field(j["tag"]), toIso(s.start), toIso(s.end), field(kind),
+                                   field(known ? known->meaning : ""), known && known->normal ? "yes" : "no",
+                                   field(factText(s.facts, "note")), field(factText(s.facts, "by")));
             }
             if (c->asJson) return printJson(all);
             if (exporting && !o->out.empty()) {
-                std::ofstream file(o->out);
-                if (!(file << csv << std::flush)) throw SaysNo{fmt::format("{} cannot be written", o->out)};
+                orSayNo(writeWhole(o->out, csv));
                 return;
             }
             std::cout << csv;
@@ -194,14 +205,18 @@ json proportionJson(const Proportion& p) {
 }
 
 json proofJson(const Study& study, const Proof& p) {
-    const auto name = [&](std::int64_t id) { return study.catalog().asset(id)->name; };
+    const auto name = [&](std::int64_t id) {
+        const Asset* asset = study.catalog().asset(id);
+        return asset ? json(asset->name) : json();
+    };
     json failures = json::array(), alarms = json::array();
     for (const FailureVerdict& f : p.failures)
         failures.push_back({{"asset", name(f.asset)},
                             {"time", toIso(f.time)},
                             {"caught", f.caught},
                             {"warningSeconds", f.caught ? json(toSeconds(f.warning)) : json()},
-                            {"testable", f.testable}});
+                            {"testable", f.testable},
+                            {"reason", f.testable ? json() : json(f.reason)}});
     for (const AlarmVerdict& a : p.alarms) {
         json j = rangeJson(a.range);
         j.update({{"asset", name(a.asset)}, {"verdict", verdictName(a.verdict)}});
@@ -221,7 +236,8 @@ json proofJson(const Study& study, const Proof& p) {
             {"cameTrueShare", proportionJson(p.cameTrueShare)},
             {"falsePerAssetMonth", p.falsePerAssetMonth},
             {"countingSeconds", toSeconds(p.countingTime)},
-            {"medianWarningHours", p.medianWarningHours}};
+            {"medianWarningHours", p.medianWarningHours},
+            {"medianWarningSeconds", p.medianWarningHours * 3600}};
 }
 
 void addProve(CLI::App& app) {
@@ -245,6 +261,8 @@ void addProve(CLI::App& app) {
         const auto study = common->open(o->keep.empty());
         o->request.asset = common->asset;
         o->request.which = common->which();
+        for (const std::string& warning : orSayNo(compileForFleet(*study, o->request.rule, common->asset)).warnings())
+            std::cerr << "jacinth-cli: " << warning << "\n";
         const Proof proof = orSayNo(proveRule(*study, o->request));
         if (!o->keep.empty())
             study->change("rule " + o->keep, "", {{"text", o->request.rule}}, [&] {
@@ -262,9 +280,8 @@ void addReport(CLI::App& app) {
     command->add_option("--out", *out, "File to write")->required();
     command->callback([common, out] {
         const auto study = common->open();
-        const std::string html = reportHtml(*study);
-        std::ofstream file(*out, std::ios::binary);
-        if (!(file << html << std::flush)) throw SaysNo{fmt::format("{} cannot be written", *out)};
+        const std::string html = orSayNo(reportHtml(*study));
+        orSayNo(writeWhole(*out, html));
         if (common->asJson) printJson({{"out", *out}, {"bytes", html.size()}});
     });
 }

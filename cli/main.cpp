@@ -1,4 +1,9 @@
 // jacinth-cli: the same core without a window.
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cmath>
+#include <csignal>
 #include <cstdio>
 #include <iostream>
 
@@ -14,9 +19,18 @@ TimeRange Common::range(const Study& s) const {
     return out;
 }
 
+void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
+    const TimeRange window = range(s);
+    const Asset* only = asset.empty() ? nullptr : s.catalog().assetNamed(asset);
+    std::erase_if(spans, [&](const Span& span) {
+        return (only && span.asset != only->id) || (hasWindow() && (span.end < window.from || span.start >= window.to));
+    });
+}
+
 std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers) {
     auto common = std::make_shared<Common>();
-    command.add_option("study", common->study, "The study file")->required();
+    auto* study = command.add_option("study", common->study, "The study file");
+    if (!offers.studyOptional) study->required();
     command.add_flag("--json", common->asJson, "One JSON document on standard output");
     if (offers.window) {
         command.add_option("--from", common->from, "First moment, ISO 8601 with zone or Z");
@@ -38,6 +52,28 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
         help);
 }
 
+std::function<bool(double)> progressOnStderr(const std::string& what) {
+    if (!::isatty(2)) return {};
+    return [what](double share) {
+        std::fprintf(stderr, "\r%s %3.0f %%%s", what.c_str(), share * 100, share >= 1 ? "\n" : "");
+        return true;
+    };
+}
+
+std::string stateName(const Tag& tag, double v) {
+    if (v >= 0 && v < static_cast<double>(tag.states.size())) return tag.states[static_cast<std::size_t>(v)];
+    return fmt::format("(state {} is lost)", v);
+}
+
+std::string valueText(const Tag& tag, double v) {
+    if (!std::isfinite(v)) return "";
+    return tag.kind == TagKind::State ? csvField(stateName(tag, v)) : fmt::format("{}", v);
+}
+
+std::string figure(double v) {
+    return std::isfinite(v) ? fmt::format("{}", v) : "";
+}
+
 void printJson(const json& document) {
     std::cout << document.dump(2, ' ', false, json::error_handler_t::replace) << "\n";
 }
@@ -54,16 +90,20 @@ json factsJson(const Facts& facts) {
 
 int main(int argc, char** argv) {
     std::ios::sync_with_stdio(false);
+    // A reader that goes away is an error like a full disk: said, exit 1.
+    std::signal(SIGPIPE, SIG_IGN);
     CLI::App app{
         "Jacinth without a window: the record, runs, golden limits, fixes, labels and rules of a study.",
         "jacinth-cli"};
     app.require_subcommand(1);
     app.set_help_all_flag("--help-all", "Help for every command");
     jacinth::cli::addRecordCommands(app);
+    jacinth::cli::addTagCommands(app);
     jacinth::cli::addImportCommands(app);
     jacinth::cli::addSurveyCommands(app);
     jacinth::cli::addRunCommands(app);
     jacinth::cli::addJudgementCommands(app);
+    jacinth::cli::addHistoryCommands(app);
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {
@@ -77,5 +117,7 @@ int main(int argc, char** argv) {
         return 1;
     }
     std::cout.flush();
-    return std::cout ? 0 : 1;
+    if (std::cout && std::fflush(stdout) == 0) return 0;
+    std::cerr << "jacinth-cli: standard output cannot be written\n";
+    return 1;
 }

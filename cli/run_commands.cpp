@@ -16,8 +16,10 @@ Track trackOrSayNo(const Study& study, const std::string& name) {
     if (const auto track = study.trackNamed(name)) return *track;
     std::vector<std::string> known;
     for (const Track& t : study.tracks()) known.push_back(t.name);
-    throw SaysNo{fmt::format("there is no track `{}`; there {} {}", name, known.size() == 1 ? "is" : "are",
-                             known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")))};
+    const std::string near = nearestName(name, known);
+    throw SaysNo{fmt::format("there is no track `{}`; there {} {}{}", name, known.size() == 1 ? "is" : "are",
+                             known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
+                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 
 void printRuns(const Study& study, const std::vector<Span>& runs, const std::string& asset, bool asJson) {
@@ -37,18 +39,42 @@ void printRuns(const Study& study, const std::vector<Span>& runs, const std::str
     if (asJson) printJson(out);
 }
 
+json cellJson(const SpanValue& cell) {
+    if (const double* number = std::get_if<double>(&cell)) return std::isfinite(*number) ? json(*number) : json();
+    if (const Truth* truth = std::get_if<Truth>(&cell))
+        return *truth == Truth::Unknown ? json() : json(*truth == Truth::True);
+    return std::get<std::string>(cell);
+}
+
+json runTableJson(const Study& study, const RunTable& table) {
+    json out = json::array();
+    for (const RunTable::Row& row : table.rows) {
+        const Asset* asset = study.catalog().asset(row.run.asset);
+        json one = rangeJson(row.run.range());
+        one.update({{"id", row.run.id}, {"asset", asset ? asset->name : ""}, {"figures", json::object()}});
+        for (std::size_t i = 0; i < row.cells.size(); ++i) {
+            const RunColumn& c = table.columns[i].column;
+            one["figures"][c.name.empty() ? c.text : c.name] = cellJson(row.cells[i]);
+        }
+        out.push_back(std::move(one));
+    }
+    return out;
+}
+
 void addTable(CLI::App& parent) {
     struct Options {
         std::string track = "Runs", where;
         std::vector<std::string> columns;
+        bool guarded = false;
     };
     auto o = std::make_shared<Options>();
     auto* table =
-        parent.add_subcommand("table", "Figures of runs as CSV: a column an expression about a run");
-    auto common = addCommon(*table, {false, true, true});
+        parent.add_subcommand("table", "Figures of runs as CSV: each column an expression about a run");
+    auto common = addCommon(*table, {true, true, true});
     table->add_option("--track", o->track, "Name of the track")->required();
     table->add_option("--column", o->columns, "`mean(@gas_flow)`, `product`; several; else those kept");
     table->add_option("--where", o->where, "Only runs for which this is true");
+    table->add_flag("--guard", o->guarded, "Texts that a spreadsheet would run get an apostrophe before them");
     table->callback([o, common] {
         const auto study = common->open();
         const Track track = trackOrSayNo(*study, o->track);
@@ -64,10 +90,12 @@ void addTable(CLI::App& parent) {
         std::erase_if(runs, [&](const Span& s) {
             return !common->asset.empty() && study->catalog().asset(s.asset)->name != common->asset;
         });
+        common->keepInWindow(*study, runs);
         const RunTable made = orSayNo(runFigures(*study, runs, columns, common->which()));
         for (const RunTable::Column& c : made.columns)
             if (c.error) throw SaysNo{fmt::format("column `{}`: {}", c.column.text, c.error->message)};
-        std::cout << runTableCsv(*study, made);
+        if (common->asJson) return printJson(runTableJson(*study, made));
+        std::cout << runTableCsv(*study, made, o->guarded);
     });
 }
 
@@ -81,7 +109,7 @@ void addRuns(CLI::App& app) {
     auto o = std::make_shared<Options>();
     auto* find =
         runs->add_subcommand("find", "Find runs where an expression is true, and keep them on a track");
-    auto common = addCommon(*find, {false, true, true});
+    auto common = addCommon(*find, {true, true, true});
     find->add_option("--track", o->track, "Name of the track")->required();
     auto* where = find->add_option("--where", o->search.where, "True while a run lasts");
     find->add_option("--list", o->search.list, "In place of --where: each span of this track is a run")
@@ -98,6 +126,7 @@ void addRuns(CLI::App& app) {
         if (o->search.where.empty() && o->search.list.empty()) throw CLI::RequiredError("--where or --list");
         const auto study = common->open(false);
         o->search.asset = common->asset;
+        if (common->hasWindow()) o->search.within = common->range(*study);
         if (phases->count() == 0) o->search.phases = phasesSuggestedBy(*study, o->search.where);
         if (o->search.phases == "none") o->search.phases.clear();
         const auto found = orSayNo(findRuns(*study, o->search, common->which()));
@@ -105,12 +134,13 @@ void addRuns(CLI::App& app) {
         printRuns(*study, study->spans(track), "", common->asJson);
     });
     auto* list = runs->add_subcommand("list", "The runs of a track");
-    auto listCommon = addCommon(*list, {false, true});
+    auto listCommon = addCommon(*list, {true, true});
     list->add_option("--track", o->track, "Name of the track")->required();
     list->callback([o, listCommon] {
         const auto study = listCommon->open();
-        printRuns(*study, study->spans(trackOrSayNo(*study, o->track).id), listCommon->asset,
-                  listCommon->asJson);
+        std::vector<Span> all = study->spans(trackOrSayNo(*study, o->track).id);
+        listCommon->keepInWindow(*study, all);
+        printRuns(*study, all, listCommon->asset, listCommon->asJson);
     });
     addTable(*runs);
 }
@@ -124,7 +154,7 @@ void addGolden(CLI::App& app) {
     };
     auto o = std::make_shared<Options>();
     auto* set = golden->add_subcommand("set", "Choose the golden runs of a track");
-    auto common = addCommon(*set, {false, false, true});
+    auto common = addCommon(*set, {true, true, true});
     set->add_option("--track", o->track, "Name of the track")->required();
     auto* ids = set->add_option("--run", o->runs, "Ids of runs");
     auto* where = set->add_option("--where", o->where, "An expression about a run");
@@ -136,7 +166,18 @@ void addGolden(CLI::App& app) {
         const Track track = trackOrSayNo(*study, o->track);
         std::vector<std::int64_t> chosen = o->runs;
         if (!o->where.empty()) chosen = orSayNo(runsWhere(*study, track.id, o->where, common->which()));
-        const auto all = study->spans(track.id);
+        auto all = study->spans(track.id);
+        if (!o->where.empty()) {
+            // With --asset or a window: only runs of it, and the marks of the others stay.
+            std::vector<Span> searched = all;
+            common->keepInWindow(*study, searched);
+            const auto in = [&](const std::vector<Span>& list, std::int64_t id) {
+                return std::any_of(list.begin(), list.end(), [&](const Span& s) { return s.id == id; });
+            };
+            std::erase_if(chosen, [&](std::int64_t id) { return !in(searched, id); });
+            for (const std::int64_t id : study->goldenRuns(track.id))
+                if (!in(searched, id)) chosen.push_back(id);
+        }
         for (const std::int64_t id : chosen)
             if (std::none_of(all.begin(), all.end(), [&](const Span& s) { return s.id == id; }))
                 throw SaysNo{fmt::format("there is no run {} on {}", id, o->track)};
@@ -174,6 +215,7 @@ json limitsJson(const LimitSet& set) {
                               {"centre", s.centre},
                               {"high", s.high}});
         tags.push_back({{"role", role},
+                        {"slicesWithLimits", slicesWithLimits(limits)},
                         {"method", limitMethodName(limits.spec.method)},
                         {"lineUp", lineUpName(limits.spec.lineUp)},
                         {"every", toSeconds(limits.spec.every)},
@@ -191,9 +233,69 @@ json limitsJson(const LimitSet& set) {
 void printLimits(const LimitSet& set, bool asJson) {
     if (asJson) return printJson(limitsJson(set));
     for (const auto& [role, limits] : set.byRole)
-        fmt::print("{}: {} slices every {}, {} golden runs, {}\n", role, limits.slices.size(),
-                   formatDuration(limits.spec.every), set.goldenRuns.size(),
+        fmt::print("{}: {} of {} slices of {} have limits, {} golden runs, {}\n", role, slicesWithLimits(limits),
+                   limits.slices.size(), formatDuration(limits.spec.every), set.goldenRuns.size(),
                    limitMethodName(limits.spec.method));
+}
+
+/// A figure that the chosen method or way to line up does not use is a misunderstanding, not something to pass
+/// over.
+void refuseUnusedFigures(const CLI::App& build, const LimitSpec& spec) {
+    struct Use {
+        const char* option;
+        bool used;
+    };
+    const LimitMethod m = spec.method;
+    const bool indicator = spec.lineUp == LineUp::Indicator;
+    for (const Use& use : {Use{"--k", m == LimitMethod::MeanSd || m == LimitMethod::MedianMad},
+                           Use{"--q", m == LimitMethod::Quantile}, Use{"--coverage", m == LimitMethod::Tolerance},
+                           Use{"--confidence", m == LimitMethod::Tolerance}, Use{"--indicator", indicator},
+                           Use{"--indicator-step", indicator}, Use{"--slack", !indicator}})
+        if (build.get_option(use.option)->count() > 0 && !use.used)
+            throw SaysNo{fmt::format("{} means nothing with method {} lined up by {}", use.option,
+                                     limitMethodName(m), lineUpName(spec.lineUp))};
+}
+
+LimitSet limitsOrSayNo(const Study& study, const std::string& name, int version) {
+    if (const auto set = study.limitSetNamed(name, version)) return *set;
+    std::vector<std::string> known;
+    for (const auto& [other, roles] : study.limitNames()) known.push_back(other);
+    if (std::find(known.begin(), known.end(), name) != known.end())
+        throw SaysNo{fmt::format("the limits `{}` have no version {}", name, version)};
+    const std::string near = nearestName(name, known);
+    throw SaysNo{fmt::format("there are no limits `{}`{}", name,
+                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+}
+
+void addLimitLists(CLI::App& limits) {
+    auto* list = limits.add_subcommand("list", "Every version of all limits");
+    auto common = addCommon(*list);
+    list->callback([common] {
+        const auto study = common->open();
+        json all = json::array();
+        for (const LimitSet& set : study->limitSets()) {
+            json roles = json::array();
+            for (const auto& [role, made] : set.byRole) roles.push_back(role);
+            all.push_back({{"name", set.name}, {"version", set.version}, {"roles", roles},
+                           {"golden", set.goldenRuns.size()}, {"made", toIso(set.made)}, {"who", set.who}});
+            if (!common->asJson)
+                fmt::print("{:<24} {:>3}  {} tags, {} golden runs, {} {}\n", set.name, set.version, set.byRole.size(),
+                           set.goldenRuns.size(), toIso(set.made), set.who);
+        }
+        if (common->asJson) printJson(all);
+    });
+    auto* remove = limits.add_subcommand("remove", "Remove limits: one version, or all of a name");
+    auto name = std::make_shared<std::string>();
+    auto version = std::make_shared<int>(0);
+    auto removeCommon = addCommon(*remove);
+    remove->add_option("--name", *name, "Name of the limits")->required();
+    remove->add_option("--version", *version, "Only this version");
+    remove->callback([removeCommon, name, version] {
+        const auto study = removeCommon->open(false);
+        limitsOrSayNo(*study, *name, *version);
+        orSayNo(removeLimits(*study, *name, *version));
+        if (removeCommon->asJson) printJson({{"removed", *name}});
+    });
 }
 
 void addLimits(CLI::App& app) {
@@ -239,6 +341,7 @@ void addLimits(CLI::App& app) {
         const auto study = common->open(false);
         const Track track = trackOrSayNo(*study, o->track);
         const auto said = [&](const char* option) { return build->get_option(option)->count() > 0; };
+        if (o->spec.every <= 0) throw SaysNo{"--every has to be a length of time above 0"};
         o->spec.method = orSayNo(limitMethodNamed(o->method));
         o->spec.lineUp = orSayNo(lineUpNamed(o->lineUp));
         if (method->count() == 0) {
@@ -249,6 +352,7 @@ void addLimits(CLI::App& app) {
             if (!said("--smooth")) o->spec.smooth = proposed.smooth;
             if (!said("--slack")) o->spec.slack = proposed.slack;
         }
+        refuseUnusedFigures(*build, o->spec);
         if (o->spec.lineUp == LineUp::Indicator) {
             o->spec.slack = 0;  // a time is no place on its scale
             o->spec.every = static_cast<Place>(std::llround(o->indicatorStep * kIndicatorUnit));
@@ -257,6 +361,10 @@ void addLimits(CLI::App& app) {
             orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which(), o->forRuns));
         if (!o->validFrom.empty()) set.validFrom = orSayNo(fromIso(o->validFrom));
         keepLimits(*study, set);
+        for (const auto& [role, made] : set.byRole)
+            if (const std::size_t with = slicesWithLimits(made); with < made.slices.size())
+                std::cerr << fmt::format("jacinth-cli: {}: {} of {} slices have fewer than {} golden runs and no limits\n",
+                                         role, made.slices.size() - with, made.slices.size(), made.spec.leastRuns);
         printLimits(*study->limitSetNamed(o->name), common->asJson);
     });
     auto* show = limits->add_subcommand("show", "The limits by that name");
@@ -265,10 +373,9 @@ void addLimits(CLI::App& app) {
     show->add_option("--version", o->version, "An older version; the newest unless said");
     show->callback([o, showCommon] {
         const auto study = showCommon->open();
-        const auto set = study->limitSetNamed(o->name, o->version);
-        if (!set) throw SaysNo{fmt::format("there are no limits `{}`", o->name)};
-        printLimits(*set, showCommon->asJson);
+        printLimits(limitsOrSayNo(*study, o->name, o->version), showCommon->asJson);
     });
+    addLimitLists(*limits);
 }
 
 void addScreen(CLI::App& app) {
@@ -278,19 +385,20 @@ void addScreen(CLI::App& app) {
         ScreenSpec spec;
     };
     auto o = std::make_shared<Options>();
-    auto common = addCommon(*command, {false, true, true});
+    auto common = addCommon(*command, {true, true, true});
     command->add_option("--limits", o->limits, "Name of the limits")->required();
     addDuration(*command, "--ignore", o->spec.ignore, "Shorter excursions are dropped (20m)");
     addDuration(*command, "--join", o->spec.join, "Shorter returns do not end one (10m)");
     command->callback([o, common] {
         const auto study = common->open(false);
-        const auto set = study->limitSetNamed(o->limits);
-        if (!set) throw SaysNo{fmt::format("there are no limits `{}`", o->limits)};
-        const auto screened = screenTrack(*study, set->track, o->limits, o->spec, common->which());
-        keepExcursions(*study, set->track, o->spec, screened);
+        const LimitSet set = limitsOrSayNo(*study, o->limits, 0);
+        const auto screened = screenTrack(*study, set.track, o->limits, o->spec, common->which());
+        keepExcursions(*study, set.track, o->spec, screened);
         json out = json::array();
-        for (const KeptExcursion& e : excursionsOf(*study)) {
+        const TimeRange range = common->range(*study);
+        for (const KeptExcursion& e : excursionsOfRuns(*study, set.track)) {
             const Tag* tag = study->catalog().tag(e.span.tag);
+            if (!tag || (common->hasWindow() && (e.span.end < range.from || e.span.start >= range.to))) continue;
             if (!common->asset.empty() && tag->assetName != common->asset) continue;
             json j = rangeJson(e.span.range());
             j.update({{"run", e.run},
@@ -299,12 +407,13 @@ void addScreen(CLI::App& app) {
                       {"side", e.side == Side::High ? "high" : "low"},
                       {"peak", e.peak},
                       {"area", e.area},
-                      {"severity", e.severity}});
+                      {"severity", e.severity},
+                      {"dismissed", e.dismissed.empty() ? json() : json(e.dismissed)}});
             out.push_back(j);
             if (!common->asJson)
-                fmt::print("{} {}  run {:>5}  {:<24} {:<13} peak {:+.4g} {}\n", e.severity,
+                fmt::print("{} {}  run {:>5}  {:<24} {:<13} peak {:+.4g} {}{}\n", e.severity,
                            toIso(e.span.start), e.run, tag->path(), sayDuration(e.span.end - e.span.start),
-                           e.peak, tag->unit);
+                           e.peak, tag->unit, e.dismissed.empty() ? "" : "  dismissed: " + e.dismissed);
         }
         if (common->asJson) printJson(out);
     });

@@ -173,6 +173,17 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
                     tag.role = role;
                     study.catalog().updateTag(tag);
                 }
+        for (Tag tag : std::vector<Tag>(study.catalog().tags())) {
+            if (tag.role == "kiln_step") tag.facts["rest states"] = std::string("Idle");
+            if (tag.role == "burner_mode") tag.facts["rest states"] = std::string("Off");
+            if (tag.facts.contains("rest states")) study.catalog().updateTag(tag);
+        }
+        study.setLabelBook({{"bearing wear", "Vibration rises with no change of load", "#8A4FA3", 'b', false},
+                            {"air path", "Air flow lost or bed not even", "#B07A00", 'a', false},
+                            {"over-temperature", "Hotter than the recipe asks for", "#C4427A", 't', false},
+                            {"flame loss", "Burner lost its flame", "#1F5FA8", 'f', false},
+                            {"sensor fault", "The sensor, not the process", "#4A5A6A", 's', false},
+                            {"normal", "An example of nothing being wrong", "#0E8A76", 'n', true}});
         // Kiln 4 is built differently; its fact sheet does not say so.
         for (const Asset& a : study.catalog().assets())
             if (a.kind == "Kiln")

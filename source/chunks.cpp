@@ -1,71 +1,118 @@
 #include "source/chunks.h"
 
-#include <cstring>
+#include <fmt/format.h>
 
-#include "source/row_reader.h"
+#include <algorithm>
 
 namespace jacinth {
 namespace {
-constexpr std::size_t kLongestRow = 64 << 20;  // a quote that is never closed must not swallow a whole file
+
+constexpr std::size_t kLookedAt = 256 << 10;
+
+bool endsLinesWithCarriageReturns(std::string_view text) {
+    return text.find('\n') == std::string_view::npos && std::count(text.begin(), text.end(), '\r') > 1;
 }
 
-std::size_t endOfRows(std::string_view piece, char separator) {
-    if (!std::memchr(piece.data(), '"', piece.size())) return piece.rfind('\n') + 1;
-    RowReader rows(piece, separator);
-    std::size_t end = 0, before = 0;
-    while (rows.next()) {
-        before = end;
-        end = rows.position();
+/// Without the halves of characters at the ends of a part cut out of the middle.
+std::string_view wholeCharacters(std::string_view part) {
+    const auto isTail = [](char c) { return (static_cast<unsigned char>(c) & 0xC0) == 0x80; };
+    for (int i = 0; i < 3 && !part.empty() && isTail(part.front()); ++i) part.remove_prefix(1);
+    return part;
+}
+
+}  // namespace
+
+Result<TextCoding> codingOf(const TextSource& source) {
+    auto start = source.part(0, kLookedAt);
+    if (!start) return start.error();
+    TextCoding out;
+    out.packed = isGzip(*start);
+    if (out.packed) {
+        Gunzip in(source);
+        std::string text;
+        // Damage further on is found when all of it is read.
+        if (const auto got = in.read(text, kLookedAt); !got && text.empty()) return got.error();
+        *start = std::move(text);
     }
-    // The last row is whole only where its line end was seen outside of quotes.
-    const bool whole = end > 0 && piece[end - 1] == '\n' && !rows.openQuote();
-    return whole ? end : before;
+    out.encoding = guessEncoding(*start);
+    if (!out.packed && out.encoding == Encoding::Utf8)
+        for (const std::uint64_t at : {source.size() / 2, source.size() - std::min<std::uint64_t>(source.size(), kLookedAt)}) {
+            const auto part = source.part(at, kLookedAt);
+            if (!part) return part.error();
+            if (guessEncoding(wholeCharacters(*part)) == Encoding::Latin1) out.encoding = Encoding::Latin1;
+        }
+    Decoder decoder(out.encoding);
+    std::string text;
+    decoder.decode(*start, text);
+    out.carriageReturns = endsLinesWithCarriageReturns(text);
+    return out;
 }
 
-ChunkReader::ChunkReader(std::string_view bytes, char separator, std::size_t chunkBytes)
-    : bytes_(bytes), separator_(separator), chunkBytes_(chunkBytes) {
-    if (isGzip(bytes))
-        gunzip_ = std::make_unique<Gunzip>(bytes);
-    else
-        bytes_ = withoutMark(bytes);
+TextStream::TextStream(const TextSource& source, TextCoding coding)
+    : source_(source), coding_(coding), decoder_(coding.encoding, coding.carriageReturns) {
+    if (coding.packed) gunzip_ = std::make_unique<Gunzip>(source);
 }
+
+double TextStream::share() const {
+    const double all = static_cast<double>(std::max<std::uint64_t>(source_.size(), 1));
+    return gunzip_ ? 1 - static_cast<double>(gunzip_->left()) / all : static_cast<double>(at_) / all;
+}
+
+Result<bool> TextStream::read(std::string& out, std::size_t most) {
+    if (ended_) return false;
+    bytes_.clear();
+    if (gunzip_) {
+        const auto got = gunzip_->read(bytes_, most);
+        if (!got) return got.error();
+    } else {
+        bytes_.resize(std::min<std::uint64_t>(most, source_.size() - at_));
+        const auto got = source_.read(at_, bytes_.data(), bytes_.size());
+        if (!got) return got.error();
+        at_ += *got;
+    }
+    if (bytes_.empty()) {
+        ended_ = true;
+        decoder_.finish(out);
+        return false;
+    }
+    decoder_.decode(bytes_, out);
+    return true;
+}
+
+ChunkReader::ChunkReader(const TextSource& source, TextCoding coding, std::size_t chunkBytes)
+    : name_(source.name), stream_(source, coding), chunkBytes_(chunkBytes) {}
 
 Result<std::optional<TextChunk>> ChunkReader::next() {
-    if (gunzip_) return nextUnpacked();
-    if (at_ >= bytes_.size()) return std::optional<TextChunk>();
-    const std::string_view left = bytes_.substr(at_);
-    std::size_t length = 0;
-    for (std::size_t most = chunkBytes_; length == 0; most *= 2) {
-        const bool all = most >= left.size();
-        length = all ? left.size() : endOfRows(left.substr(0, most), separator_);
-        if (length == 0 && most >= kLongestRow) length = most;
-    }
-    TextChunk out;
-    out.text = left.substr(0, length);
-    at_ += length;
-    out.share = static_cast<double>(at_) / static_cast<double>(bytes_.size());
-    return std::optional<TextChunk>(std::move(out));
-}
-
-Result<std::optional<TextChunk>> ChunkReader::nextUnpacked() {
     auto text = std::make_shared<std::string>(std::move(rest_));
     rest_.clear();
     std::size_t length = 0;
-    for (std::size_t most = chunkBytes_; length == 0; most *= 2) {
-        const auto got = gunzip_->read(*text, most - std::min(most, text->size()));
-        if (!got) return got.error();
-        if (first_ && withoutMark(*text).size() != text->size()) text->erase(0, 3);
-        first_ = false;
-        if (text->empty()) return std::optional<TextChunk>();
-        const bool all = text->size() < most;
-        length = all ? text->size() : endOfRows(*text, separator_);
-        if (length == 0 && most >= kLongestRow) length = text->size();
+    while (length == 0) {
+        while (!ended_ && text->size() < chunkBytes_) {
+            const auto more = stream_.read(*text, chunkBytes_ - text->size());
+            if (!more) return more.error();
+            ended_ = !*more;
+        }
+        if (ended_) {
+            length = text->size();
+            break;
+        }
+        length = text->rfind('\n') + 1;
+        if (length > 0) break;
+        if (text->size() > kLongestLine)
+            return Error{fmt::format("{} is not a table: line {} is longer than {} MB", name_, line_ + 1,
+                                     kLongestLine >> 20)};
+        const auto more = stream_.read(*text, chunkBytes_);
+        if (!more) return more.error();
+        ended_ = !*more;
     }
+    if (length == 0) return std::optional<TextChunk>();
     rest_ = text->substr(length);
     TextChunk out;
     out.text = std::string_view(*text).substr(0, length);
-    out.share = 1 - static_cast<double>(gunzip_->left()) / static_cast<double>(bytes_.size());
+    out.lines = std::count(out.text.begin(), out.text.end(), '\n') + (out.text.back() != '\n');
+    out.share = stream_.share();
     out.held = std::move(text);
+    line_ += out.lines;
     return std::optional<TextChunk>(std::move(out));
 }
 

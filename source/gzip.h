@@ -6,25 +6,27 @@
 #include <string>
 #include <string_view>
 
-#include "core/base/result.h"
+#include "source/text_file.h"
 
 namespace jacinth {
 
 /// Does a file begin like one packed with gzip?
 bool isGzip(std::string_view bytes);
 
-/// Unpacks from memory (a mapped file costs none). Several members one after the other are one text.
+/// Unpacks a source from its start. Several members one after the other are one text. Holds a buffer of 256
+/// KiB, whatever the size of the file.
 class Gunzip {
   public:
-    explicit Gunzip(std::string_view packed);
+    explicit Gunzip(const TextSource& packed);
     ~Gunzip();
     /// Appends up to `most` bytes of text to `out`; how many, 0 at the end. Fails where the file is damaged
     /// or cut off.
     Result<std::size_t> read(std::string& out, std::size_t most);
-    std::size_t left() const;  ///< packed bytes not used yet
+    std::uint64_t left() const;  ///< packed bytes not used yet
 
   private:
     struct State;
+    Status fill();
     std::unique_ptr<State> state_;
 };
 
@@ -34,6 +36,6 @@ struct GunzipCheck {
     std::uint64_t size = 0;
     std::string tail;
 };
-Result<GunzipCheck> checkGzip(std::string_view packed);
+Result<GunzipCheck> checkGzip(const TextSource& packed);
 
 }  // namespace jacinth

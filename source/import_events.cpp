@@ -6,8 +6,13 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/base/utf8.h"
+
 namespace jacinth {
 namespace {
+
+constexpr std::size_t kLongestText = 100'000;
+constexpr std::size_t kLargestTable = 512 << 20;
 
 /// Which columns a kind of table must have, and what they mean for the span.
 struct EventForm {
@@ -48,7 +53,9 @@ class EventRows {
         return Done{};
     }
 
-    Result<Span> read(const std::vector<std::string_view>& fields) {
+    Result<Span> read(const RowReader& row) {
+        if (*row.trouble()) return Error{row.trouble()};
+        const std::vector<std::string_view>& fields = row.fields();
         if (fields.size() != header_.size())
             return Error{fmt::format("{} fields where the header has {}", fields.size(), header_.size())};
         Span span;
@@ -72,10 +79,10 @@ class EventRows {
             if (number)
                 span.facts[name] = *number;
             else
-                span.facts[name] = std::string(text);
+                span.facts[name] = asUtf8(text, kLongestText);
         }
         if (form_.tag && !std::get_if<double>(&span.facts[form_.required]))
-            return Error{"the value is no number"};
+            return Error{"the value is not a number"};
         return span;
     }
     const TimeReader& times() const { return times_; }
@@ -99,15 +106,10 @@ class EventRows {
         }
         const std::string name(field(fields, "asset"));
         if (name.empty()) return form_.asset ? Status(Error{"no asset"}) : Status(Done{});
-        if (const Asset* asset = study_.catalog().assetNamed(name)) {
-            span.asset = asset->id;
-            return Done{};
-        }
-        std::vector<std::string> known;
-        for (const Asset& a : study_.catalog().assets()) known.push_back(a.name);
-        const std::string near = nearestName(name, known);
-        return Error{fmt::format("`{}` is no asset{}", name,
-                                 near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+        const auto asset = study_.catalog().assetCalled(name);
+        if (!asset) return asset.error();
+        span.asset = asset->id;
+        return Done{};
     }
 
     Study& study_;
@@ -131,59 +133,108 @@ const std::vector<std::string>& eventKinds() {
     return kinds;
 }
 
+namespace {
+
+/// The whole text of a table in UTF-8. Tables of events are written by people and fit in memory.
+Result<std::string> wholeText(const TextSource& source, const TextCoding& coding) {
+    TextStream stream(source, coding);
+    std::string text;
+    while (true) {
+        const auto more = stream.read(text, 8 << 20);
+        if (!more) return Error{fmt::format("{}: {}. Nothing was imported", source.name, more.error().message)};
+        if (!*more) return text;
+        if (text.size() > kLargestTable)
+            return Error{fmt::format("{} is larger than {} MB: no table of events", source.name, kLargestTable >> 20)};
+    }
+}
+
+/// How the times of all rows are written; the columns of the start and of the end count alike.
+Result<TimeFormat> formatOf(const std::string& file, std::string_view text, char separator, const EventForm& form,
+                            const LayoutHints& hints) {
+    if (!hints.timeFormat.empty()) return timeFormatNamed(hints.timeFormat);
+    TimeFormEvidence seen;
+    RowReader rows(text, separator, Quotes::OverLines);
+    rows.next();
+    std::vector<std::size_t> columns;
+    for (std::size_t i = 0; i < rows.fields().size(); ++i)
+        if (const std::string name = lowerCase(trimmed(rows.fields()[i])); name == form.start || name == form.end)
+            columns.push_back(i);
+    while (rows.next())
+        for (const std::size_t i : columns)
+            if (i < rows.fields().size()) seen.add(rows.fields()[i], rows.line());
+    if (const auto contradiction = seen.contradiction())
+        return Error{fmt::format("{}: {}. Nothing was imported", file, *contradiction)};
+    if (seen.ambiguous()) return Error{timeQuestion(file, seen) + ". Nothing was imported"};
+    return seen.form().value_or(TimeFormat{});
+}
+
+void keepAside(Study& study, ImportResult& result, const RowReader& reader, const std::string& reason) {
+    ++result.badRowCount;
+    const BadRow bad{reader.line(), asUtf8(reason, 300), asUtf8(reader.raw(), 300), {}};
+    if (result.badRows.size() < 100) result.badRows.push_back(bad);
+    if (result.badRowCount <= static_cast<std::int64_t>(kMostBadRows)) study.keepBadRow(result.import, bad);
+}
+
+void storeRows(Study& study, const EventForm& form, EventRows& rows, RowReader& reader, ImportResult& result) {
+    const std::int64_t track = study.putTrack(form.track, form.kind);
+    std::set<std::string> known;
+    for (const Span& s : study.spans(track)) known.insert(keyOf(s));
+    while (reader.next()) {
+        ++result.rows;
+        const auto span = rows.read(reader);
+        if (!span) {
+            keepAside(study, result, reader, span.error().message);
+        } else if (known.insert(keyOf(*span)).second) {
+            study.addSpan(track, *span, result.import);
+            ++result.samples;
+        } else {
+            ++result.unchanged;
+        }
+    }
+}
+
+}  // namespace
+
 Result<ImportResult> importEvents(Study& study, const TextSource& source, const std::string& kind,
                                   const LayoutHints& hints) {
     const auto form =
         std::find_if(forms().begin(), forms().end(), [&](const EventForm& f) { return kind == f.kind; });
     if (form == forms().end())
-        return Error{fmt::format("`{}` is no kind of table; {} are", kind, fmt::join(eventKinds(), ", "))};
-    const auto head = readHead(source, 500);
+        return Error{fmt::format("`{}` is not a kind of table; {} are", kind, fmt::join(eventKinds(), ", "))};
+    const auto parts = partsOf(source, hints);
+    if (!parts) return parts.error();
+    const auto head = readHead(source.name, *parts, hints, 500);
     if (!head) return head.error();
-    const auto zone = Zone::named(hints.zone.empty() ? study.setting("zone", "UTC") : hints.zone);
+    const auto zone = zoneOfTimes(&study, hints);
     if (!zone) return zone.error();
-    std::vector<std::string_view> starts;
-    for (std::size_t i = 0; i < head->header.size(); ++i)
-        if (lowerCase(head->header[i]) == form->start)
-            for (const auto& row : head->rows)
-                if (i < row.size()) starts.push_back(row[i]);
-    EventRows rows(study, *form, *head,
-                   TimeReader(guessDateOrder(starts).value_or(DateOrder::YearFirst), *zone));
+    const auto text = wholeText(source, parts->coding);
+    if (!text) return text.error();
+    const auto format = formatOf(source.name, *text, head->separator, *form, hints);
+    if (!format) return format.error();
+    EventRows rows(study, *form, *head, TimeReader(*format, *zone));
     if (const Status header = rows.checkHeader(source.name); !header) return header.error();
 
     ImportResult result;
     try {
-        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.text.size()}},
-                     [&] {
-                         const std::int64_t track = study.putTrack(form->track, form->kind);
-                         std::set<std::string> known;
-                         for (const Span& s : study.spans(track)) known.insert(keyOf(s));
-                         ImportRecord record{
-                             0, 0, source.name, form->kind, static_cast<std::int64_t>(source.text.size()),
-                             0, 0, 0,           true};
-                         result.import = record.id = study.beginImport(record);
-                         RowReader reader(withoutMark(source.text), head->separator);
-                         reader.next();
-                         while (reader.next()) {
-                             ++result.rows;
-                             const auto span = rows.read(reader.fields());
-                             if (!span) {
-                                 ++result.badRowCount;
-                                 const BadRow bad{reader.line(), span.error().message,
-                                                  std::string(reader.raw().substr(0, 300))};
-                                 if (result.badRows.size() < 100) result.badRows.push_back(bad);
-                                 study.keepBadRow(record.id, bad);
-                             } else if (known.insert(keyOf(*span)).second) {
-                                 study.addSpan(track, *span);
-                                 ++result.samples;
-                             } else {
-                                 ++result.unchanged;
-                             }
-                         }
-                         record.rows = result.rows;
-                         record.samples = result.samples;
-                         record.badRows = result.badRowCount;
-                         study.updateImport(record);
-                     });
+        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.size()}}, [&] {
+            ImportRecord record;
+            record.file = asUtf8(source.name, 1000);
+            record.kind = form->kind;
+            record.bytes = static_cast<std::int64_t>(source.size());
+            result.import = record.id = study.beginImport(record);
+            RowReader reader(*text, head->separator, Quotes::OverLines);
+            reader.next();
+            storeRows(study, *form, rows, reader, result);
+            if (result.badRowCount == result.rows)
+                throw StoreError(fmt::format("{}: none of its {} rows can be read; line {}: {}. Nothing was imported",
+                                             source.name, result.rows, result.badRows[0].line,
+                                             result.badRows[0].reason));
+            record.rows = result.rows;
+            record.samples = result.samples;
+            record.badRows = result.badRowCount;
+            record.complete = true;
+            study.updateImport(record);
+        });
     } catch (const StoreError& e) {
         return Error{e.what()};
     }

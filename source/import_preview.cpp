@@ -1,7 +1,9 @@
 // What a file would give, before anything is stored.
 #include <fmt/format.h>
+
 #include <algorithm>
 
+#include "core/base/utf8.h"
 #include "source/chunks.h"
 #include "source/import_samples.h"
 #include "source/parse_rows.h"
@@ -10,8 +12,6 @@ namespace jacinth {
 namespace {
 
 constexpr std::size_t kPreviewRows = 200;
-constexpr std::size_t kHeadBytes = 4 << 20;
-constexpr std::size_t kCountedBytes = 16 << 20;
 
 class PreviewSink : public RowSink {
   public:
@@ -19,15 +19,22 @@ class PreviewSink : public RowSink {
     void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality) override {
         const LayoutColumn c = column >= 0 ? out_.layout.columns[static_cast<std::size_t>(column)]
                                            : columnFromHeader(std::string(tagName), hints_.asset);
-        if (column >= 0 && !c.states && !readNumber(value, out_.layout.decimalComma))
-            return badRow(fmt::format("`{}` in `{}` is no number", value.substr(0, 40), c.header));
+        if (column >= 0 && !c.states && !value.empty() && !readNumber(value, out_.layout)) {
+            if (out_.layout.meansNoValue(value)) {
+                ++out_.noValue[asUtf8(value, 60)];
+            } else {
+                out_.badRows.push_back(
+                    {line, fmt::format("`{}` is not a number", asUtf8(value, 40)), raw, c.header});
+                return;
+            }
+        }
         const std::string path = c.asset + "/" + c.tag;
         if (std::find(out_.tags.begin(), out_.tags.end(), path) == out_.tags.end()) out_.tags.push_back(path);
         if (!out_.firstTimes) out_.firstTimes = TimeRange{t, t};
         out_.firstTimes->from = std::min(out_.firstTimes->from, t);
         out_.firstTimes->to = std::max(out_.firstTimes->to, t);
     }
-    void badRow(std::string reason) override { out_.badRows.push_back({line, std::move(reason), raw}); }
+    void badRow(std::string reason) override { out_.badRows.push_back({line, std::move(reason), raw, {}}); }
     std::int64_t line = 0;
     std::string raw;
 
@@ -36,64 +43,45 @@ class PreviewSink : public RowSink {
     const LayoutHints& hints_;
 };
 
-/// Counting the line ends of a very large file would take seconds: its first rows say about how many there
-/// are.
-void countRows(std::string_view body, ImportPreview& out) {
-    const std::string_view part = body.substr(0, kCountedBytes);
-    const auto lines = std::count(part.begin(), part.end(), '\n');
-    out.rowsEstimated = body.size() > part.size();
+/// Rows of a small file are counted; the start of a larger one says about how many there are.
+void countRows(const TextParts& parts, std::uint64_t bytes, ImportPreview& out) {
+    const auto lines = std::count(parts.start.begin(), parts.start.end(), '\n') + (parts.start.back() != '\n');
+    out.rowsEstimated = !parts.whole && !parts.coding.packed;
+    out.rows = lines - 1;
     if (out.rowsEstimated)
-        out.rows = static_cast<std::int64_t>(static_cast<double>(lines) * static_cast<double>(body.size()) /
-                                             static_cast<double>(part.size()));
-    else
-        out.rows = lines - (body.back() == '\n' ? 1 : 0);
+        out.rows = static_cast<std::int64_t>(static_cast<double>(lines) * static_cast<double>(bytes) /
+                                             static_cast<double>(parts.start.size()));
 }
 
 }  // namespace
 
-Result<TextHeadSource> headOf(const TextSource& source) {
-    TextHeadSource out;
-    if (!isGzip(source.text)) {
-        out.text = withoutMark(source.text);
-        return out;
-    }
-    out.packed = true;
-    Gunzip in(source.text);
-    out.held = std::make_shared<std::string>();
-    const auto got = in.read(*out.held, kHeadBytes);
-    if (!got) return Error{fmt::format("{}: {}", source.name, got.error().message)};
-    out.text = withoutMark(*out.held);
-    // All but the last row, which may go on beyond what was unpacked.
-    if (*got == kHeadBytes) out.text = out.text.substr(0, out.text.rfind('\n') + 1);
-    return out;
-}
-
 Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints) {
-    const auto head = headOf(source);
-    if (!head) return head.error();
-    auto layout = guessLayout({source.name, head->text}, hints);
+    const auto parts = partsOf(source, hints);
+    if (!parts) return parts.error();
+    auto layout = guessLayout(source.name, *parts, hints);
     if (!layout) return layout.error();
     const auto zone = zoneOfTimes(study, hints);
     if (!zone) return zone.error();
     ImportPreview out;
     out.name = source.name;
-    out.packed = head->packed;
-    out.bytes = static_cast<std::int64_t>(source.text.size());
+    out.packed = parts->coding.packed;
+    out.bytes = static_cast<std::int64_t>(source.size());
     out.layout = *layout;
     out.zone = zone->name();
-    const std::string_view body = head->text;
-    countRows(body, out);
-    RowReader rows(body, layout->separator);
+    countRows(*parts, source.size(), out);
+    RowReader rows(parts->start, layout->separator);
     rows.next();
     out.header.assign(rows.fields().begin(), rows.fields().end());
-    RowInterpreter interpreter(out.layout, TimeReader(layout->dateOrder, *zone));
+    RowInterpreter interpreter(out.layout, TimeReader(layout->timeFormat, *zone));
     PreviewSink sink(out, hints);
     for (std::size_t i = 0; i < kPreviewRows && rows.next(); ++i) {
         sink.line = rows.line();
-        sink.raw = rows.raw();
+        sink.raw = asUtf8(rows.raw(), 300);
         if (out.firstRows.size() < 12) out.firstRows.emplace_back(rows.fields().begin(), rows.fields().end());
-        interpreter.read(rows.fields(), sink);
+        interpreter.read(rows, sink);
     }
+    for (auto& row : out.firstRows)
+        for (std::string& cell : row) cell = asUtf8(cell, 300);
     out.timesCarryZone = interpreter.times().sawOffset();
     return out;
 }

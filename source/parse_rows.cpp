@@ -4,11 +4,19 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
+#include <cmath>
 #include <limits>
 #include <unordered_map>
 
+#include "core/base/utf8.h"
+#include "core/series/text_value.h"
+
 namespace jacinth {
 namespace {
+
+constexpr std::size_t kLongestName = 400;
+constexpr std::size_t kKeptOfRow = 300;
 
 Result<Quality> readQuality(std::string_view text) {
     if (text == "good" || text.empty()) return Quality::Good;
@@ -23,8 +31,40 @@ Result<Quality> readQuality(std::string_view text) {
         if (*code >= 64 && *code < 128) return Quality::Uncertain;
         if (*code < 64) return Quality::Bad;
     }
-    return Error{fmt::format("quality `{}` is none of good, uncertain, bad, missing", text.substr(0, 40))};
+    return Error{fmt::format("quality `{}` is not one of good, uncertain, bad, missing", text.substr(0, 40))};
 }
+
+
+/// `inf`, `-Infinity`, and numbers that no double holds: `1e400`.
+bool isInfinite(std::string_view text) {
+    double value = 0;
+    if (text.size() > 1 && text.front() == '+') text.remove_prefix(1);
+    const auto result = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (result.ptr != text.data() + text.size()) return false;
+    return result.ec == std::errc::result_out_of_range || (result.ec == std::errc() && std::isinf(value));
+}
+
+/// A tag while a piece is read: what its values are is only known at the end of the piece.
+struct OpenTag {
+    ParsedTag* tag = nullptr;
+    std::unordered_map<std::string, std::uint32_t> places;  ///< of texts
+    std::int64_t numbers = 0;
+    /// Texts that are neither numbers nor mean “no value”: names of states, or slips.
+    struct Odd {
+        std::size_t sample = 0;
+        std::uint32_t place = 0;
+        std::int64_t line = 0;
+        std::string raw;  ///< of the first ones
+    };
+    std::vector<Odd> odd;
+
+    std::uint32_t placeOf(std::string_view text) {
+        const auto [at, fresh] =
+            places.try_emplace(std::string(text), static_cast<std::uint32_t>(tag->texts.size()));
+        if (fresh) tag->texts.emplace_back(text);
+        return at->second;
+    }
+};
 
 /// Gathers samples by tag.
 class GatherSink : public RowSink {
@@ -37,24 +77,45 @@ class GatherSink : public RowSink {
           byColumn_(layout.columns.size(), nullptr) {}
 
     void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality q) override {
-        ParsedTag* tag = column >= 0 ? byColumn_[static_cast<std::size_t>(column)] : find(tagName);
-        const bool ends = q == Quality::Missing;  // carries no value
-        const auto number = ends ? std::optional(std::numeric_limits<double>::quiet_NaN())
-                            : tag && tag->kind == TagKind::State ? std::optional<double>()
-                                                                 : readNumber(value, layout_.decimalComma);
-        if (!tag && !(tag = open(column, tagName, number.has_value()))) return;
-        if (tag->kind == TagKind::State && !ends)
-            tag->series.push(t, stateCode(*tag, value), q);
-        else if (number)
-            tag->series.push(t, *number, q);
-        else
-            badRow(fmt::format("`{}` for `{}` is no number", value.substr(0, 40), tag->path));
+        OpenTag* open = column >= 0 ? byColumn_[static_cast<std::size_t>(column)] : find(tagName);
+        if (!open && !(open = this->open(column, tagName))) return;
+        ParsedTag& tag = *open->tag;
+        if (value.empty() || q == Quality::Missing) {
+            tag.series.push(t, std::numeric_limits<double>::quiet_NaN(), q == Quality::Missing ? q : Quality::Bad);
+            return;
+        }
+        if (tag.kind == TagKind::State) {
+            if (nameIsGood(value)) tag.series.push(t, open->placeOf(value), q);
+            return;
+        }
+        if (const auto number = readNumber(value, layout_)) {
+            tag.series.push(t, *number, q);
+            ++open->numbers;
+            return;
+        }
+        if (layout_.meansNoValue(value)) {
+            tag.series.push(t, valueOfText(open->placeOf(value)), Quality::Bad);
+            ++out_.noValue[std::string(value)];
+            return;
+        }
+        if (isInfinite(value)) {
+            ++open->numbers;
+            return badCell(fmt::format("`{}` is not a finite number", asUtf8(value, 40)), tag.column.header);
+        }
+        // Whether this is a slip or a state is decided when all values of the piece are known.
+        if (!nameIsGood(value)) return;
+        open->odd.push_back({tag.series.size(), open->placeOf(value), line,
+                             open->odd.size() < ParsedBad::kBadKept ? asUtf8(raw, kKeptOfRow) : std::string()});
+        tag.series.push(t, valueOfText(open->odd.back().place), q);
     }
 
     /// The tag of a wide file's column, opened for a number.
     ParsedTag* numberTag(int column) {
-        ParsedTag* known = byColumn_[static_cast<std::size_t>(column)];
-        return known ? known : open(column, {}, true);
+        OpenTag* known = byColumn_[static_cast<std::size_t>(column)];
+        if (!known) known = open(column, {});
+        if (!known) return nullptr;
+        ++known->numbers;
+        return known->tag;
     }
 
     /// Does any column hold states? Then no row is plain.
@@ -62,13 +123,28 @@ class GatherSink : public RowSink {
         for (std::size_t i = 0; i < layout_.columns.size(); ++i) {
             const LayoutColumn& c = layout_.columns[i];
             const auto known = known_.find(c.asset + "/" + c.tag);
-            if (c.states || (known != known_.end() && known->second == TagKind::State)) return true;
+            if (known != known_.end() ? known->second == TagKind::State : c.states) return true;
         }
         return false;
     }
 
     void badRow(std::string reason) override {
-        out_.bad.push_back({line, std::move(reason), std::string(raw.substr(0, 300))});
+        ++out_.bad.rows;
+        keep({line, std::move(reason), asUtf8(raw, kKeptOfRow), {}});
+    }
+
+    /// Says what each tag is that was not known, and sorts its odd texts: states, or slips.
+    void finish() {
+        for (const auto& open : open_) {
+            ParsedTag& tag = *open->tag;
+            if (tag.known && tag.kind == TagKind::State) continue;
+            const auto odd = static_cast<std::int64_t>(open->odd.size());
+            if (!tag.known && (odd > 0 || open->numbers > 0))
+                tag.kind = odd > open->numbers ? TagKind::State : TagKind::Continuous;
+            if (tag.kind != TagKind::State) dropSlips(*open);
+        }
+        std::stable_sort(out_.bad.kept.begin(), out_.bad.kept.end(),
+                         [](const BadRow& a, const BadRow& b) { return a.line < b.line; });
     }
 
     std::int64_t line = 0;
@@ -76,7 +152,45 @@ class GatherSink : public RowSink {
     std::size_t expectRows = 0;  ///< of a wide file: room for as many samples is made at once
 
   private:
-    ParsedTag* find(std::string_view name) {
+    void keep(BadRow row) {
+        if (out_.bad.kept.size() < ParsedBad::kBadKept) out_.bad.kept.push_back(std::move(row));
+    }
+
+    bool nameIsGood(std::string_view value) {
+        const char* wrong = value.size() > kLongestName ? "is too long to be the name of a state"
+                            : !isUtf8(value)            ? "is not valid UTF-8; say the encoding"
+                                                        : nullptr;
+        if (wrong) badCell(fmt::format("`{}` {}", asUtf8(value, 60), wrong), "");
+        return !wrong;
+    }
+
+    void badCell(std::string reason, const std::string& cell) {
+        if (layout_.longForm) return badRow(std::move(reason));
+        ++out_.bad.cells;
+        keep({line, std::move(reason), asUtf8(raw, kKeptOfRow), cell});
+    }
+
+    void dropSlips(OpenTag& open) {
+        if (open.odd.empty()) return;
+        ParsedTag& tag = *open.tag;
+        Series rest;
+        rest.reserve(tag.series.size());
+        std::size_t next = 0;
+        for (std::size_t i = 0; i < tag.series.size(); ++i) {
+            if (next < open.odd.size() && open.odd[next].sample == i) {
+                const OpenTag::Odd& odd = open.odd[next++];
+                ++(layout_.longForm ? out_.bad.rows : out_.bad.cells);
+                keep({odd.line,
+                      fmt::format("`{}` for `{}` is not a number", asUtf8(tag.texts[odd.place], 40), tag.path),
+                      odd.raw, layout_.longForm ? std::string() : tag.column.header});
+                continue;
+            }
+            rest.push(tag.series.times[i], tag.series.values[i], tag.series.view().qualityAt(i));
+        }
+        tag.series = std::move(rest);
+    }
+
+    OpenTag* find(std::string_view name) {
         if (lastTag_ && name == lastName_) return lastTag_;
         const auto found = byName_.find(std::string(name));
         if (found == byName_.end()) return nullptr;
@@ -84,26 +198,30 @@ class GatherSink : public RowSink {
         return lastTag_ = found->second;
     }
 
-    ParsedTag* open(int column, std::string_view tagName, bool isNumber) {
+    OpenTag* open(int column, std::string_view tagName) {
         const LayoutColumn c = column >= 0 ? layout_.columns[static_cast<std::size_t>(column)]
                                            : columnFromHeader(std::string(tagName), asset_);
-        if (c.asset.empty() || c.tag.empty()) {
-            badRow(fmt::format("tag `{}` names no asset; write it like `Kiln 3/Air-off temp`",
-                               tagName.substr(0, 60)));
+        if (c.asset.empty() || c.tag.empty() || !isUtf8(tagName) || tagName.size() > kLongestName) {
+            badRow(!isUtf8(tagName)
+                       ? fmt::format("the tag `{}` is not valid UTF-8; say the encoding", asUtf8(tagName, 60))
+                   : tagName.size() > kLongestName
+                       ? fmt::format("`{}…` is too long to be the name of a tag", asUtf8(tagName, 60))
+                       : fmt::format("tag `{}` names no asset; write it like `Asset/Tag`",
+                                     asUtf8(tagName, 60)));
             return nullptr;
         }
         const std::string path = c.asset + "/" + c.tag;
-        ParsedTag*& slot = byPath_[path];
+        OpenTag*& slot = byPath_[path];
         if (!slot) {
-            slot = out_.tags.emplace_back(std::make_unique<ParsedTag>()).get();
-            slot->path = path;
-            slot->column = c;
-            const bool states = column >= 0 ? c.states : !isNumber;
-            const auto known = known_.find(path);
-            if (column >= 0) slot->series.reserve(expectRows);
-            slot->kind = known != known_.end() ? known->second
-                         : states              ? TagKind::State
-                                               : TagKind::Continuous;
+            slot = open_.emplace_back(std::make_unique<OpenTag>()).get();
+            slot->tag = out_.tags.emplace_back(std::make_unique<ParsedTag>()).get();
+            slot->tag->path = path;
+            slot->tag->column = c;
+            if (column >= 0) slot->tag->series.reserve(expectRows);
+            if (const auto known = known_.find(path); known != known_.end()) {
+                slot->tag->kind = known->second;
+                slot->tag->known = true;
+            }
         }
         if (column >= 0)
             byColumn_[static_cast<std::size_t>(column)] = slot;
@@ -112,21 +230,15 @@ class GatherSink : public RowSink {
         return slot;
     }
 
-    static double stateCode(ParsedTag& tag, std::string_view name) {
-        const auto found = std::find(tag.states.begin(), tag.states.end(), name);
-        if (found != tag.states.end()) return static_cast<double>(found - tag.states.begin());
-        tag.states.emplace_back(name);
-        return static_cast<double>(tag.states.size() - 1);
-    }
-
     ParsedRows& out_;
     const TextLayout& layout_;
     const std::string& asset_;
     const KnownKinds& known_;
-    std::vector<ParsedTag*> byColumn_;
-    std::unordered_map<std::string, ParsedTag*> byName_, byPath_;
+    std::vector<std::unique_ptr<OpenTag>> open_;
+    std::vector<OpenTag*> byColumn_;
+    std::unordered_map<std::string, OpenTag*> byName_, byPath_;
     std::string_view lastName_;
-    ParsedTag* lastTag_ = nullptr;
+    OpenTag* lastTag_ = nullptr;
 };
 
 /// Rows of a wide file whose cells are plain numbers or empty, read in one walk over the text: what nearly
@@ -209,15 +321,22 @@ class PlainWideRows {
 
 }  // namespace
 
-void RowInterpreter::read(const std::vector<std::string_view>& fields, RowSink& sink) {
+void RowInterpreter::read(const RowReader& row, RowSink& sink) {
+    if (*row.trouble()) return sink.badRow(row.trouble());
+    const std::vector<std::string_view>& fields = row.fields();
     if (fields.size() != layout_.columns.size())
         return sink.badRow(
             fmt::format("{} fields where the header has {}", fields.size(), layout_.columns.size()));
-    const auto t = times_.read(fields[static_cast<std::size_t>(layout_.timeColumn)]);
-    if (!t) return sink.badRow(t.error().message);
+    std::string_view time = fields[static_cast<std::size_t>(layout_.timeColumn)];
+    if (layout_.clockColumn >= 0) {
+        joined_ = fmt::format("{} {}", trimmed(time), trimmed(fields[static_cast<std::size_t>(layout_.clockColumn)]));
+        time = joined_;
+    }
+    const auto t = times_.read(time);
+    if (!t) return sink.badRow(asUtf8(t.error().message, 300));
     if (layout_.longForm) return readLong(fields, *t, sink);
     for (std::size_t i = 0; i < fields.size(); ++i) {
-        if (static_cast<int>(i) == layout_.timeColumn) continue;
+        if (static_cast<int>(i) == layout_.timeColumn || static_cast<int>(i) == layout_.clockColumn) continue;
         const std::string_view value = trimmed(fields[i]);
         if (!value.empty()) sink.sample(static_cast<int>(i), {}, *t, value, Quality::Good);
     }
@@ -230,10 +349,10 @@ void RowInterpreter::readLong(const std::vector<std::string_view>& fields, Insta
     Quality q = Quality::Good;
     if (layout_.qualityColumn >= 0) {
         const auto quality = readQuality(fields[static_cast<std::size_t>(layout_.qualityColumn)]);
-        if (!quality) return sink.badRow(quality.error().message);
+        if (!quality) return sink.badRow(asUtf8(quality.error().message, 300));
         q = *quality;
     }
-    if (value.empty() && q != Quality::Missing) return sink.badRow("no value");
+    if (value.empty() && q < Quality::Bad) return sink.badRow("no value");
     sink.sample(-1, tag, t, value, q);
 }
 
@@ -243,7 +362,7 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
     GatherSink sink(out, layout, asset, known);
     RowInterpreter interpreter(layout, std::move(times));
     PlainWideRows plain(layout, sink);
-    const bool mayBePlain = !layout.longForm && !sink.anyStates();
+    const bool mayBePlain = !layout.longForm && layout.clockColumn < 0 && !sink.anyStates();
     const std::size_t firstEnd = text.find('\n');
     sink.expectRows = firstEnd == std::string_view::npos ? 1 : text.size() / (firstEnd + 1) + 1;
     while (!text.empty()) {
@@ -256,15 +375,16 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
             continue;
         }
         RowReader row(text, layout.separator);
-        if (!row.next()) break;
-        ++out.rows;
-        sink.line = out.lines + row.line();
-        sink.raw = row.raw();
-        interpreter.read(row.fields(), sink);
-        out.lines +=
-            std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(row.position()), '\n');
+        if (row.next()) {
+            ++out.rows;
+            sink.line = out.lines + row.line();
+            sink.raw = row.raw();
+            interpreter.read(row, sink);
+        }
+        out.lines += row.linesRead();
         text.remove_prefix(row.position());
     }
+    sink.finish();
     out.twice = interpreter.times().twice();
     out.last = interpreter.times().last();
     out.timesCarryZone = interpreter.times().sawOffset();

@@ -16,16 +16,30 @@ using KnownKinds = std::map<std::string, TagKind, std::less<>>;
 struct ParsedTag {
     LayoutColumn column;
     std::string path;
-    TagKind kind = TagKind::Continuous;
-    Series series;                    ///< of a state tag: places in `states`
-    std::vector<std::string> states;  ///< in order of first sight
+    /// Known before, or what most of its values in this piece are; none where there were only texts that
+    /// mean “no value”.
+    std::optional<TagKind> kind;
+    bool known = false;  ///< the kind was known before
+    /// Of a state tag, values are places in `texts`; else a text has the value valueOfText(place) and bad
+    /// quality.
+    Series series;
+    std::vector<std::string> texts;  ///< in order of first sight
+};
+
+/// What is kept aside of a piece: the first kBadKept in full, the rest counted.
+struct ParsedBad {
+    static constexpr std::size_t kBadKept = 2000;
+    std::vector<BadRow> kept;  ///< lines counted from 1 at the start of the piece; `cell` is set for a cell
+    std::int64_t rows = 0;     ///< not read at all
+    std::int64_t cells = 0;    ///< of rows that were read, wide files only
 };
 
 struct ParsedRows {
-    std::int64_t rows = 0;
-    std::int64_t lines = 0;                        ///< line ends
+    std::int64_t rows = 0;                         ///< those kept aside included
+    std::int64_t lines = 0;                        ///< rows and blank lines
     std::vector<std::unique_ptr<ParsedTag>> tags;  ///< in order of first sight
-    std::vector<BadRow> bad;                       ///< lines counted from 1 at the start of the piece
+    ParsedBad bad;
+    std::map<std::string, std::int64_t> noValue;  ///< samples without a value, by text
     std::int64_t twice = 0;                        ///< wall times that happened twice
     Instant last = kNoInstant;                     ///< time of the last row that could be read
     bool timesCarryZone = false;                   ///< some time named its own offset
@@ -45,7 +59,7 @@ class RowSink {
 class RowInterpreter {
   public:
     RowInterpreter(const TextLayout& layout, TimeReader times) : layout_(layout), times_(std::move(times)) {}
-    void read(const std::vector<std::string_view>& fields, RowSink& sink);
+    void read(const RowReader& row, RowSink& sink);
     const TimeReader& times() const { return times_; }
     std::optional<Instant> time(std::string_view text) {
         const auto t = times_.read(text);
@@ -56,10 +70,12 @@ class RowInterpreter {
     void readLong(const std::vector<std::string_view>& fields, Instant t, RowSink& sink);
     const TextLayout& layout_;
     TimeReader times_;
+    std::string joined_;  ///< date and time of day
 };
 
-/// Reads whole rows (no header). `asset` is for tags that name none. A tag whose kind is not known is what
-/// its first value says: a number, or a state.
+/// Reads whole rows (no header). `asset` is for tags that name none. The kind of a tag that is not known is
+/// what most of its values are: numbers, or names of states. Texts that mean “no value” do not count for
+/// either.
 ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std::string& asset,
                      const KnownKinds& known, TimeReader times);
 

@@ -18,12 +18,24 @@ struct Field {
     const char* name;
     std::string LayoutHints::*text;
 };
-constexpr std::array<Field, 6> kFields{{{"time", &LayoutHints::timeColumn},
+constexpr std::array<Field, 11> kFields{{{"time", &LayoutHints::timeColumn},
+                                        {"timeFormat", &LayoutHints::timeFormat},
+                                        {"separator", &LayoutHints::separator},
+                                        {"decimal", &LayoutHints::decimal},
+                                        {"encoding", &LayoutHints::encoding},
+                                        {"noValue", &LayoutHints::noValue},
                                         {"tag", &LayoutHints::tagColumn},
                                         {"value", &LayoutHints::valueColumn},
                                         {"quality", &LayoutHints::qualityColumn},
                                         {"zone", &LayoutHints::zone},
                                         {"asset", &LayoutHints::asset}}};
+
+/// A link is followed only where it leads to a file of the folder itself.
+bool isInside(const fs::path& root, const fs::path& path) {
+    std::error_code trouble;
+    const fs::path real = fs::canonical(path, trouble);
+    return !trouble && std::mismatch(root.begin(), root.end(), real.begin(), real.end()).first == root.end();
+}
 
 bool isTextFile(const fs::path& path) {
     fs::path name = path.filename();
@@ -80,10 +92,10 @@ Result<LayoutHints> recipeNamed(Study& study, const std::string& name) {
 }
 
 std::string headerOf(const std::string& path) {
-    const auto file = MappedFile::open(path);
-    if (!file) return {};
-    const auto head = headOf({path, file->text()});
-    return head ? std::string(head->text.substr(0, head->text.find('\n'))) : "";
+    const auto source = TextSource::at(path);
+    if (!source) return {};
+    const auto parts = partsOf(*source, {});
+    return parts ? parts->start.substr(0, parts->start.find('\n')) : "";
 }
 
 Result<std::vector<std::string>> filesAt(const std::string& path) {
@@ -93,9 +105,12 @@ Result<std::vector<std::string>> filesAt(const std::string& path) {
         return std::vector<std::string>{path};
     }
     std::vector<std::string> out;
+    const fs::path root = fs::canonical(path, trouble);
+    if (trouble) return Error{fmt::format("{} cannot be read: {}", path, trouble.message())};
     for (const auto& entry :
          fs::recursive_directory_iterator(path, fs::directory_options::skip_permission_denied, trouble))
-        if (entry.is_regular_file(trouble) && isTextFile(entry.path())) out.push_back(entry.path().string());
+        if (entry.is_regular_file(trouble) && isTextFile(entry.path()) && isInside(root, entry.path()))
+            out.push_back(entry.path().string());
     std::sort(out.begin(), out.end());
     if (out.empty())
         return Error{fmt::format("{} holds no text files (csv, txt, tsv, or packed with gz)", path)};

@@ -8,10 +8,15 @@
 #include <cmath>
 #include <cstring>
 
+#include "core/base/utf8.h"
+#include "source/number_signs.h"
+
 namespace jacinth {
 namespace {
 
 constexpr std::size_t kHeadRows = 2000;
+constexpr std::size_t kHeadBytes = 4 << 20;
+constexpr std::size_t kPartBytes = 256 << 10;
 
 std::size_t countOutsideQuotes(std::string_view line, char c) {
     bool quoted = false;
@@ -23,12 +28,12 @@ std::size_t countOutsideQuotes(std::string_view line, char c) {
     return n;
 }
 
-/// The separator that cuts the header into most fields and the rows below into the same number.
+/// The separator that cuts the header into most fields.
 char guessSeparator(std::string_view text) {
     const std::string_view header = text.substr(0, text.find('\n'));
     char best = ',';
     std::size_t most = 0;
-    for (const char c : {';', '\t', ','}) {
+    for (const char c : {';', '\t', '|', ','}) {
         const std::size_t n = countOutsideQuotes(header, c);
         if (n > most) {
             most = n;
@@ -38,15 +43,23 @@ char guessSeparator(std::string_view text) {
     return best;
 }
 
-Status checkIsText(const TextSource& source) {
-    const std::string_view head = source.text.substr(0, 65536);
-    if (trimmed(withoutMark(head)).empty()) return Error{fmt::format("{} is empty", source.name)};
+Result<char> separatorOf(std::string_view text, const LayoutHints& hints) {
+    if (hints.separator.empty()) return guessSeparator(text);
+    if (hints.separator == "tab" || hints.separator == "\\t") return '\t';
+    if (hints.separator.size() != 1 || hints.separator == "\"" || hints.separator == "\n")
+        return Error{fmt::format("`{}` cannot separate columns; one character can, or `tab`", hints.separator)};
+    return hints.separator[0];
+}
+
+Status checkIsText(const std::string& name, std::string_view text) {
+    const std::string_view head = text.substr(0, 65536);
+    if (trimmed(head).empty()) return Error{fmt::format("{} is empty", name)};
     if (std::memchr(head.data(), 0, head.size()))
-        return Error{fmt::format("{} is no text: it holds binary data", source.name)};
+        return Error{fmt::format("{} is not a text file: it holds binary data", name)};
     const auto odd =
         std::count_if(head.begin(), head.end(), [](unsigned char c) { return c < 0x20 && !std::isspace(c); });
     if (odd * 100 > static_cast<std::ptrdiff_t>(head.size()))
-        return Error{fmt::format("{} is no text: it holds binary data", source.name)};
+        return Error{fmt::format("{} is not a text file: it holds binary data", name)};
     return Done{};
 }
 
@@ -57,10 +70,17 @@ bool namesTime(const std::string& header) {
     return std::find(names.begin(), names.end(), lower) != names.end();
 }
 
-int indexOf(const std::vector<std::string>& header, const std::string& name) {
+int indexOf(const std::vector<std::string>& header, std::string_view name) {
     for (std::size_t i = 0; i < header.size(); ++i)
         if (header[i] == name || lowerCase(header[i]) == lowerCase(name)) return static_cast<int>(i);
     return -1;
+}
+
+Result<int> columnNamed(const std::string& file, const TextHead& head, std::string_view name) {
+    const int at = indexOf(head.header, name);
+    if (at < 0)
+        return Error{fmt::format("{} has no column `{}`; it has {}", file, name, fmt::join(head.header, ", "))};
+    return at;
 }
 
 std::vector<std::string_view> cellsOfColumn(const TextHead& head, int column) {
@@ -71,60 +91,151 @@ std::vector<std::string_view> cellsOfColumn(const TextHead& head, int column) {
     return out;
 }
 
-/// Most cells of the column are times of one order: that order. A few slips do not matter here; they become
-/// bad rows.
-std::optional<DateOrder> orderOfColumn(const TextHead& head, int column) {
+bool mostAreClocks(const TextHead& head, int column) {
     const auto cells = cellsOfColumn(head, column);
-    if (cells.empty()) return {};
-    if (const auto all = guessDateOrder(cells)) return all;
-    for (const DateOrder order : {DateOrder::YearFirst, DateOrder::DayFirst, DateOrder::MonthFirst}) {
-        const auto fits = std::count_if(cells.begin(), cells.end(), [&](std::string_view c) {
-            return takeTimeApart(c, order).has_value();
-        });
-        if (fits * 2 > static_cast<std::ptrdiff_t>(cells.size())) return order;
-    }
-    return {};
+    const auto clocks = std::count_if(cells.begin(), cells.end(), [](std::string_view c) { return isClock(c); });
+    return clocks * 2 > static_cast<std::ptrdiff_t>(cells.size());
 }
 
-Result<int> findTimeColumn(const TextSource& source, const TextHead& head, const LayoutHints& hints) {
-    if (!hints.timeColumn.empty()) {
-        const int at = indexOf(head.header, hints.timeColumn);
-        if (at < 0)
-            return Error{fmt::format("{} has no column `{}`; it has {}", source.name, hints.timeColumn,
-                                     fmt::join(head.header, ", "))};
-        return at;
-    }
-    for (std::size_t i = 0; i < head.header.size(); ++i)
-        if (namesTime(head.header[i])) return static_cast<int>(i);
-    for (std::size_t i = 0; i < head.header.size(); ++i)
-        if (orderOfColumn(head, static_cast<int>(i))) return static_cast<int>(i);
-    return Error{
-        fmt::format("{} has no time column: no header says time, and no column holds times", source.name)};
+TimeFormEvidence evidenceOf(const TextHead& head, int column) {
+    TimeFormEvidence out;
+    for (const std::string_view cell : cellsOfColumn(head, column)) out.add(cell, 0);
+    return out;
 }
 
-/// A comma stands for the decimal point where cells read as numbers only that way.
-bool guessDecimalComma(const TextHead& head, int timeColumn) {
-    int commas = 0, points = 0;
-    for (const auto& row : head.rows)
-        for (std::size_t i = 0; i < row.size(); ++i) {
-            if (static_cast<int>(i) == timeColumn) continue;
-            const std::string_view cell = trimmed(row[i]);
-            if (cell.find(',') != std::string_view::npos && readNumber(cell, true)) ++commas;
-            if (cell.find('.') != std::string_view::npos && readNumber(cell, false)) ++points;
+bool holdsTimes(const TextHead& head, int column) {
+    const TimeFormEvidence seen = evidenceOf(head, column);
+    return seen.mostAreTimes();
+}
+
+/// Time in one column, or a date in one and a time of day in another.
+Status findTimeColumns(const std::string& file, const TextHead& head, const LayoutHints& hints,
+                       TextLayout& layout) {
+    if (!hints.timeColumn.empty() && indexOf(head.header, hints.timeColumn) < 0) {
+        const std::size_t plus = hints.timeColumn.find('+');
+        if (plus != std::string::npos) {
+            const auto date = columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(0, plus)));
+            if (!date) return date.error();
+            const auto clock = columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(plus + 1)));
+            if (!clock) return clock.error();
+            layout.timeColumn = *date;
+            layout.clockColumn = *clock;
+            return Done{};
         }
-    return commas > points;
-}
-
-bool holdsStates(const TextHead& head, int column, bool decimalComma) {
-    const auto cells = cellsOfColumn(head, column);
-    const auto texts = std::count_if(cells.begin(), cells.end(), [&](std::string_view c) {
-        return !readNumber(trimmed(c), decimalComma);
+    }
+    if (!hints.timeColumn.empty()) {
+        const auto at = columnNamed(file, head, hints.timeColumn);
+        if (!at) return at.error();
+        layout.timeColumn = *at;
+        return Done{};
+    }
+    const auto columns = static_cast<int>(head.header.size());
+    layout.timeColumn = -1;
+    for (int i = 0; i < columns && layout.timeColumn < 0; ++i)
+        if (namesTime(head.header[static_cast<std::size_t>(i)]) && !mostAreClocks(head, i)) layout.timeColumn = i;
+    for (int i = 0; i < columns && layout.timeColumn < 0; ++i)
+        if (holdsTimes(head, i) && !readNumber(trimmed(cellsOfColumn(head, i).front()), false)) layout.timeColumn = i;
+    if (layout.timeColumn < 0)
+        return Error{fmt::format("{} has no time column: no header says time, and no column holds times", file)};
+    // A date alone beside a column of times of day: the two are one time.
+    const auto dates = cellsOfColumn(head, layout.timeColumn);
+    const bool datesAlone = !dates.empty() && std::all_of(dates.begin(), dates.end(), [](std::string_view c) {
+        return c.find(':') == std::string_view::npos;
     });
-    return texts * 2 > static_cast<std::ptrdiff_t>(cells.size());
+    for (int i = 0; i < columns && datesAlone && layout.clockColumn < 0; ++i)
+        if (i != layout.timeColumn && lowerCase(head.header[static_cast<std::size_t>(i)]).find('/') == std::string::npos &&
+            mostAreClocks(head, i))
+            layout.clockColumn = i;
+    return Done{};
 }
 
-Status fillLong(const TextSource& source, const TextHead& head, const LayoutHints& hints,
-                TextLayout& layout) {
+/// Calls `row` with every whole row of the parts below the header; lines of the start only have a number.
+template <typename F>
+void forEachRow(const TextParts& parts, char separator, std::size_t fields, F row) {
+    const auto walk = [&](std::string_view text, bool numbered) {
+        RowReader rows(text, separator);
+        rows.next();  // the header, or a line that may be cut off
+        while (rows.next())
+            if (rows.fields().size() == fields) row(rows.fields(), numbered ? rows.line() : 0);
+    };
+    walk(parts.start, true);
+    walk(parts.middle, false);
+    walk(parts.end, false);
+}
+
+Status findTimeFormat(const std::string& file, const TextParts& parts, const TextHead& head, const LayoutHints& hints,
+                      TextLayout& layout) {
+    if (!hints.timeFormat.empty()) {
+        const auto format = timeFormatNamed(hints.timeFormat);
+        if (!format) return format.error();
+        layout.timeFormat = *format;
+        return Done{};
+    }
+    TimeFormEvidence seen = evidenceOf(head, layout.timeColumn);
+    if (const auto form = seen.form(); !form || form->form == TimeForm::DayFirst || form->form == TimeForm::MonthFirst) {
+        seen = {};
+        forEachRow(parts, layout.separator, head.header.size(), [&](const auto& fields, std::int64_t line) {
+            seen.add(fields[static_cast<std::size_t>(layout.timeColumn)], line);
+        });
+    }
+    if (seen.ambiguous()) {
+        layout.timeFormat = {TimeForm::DayFirst, {}};
+        layout.timeQuestion = timeQuestion(file, seen);
+        return Done{};
+    }
+    const auto form = seen.form();
+    if (!form) {
+        const auto cells = cellsOfColumn(head, layout.timeColumn);
+        return Error{fmt::format("{}: column `{}` holds no times that can be read (`{}`); say the time format", file,
+                                 head.header[static_cast<std::size_t>(layout.timeColumn)],
+                                 cells.empty() ? "" : cells.front())};
+    }
+    layout.timeFormat = *form;
+    return Done{};
+}
+
+Status findSigns(const std::string& file, const TextParts& parts, const TextHead& head, const LayoutHints& hints,
+                 TextLayout& layout) {
+    NumberSigns seen;
+    const auto add = [&](const auto& fields) {
+        for (std::size_t i = 0; i < fields.size(); ++i)
+            if (const int at = static_cast<int>(i); at != layout.timeColumn && at != layout.clockColumn)
+                seen.add(trimmed(fields[i]));
+    };
+    for (const auto& row : head.rows) add(row);
+    if (seen.ambiguous())
+        forEachRow(parts, layout.separator, head.header.size(),
+                   [&](const auto& fields, std::int64_t) { add(fields); });
+    if (!hints.decimal.empty()) {
+        if (hints.decimal != "." && hints.decimal != ",")
+            return Error{fmt::format("`{}` cannot be a decimal mark; `.` and `,` can", hints.decimal)};
+        layout.decimalComma = hints.decimal == ",";
+        layout.thousands = seen.thousandsWhere(layout.decimalComma);
+        return Done{};
+    }
+    layout.decimalComma = seen.decimalComma();
+    layout.thousands = seen.thousandsWhere(layout.decimalComma);
+    if (seen.ambiguous())
+        layout.numberQuestion = fmt::format(
+            "{}: in numbers like `{}` the comma can stand before decimals or between thousands; say the decimal "
+            "mark (`.` or `,`)",
+            file, seen.example());
+    return Done{};
+}
+
+bool holdsStates(const TextHead& head, int column, const TextLayout& layout) {
+    std::ptrdiff_t numbers = 0, texts = 0;
+    for (const std::string_view cell : cellsOfColumn(head, column)) {
+        const std::string_view c = trimmed(cell);
+        if (readNumber(c, layout))
+            ++numbers;
+        else
+            texts += !layout.meansNoValue(c);
+    }
+    return texts > numbers;
+}
+
+Status fillLong(const std::string& file, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {
     const auto find = [&](const std::string& said, std::initializer_list<const char*> usual) {
         if (!said.empty()) return indexOf(head.header, said);
         for (const char* name : usual)
@@ -135,95 +246,171 @@ Status fillLong(const TextSource& source, const TextHead& head, const LayoutHint
     layout.valueColumn = find(hints.valueColumn, {"value", "val", "reading"});
     layout.qualityColumn = find(hints.qualityColumn, {"quality", "status"});
     if (layout.tagColumn < 0 || layout.valueColumn < 0)
-        return Error{fmt::format("{} has no column for the {}; it has {}", source.name,
+        return Error{fmt::format("{} has no column for the {}; it has {}", file,
                                  layout.tagColumn < 0 ? "tag" : "value", fmt::join(head.header, ", "))};
     if (!hints.qualityColumn.empty() && layout.qualityColumn < 0)
-        return Error{fmt::format("{} has no column `{}`", source.name, hints.qualityColumn)};
+        return Error{fmt::format("{} has no column `{}`", file, hints.qualityColumn)};
+    for (const std::string& h : head.header) layout.columns.push_back({h, "", "", "", false});
     return Done{};
 }
 
-Status fillWide(const TextSource& source, const TextHead& head, const LayoutHints& hints,
-                TextLayout& layout) {
+Status fillWide(const std::string& file, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {
+    std::size_t tags = 0;
     for (std::size_t i = 0; i < head.header.size(); ++i) {
         LayoutColumn column = columnFromHeader(head.header[i], hints.asset);
-        if (static_cast<int>(i) != layout.timeColumn) {
+        if (const int at = static_cast<int>(i); at != layout.timeColumn && at != layout.clockColumn) {
             if (column.asset.empty())
                 return Error{fmt::format(
-                    "{}: the header `{}` names no asset; write it like `Kiln 3/Air-off temp`, or say "
+                    "{}: the header `{}` names no asset; write it like `Asset/Tag`, or say "
                     "the asset of the whole file",
-                    source.name, head.header[i])};
-            if (column.tag.empty())
-                return Error{fmt::format("{}: column {} has no name", source.name, i + 1)};
-            column.states = holdsStates(head, static_cast<int>(i), layout.decimalComma);
+                    file, head.header[i])};
+            if (column.tag.empty()) return Error{fmt::format("{}: column {} has no name", file, i + 1)};
+            column.states = holdsStates(head, at, layout);
+            ++tags;
         }
         layout.columns.push_back(std::move(column));
     }
-    if (layout.columns.size() < 2)
-        return Error{fmt::format("{} has a time column and no other", source.name)};
+    if (tags == 0) return Error{fmt::format("{} has a time column and no other", file)};
     return Done{};
+}
+
+/// Two columns of one name would be two values of one tag at one time: nobody could say which counts.
+Status checkHeader(const std::string& file, const std::vector<std::string>& header) {
+    std::set<std::string> seen, twice;
+    for (const std::string& h : header) {
+        if (!isUtf8(h)) return Error{fmt::format("{}: the header is not valid in this encoding; choose another", file)};
+        const LayoutColumn c = columnFromHeader(h, "");
+        if (!h.empty() && !seen.insert(c.asset + "/" + c.tag).second) twice.insert(h);
+    }
+    if (twice.empty()) return Done{};
+    return Error{fmt::format("{}: the header names {} more than once ({}). Nothing was imported", file,
+                             twice.size() == 1 ? "a column" : "columns", fmt::join(twice, ", "))};
+}
+
+std::set<std::string> textsIn(const std::string& listed) {
+    std::set<std::string> out;
+    std::string_view rest = listed;
+    while (!rest.empty()) {
+        const std::size_t end = std::min(rest.find('|'), rest.size());
+        if (const auto text = trimmed(rest.substr(0, end)); !text.empty()) out.insert(lowerCase(text));
+        rest.remove_prefix(std::min(end + 1, rest.size()));
+    }
+    return out;
+}
+
+/// Decodes a part that begins and ends anywhere.
+Result<std::string> decodedPart(const TextSource& source, const TextCoding& coding, std::uint64_t at) {
+    at &= ~std::uint64_t{1};  // UTF-16 has units of two bytes
+    const auto bytes = source.part(at, kPartBytes + 1);
+    if (!bytes) return bytes.error();
+    std::string out;
+    Decoder decoder(coding.encoding, coding.carriageReturns);
+    decoder.decode(*bytes, out);
+    return out;
 }
 
 }  // namespace
 
-Status checkEnd(const TextSource& source, char separator, std::size_t fields) {
-    const std::string_view text = source.text;
+Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints) {
+    const auto coding = codingOf(source);
+    if (!coding) return Error{fmt::format("{}: {}", source.name, coding.error().message)};
+    TextParts out;
+    out.coding = *coding;
+    if (!hints.encoding.empty()) {
+        const auto said = encodingNamed(hints.encoding);
+        if (!said) return said.error();
+        out.coding.encoding = *said;
+    }
+    TextStream stream(source, out.coding);
+    while (out.start.size() < kHeadBytes) {
+        const auto more = stream.read(out.start, kHeadBytes - out.start.size());
+        if (!more) return Error{fmt::format("{}: {}", source.name, more.error().message)};
+        if (!*more) {
+            out.whole = true;
+            break;
+        }
+    }
+    if (out.whole) return out;
+    // All but the last line, which may go on beyond what was read.
+    out.start.resize(out.start.rfind('\n') + 1);
+    if (out.start.empty())
+        return Error{fmt::format("{} is not a table: its first line is longer than {} MB", source.name, kHeadBytes >> 20)};
+    if (out.coding.packed) return out;
+    auto middle = decodedPart(source, out.coding, source.size() / 2);
+    if (!middle) return middle.error();
+    auto end = decodedPart(source, out.coding, source.size() - std::min<std::uint64_t>(source.size(), kPartBytes));
+    if (!end) return end.error();
+    out.middle = std::move(*middle);
+    out.end = std::move(*end);
+    return out;
+}
+
+std::string timeQuestion(const std::string& file, const TimeFormEvidence& seen) {
+    return fmt::format(
+        "{}: times like `{}` can be read day first or month first; say which (time format day-first or "
+        "month-first)",
+        file, seen.example());
+}
+
+Status checkEnd(const std::string& name, std::string_view text, char separator, std::size_t fields) {
     if (text.empty() || text.back() == '\n') return Done{};
     const std::size_t start = text.rfind('\n') + 1;
     RowReader last(text.substr(start), separator);
-    if (last.next() && (last.openQuote() || last.fields().size() < fields))
+    if (last.next() && (*last.trouble() || last.fields().size() < fields))
         return Error{
             fmt::format("{} stops in the middle of its last row (`{}`): it was cut off. Nothing was imported",
-                        source.name, last.raw().substr(0, 60))};
+                        name, asUtf8(last.raw(), 60))};
     return Done{};
 }
 
-Result<TextHead> readHead(const TextSource& source, std::size_t rows) {
-    if (const Status text = checkIsText(source); !text) return text.error();
-    const std::string_view body = withoutMark(source.text);
+Result<TextHead> readHead(const std::string& name, const TextParts& parts, const LayoutHints& hints,
+                          std::size_t rows) {
+    if (const Status text = checkIsText(name, parts.start); !text) return text.error();
     TextHead head;
-    head.separator = guessSeparator(body);
-    RowReader reader(body, head.separator);
+    const auto separator = separatorOf(parts.start, hints);
+    if (!separator) return separator.error();
+    head.separator = *separator;
+    RowReader reader(parts.start, head.separator);
     while (head.rows.size() < rows && reader.next()) {
         std::vector<std::string> row(reader.fields().begin(), reader.fields().end());
-        if (head.header.empty()) {
-            for (std::string& h : row) h = trimmed(h);
-            head.header = std::move(row);
-        } else {
+        if (!head.header.empty()) {
             head.rows.push_back(std::move(row));
+            continue;
         }
+        if (*reader.trouble())
+            return Error{fmt::format("{}: the header cannot be read: {}", name, reader.trouble())};
+        for (std::string& h : row) h = trimmed(h);
+        head.header = std::move(row);
+        if (const Status good = checkHeader(name, head.header); !good) return good.error();
     }
-    if (head.rows.empty()) return Error{fmt::format("{} has a header and no rows", source.name)};
-    if (const Status end = checkEnd({source.name, body}, head.separator, head.header.size()); !end)
-        return end.error();
+    if (head.rows.empty()) return Error{fmt::format("{} has a header and no rows", name)};
+    const std::string_view last = parts.whole ? parts.start : parts.end;
+    if (const Status end = checkEnd(name, last, head.separator, head.header.size()); !end) return end.error();
     return head;
 }
 
 Result<TextLayout> guessLayout(const TextSource& source, const LayoutHints& hints) {
-    const auto head = readHead(source, kHeadRows);
+    const auto parts = partsOf(source, hints);
+    if (!parts) return parts.error();
+    return guessLayout(source.name, *parts, hints);
+}
+
+Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, const LayoutHints& hints) {
+    auto head = readHead(name, parts, hints, kHeadRows);
     if (!head) return head.error();
     TextLayout layout;
+    layout.coding = parts.coding;
     layout.separator = head->separator;
-    const auto time = findTimeColumn(source, *head, hints);
-    if (!time) return time.error();
-    layout.timeColumn = *time;
-    const auto order = orderOfColumn(*head, layout.timeColumn);
-    if (!order)
-        return Error{
-            fmt::format("{}: column `{}` holds no times that can be read (`{}`); year first or day first can",
-                        source.name, head->header[layout.timeColumn],
-                        head->rows[0].size() > static_cast<std::size_t>(layout.timeColumn)
-                            ? head->rows[0][layout.timeColumn]
-                            : "")};
-    layout.dateOrder = *order;
-    layout.decimalComma = guessDecimalComma(*head, layout.timeColumn);
+    layout.noValue = textsIn(hints.noValue.empty() ? kNoValueTexts : hints.noValue);
+    if (const Status time = findTimeColumns(name, *head, hints, layout); !time) return time.error();
+    if (const Status format = findTimeFormat(name, parts, *head, hints, layout); !format) return format.error();
+    if (const Status signs = findSigns(name, parts, *head, hints, layout); !signs) return signs.error();
     const bool looksLong = indexOf(head->header, "tag") >= 0 && indexOf(head->header, "value") >= 0;
     layout.longForm =
         hints.longForm.value_or(looksLong || !hints.tagColumn.empty() || !hints.valueColumn.empty());
     const Status filled =
-        layout.longForm ? fillLong(source, *head, hints, layout) : fillWide(source, *head, hints, layout);
+        layout.longForm ? fillLong(name, *head, hints, layout) : fillWide(name, *head, hints, layout);
     if (!filled) return filled.error();
-    if (layout.longForm)
-        for (const std::string& h : head->header) layout.columns.push_back({h, "", "", "", false});
     return layout;
 }
 
@@ -288,6 +475,13 @@ std::optional<double> readNumber(std::string_view field, bool decimalComma) {
     const auto result = fast_float::from_chars(begin, end, value);
     if (result.ec != std::errc() || result.ptr != end || !std::isfinite(value)) return {};
     return value;
+}
+
+std::optional<double> readNumber(std::string_view field, const TextLayout& layout) {
+    if (layout.thousands == 0 || field.find(layout.thousands) == std::string_view::npos)
+        return readNumber(field, layout.decimalComma);
+    const auto plain = withoutGroups(field, layout.thousands, layout.decimalComma ? ',' : '.');
+    return plain ? readNumber(*plain, layout.decimalComma) : std::nullopt;
 }
 
 }  // namespace jacinth

@@ -1,11 +1,12 @@
-// How a text file is laid out: guessed from its first rows, or said by the user.
+// How a text file is laid out: guessed from its start, middle and end, or said by the user.
 #pragma once
 
 #include <optional>
+#include <set>
 #include <vector>
 
+#include "source/chunks.h"
 #include "source/row_reader.h"
-#include "source/text_file.h"
 #include "source/time_reader.h"
 
 namespace jacinth {
@@ -13,49 +14,86 @@ namespace jacinth {
 /// What the user says about a file; the rest is guessed.
 struct LayoutHints {
     std::optional<bool> longForm;
-    std::string timeColumn, tagColumn, valueColumn, qualityColumn;
-    std::string zone;   ///< of times without offset; the study's where empty
-    std::string asset;  ///< for headers or tags that name none
+    std::string timeColumn;   ///< `Date+Clock` for a date and a time of day in two columns
+    std::string tagColumn, valueColumn, qualityColumn;
+    std::string timeFormat;   ///< see timeFormatNamed
+    std::string separator;    ///< one character, or `tab`
+    std::string decimal;      ///< `.` or `,`
+    std::string encoding;     ///< see encodingNamed
+    std::string zone;         ///< of times without offset; the study's where empty
+    std::string asset;        ///< for headers or tags that name none
+    /// Texts among numbers that say that there is no value, separated by `|`; kNoValueTexts where empty.
+    std::string noValue;
 };
+
+/// Read among numbers as “there was no value”, in any case of letters.
+inline constexpr const char* kNoValueTexts =
+    "bad|no data|nodata|no value|error|err|fail|failed|fault|invalid|n/a|na|#n/a|nan|null|none|missing|unknown|"
+    "-|--|---|?|*";
 
 /// A column of a wide file, or its part in a long one.
 struct LayoutColumn {
     std::string header;  ///< as written
     std::string asset, tag, unit;
-    bool states = false;  ///< holds names of states, not numbers
+    bool states = false;  ///< most of what was looked at are names of states, not numbers
 };
 
 struct TextLayout {
+    TextCoding coding;
     char separator = ',';
     bool decimalComma = false;
+    char thousands = 0;  ///< between groups of three digits; 0 for none
     bool longForm = false;
-    DateOrder dateOrder = DateOrder::YearFirst;
+    TimeFormat timeFormat;
     int timeColumn = 0;
+    int clockColumn = -1;  ///< where the time of day stands in a column of its own
     int tagColumn = -1, valueColumn = -1, qualityColumn = -1;  ///< long form only
-    std::vector<LayoutColumn> columns;                         ///< one a field of the header
+    std::vector<LayoutColumn> columns;                         ///< one per field of the header
+    std::set<std::string> noValue;                             ///< in lower case
+    /// What the parts of the file that were looked at do not decide, in words that say how to decide it; empty
+    /// where all is clear. For the dates all of the file is looked through before anything is stored.
+    std::string timeQuestion, numberQuestion;
+
+    bool meansNoValue(std::string_view text) const { return noValue.contains(lowerCase(text)); }
 };
 
+/// Parts of a text in UTF-8 and whole lines: its start (up to 4 MB), and, of a plain file, its middle and
+/// its end (256 KiB each; empty where the start holds all).
+struct TextParts {
+    std::string start, middle, end;
+    bool whole = false;  ///< `start` is all of it
+    TextCoding coding;
+};
+Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints);
+
 /// The header's fields and up to `rows` rows below it. Fails on what is no table of text: empty, binary, a
-/// header alone, a last row that stops in the middle.
+/// header alone, a last row that stops in the middle, a header that names a column twice.
 struct TextHead {
     char separator = ',';
     std::vector<std::string> header;
     std::vector<std::vector<std::string>> rows;
 };
-Result<TextHead> readHead(const TextSource& source, std::size_t rows);
+Result<TextHead> readHead(const std::string& name, const TextParts& parts, const LayoutHints& hints,
+                          std::size_t rows);
 
 /// A file cut off while it was written ends without a line end, in a row with too few fields or an open
-/// quote. `source` may be the last part of a text.
-Status checkEnd(const TextSource& source, char separator, std::size_t fields);
+/// quote. `text` may be the last part of it.
+Status checkEnd(const std::string& name, std::string_view text, char separator, std::size_t fields);
 
 /// Fails with a message for the user where there is no time column or a header names no asset.
 Result<TextLayout> guessLayout(const TextSource& source, const LayoutHints& hints);
+Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, const LayoutHints& hints);
+
+/// What to ask about times of which day and month cannot be distinguished.
+std::string timeQuestion(const std::string& file, const TimeFormEvidence& seen);
 
 /// `Kiln 3/Air-off temp [°C]` → asset, tag, unit. Without `/` the asset is `otherwise`.
 LayoutColumn columnFromHeader(const std::string& header, const std::string& otherwise);
 
-/// A number in full, with decimal point or comma; nothing else in the field. NaN and infinities are no
+/// A number in full, with decimal point or comma; nothing else in the field. NaN and infinities are not
 /// numbers.
 std::optional<double> readNumber(std::string_view field, bool decimalComma);
+/// The same, with the layout's sign between groups of three digits.
+std::optional<double> readNumber(std::string_view field, const TextLayout& layout);
 
 }  // namespace jacinth

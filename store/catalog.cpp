@@ -7,6 +7,9 @@
 #include <cctype>
 #include <nlohmann/json.hpp>
 
+#include "core/base/text.h"
+#include "core/base/utf8.h"
+
 namespace jacinth {
 namespace {
 constexpr std::array<const char*, 3> kKinds{"continuous", "stepped", "state"};
@@ -18,13 +21,14 @@ std::string Tag::system() const {
 }
 
 const char* tagKindName(TagKind kind) {
-    return kKinds[static_cast<std::size_t>(kind)];
+    const auto i = static_cast<std::size_t>(kind);
+    return i < kKinds.size() ? kKinds[i] : "unknown";
 }
 
 Result<TagKind> tagKindNamed(const std::string& name) {
     for (std::size_t i = 0; i < kKinds.size(); ++i)
         if (name == kKinds[i]) return static_cast<TagKind>(i);
-    return Error{fmt::format("`{}` is no kind of tag; continuous, stepped and state are", name)};
+    return Error{fmt::format("`{}` is not a kind of tag; continuous, stepped and state are", name)};
 }
 
 std::string roleFromName(const std::string& name) {
@@ -79,37 +83,69 @@ Facts factsFromJson(const std::string& text) {
 void Catalog::reload() {
     assets_.clear();
     tags_.clear();
+    assetPlaces_.clear();
+    tagPlaces_.clear();
+    tagPaths_.clear();
+    statePlaces_.clear();
+    faults_.clear();
     Statement assets(db_, "SELECT id, name, kind, facts FROM asset ORDER BY name");
     while (assets.step())
-        assets_.push_back({assets.integer(0), assets.text(1), assets.text(2), factsFromJson(assets.text(3))});
-    std::map<std::int64_t, std::vector<std::string>> states;
-    Statement state(db_, "SELECT tag, name FROM state ORDER BY tag, code");
-    while (state.step()) states[state.integer(0)].push_back(state.text(1));
+        keep(Asset{assets.integer(0), assets.text(1), assets.text(2), factsFromJson(assets.text(3))});
+    std::unordered_map<std::int64_t, std::vector<std::string>> states;
+    Statement state(db_, "SELECT tag, code, name FROM state ORDER BY tag, code");
+    while (state.step()) placeState(states[state.integer(0)], state.integer(1), state.text(2));
     Statement tags(db_,
                    "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing, "
                    "tag.facts FROM tag "
                    "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
     while (tags.step()) {
-        Tag t{tags.integer(0),
-              tags.integer(1),
-              tags.text(2),
-              tags.text(3),
-              tags.text(4),
-              tags.text(5),
-              static_cast<TagKind>(tags.integer(6)),
-              {},
-              tags.integer(8),
-              states[tags.integer(0)]};
+        Tag t{tags.integer(0), tags.integer(1), tags.text(2), tags.text(3), tags.text(4),
+              tags.text(5),    kindFrom(tags),  {},           tags.integer(8), std::move(states[tags.integer(0)])};
         if (!tags.isNull(7)) t.longestGap = tags.integer(7);
+        if (t.spacing < 0 || (t.longestGap && *t.longestGap <= 0)) {
+            faults_.push_back(fmt::format("{}: its spacing or longest gap is not a length of time", t.path()));
+            t.spacing = std::max<Duration>(t.spacing, 0);
+            if (t.longestGap && *t.longestGap <= 0) t.longestGap.reset();
+        }
         t.facts = factsFromJson(tags.text(9));
-        tags_.push_back(std::move(t));
+        keep(std::move(t));
     }
 }
 
+/// Codes are places in the list of states. One that is missing in the file leaves its place to a name that
+/// says so: the others keep their names.
+void Catalog::placeState(std::vector<std::string>& states, std::int64_t code, const std::string& name) {
+    if (code < 0 || code > kMostStates) {
+        faults_.push_back(fmt::format("the state `{}` has the impossible code {}", name, code));
+        return;
+    }
+    while (static_cast<std::int64_t>(states.size()) < code)
+        states.push_back(fmt::format("(state {} is lost)", states.size()));
+    if (static_cast<std::int64_t>(states.size()) == code) states.push_back(name);
+}
+
+TagKind Catalog::kindFrom(const Statement& tags) {
+    const std::int64_t kind = tags.integer(6);
+    if (kind >= 0 && kind < static_cast<std::int64_t>(kKinds.size())) return static_cast<TagKind>(kind);
+    faults_.push_back(fmt::format("{}/{}: its kind ({}) is unknown; it is read as continuous", tags.text(2),
+                                  tags.text(3), kind));
+    return TagKind::Continuous;
+}
+
+void Catalog::keep(Asset asset) {
+    assetPlaces_[asset.id] = assets_.size();
+    assets_.push_back(std::move(asset));
+}
+
+void Catalog::keep(Tag tag) {
+    tagPlaces_[tag.id] = tags_.size();
+    tagPaths_.try_emplace(tag.path(), tags_.size());
+    tags_.push_back(std::move(tag));
+}
+
 const Asset* Catalog::asset(std::int64_t id) const {
-    for (const Asset& a : assets_)
-        if (a.id == id) return &a;
-    return nullptr;
+    const auto at = assetPlaces_.find(id);
+    return at == assetPlaces_.end() ? nullptr : &assets_[at->second];
 }
 
 const Asset* Catalog::assetNamed(const std::string& name) const {
@@ -119,20 +155,35 @@ const Asset* Catalog::assetNamed(const std::string& name) const {
 }
 
 const Tag* Catalog::tag(std::int64_t id) const {
-    for (const Tag& t : tags_)
-        if (t.id == id) return &t;
-    return nullptr;
+    const auto at = tagPlaces_.find(id);
+    return at == tagPlaces_.end() ? nullptr : &tags_[at->second];
+}
+
+Tag* Catalog::editable(std::int64_t id) {
+    return const_cast<Tag*>(tag(id));
+}
+
+const Tag* Catalog::find(const std::string& path) const {
+    const auto at = tagPaths_.find(path);
+    return at == tagPaths_.end() ? nullptr : &tags_[at->second];
 }
 
 Result<Tag> Catalog::tagAt(const std::string& path) const {
+    if (const Tag* t = find(path)) return *t;
     std::vector<std::string> known;
-    for (const Tag& t : tags_) {
-        if (t.path() == path) return t;
-        known.push_back(t.path());
-    }
+    for (const Tag& t : tags_) known.push_back(t.path());
     const std::string near = nearestName(path, known);
-    return Error{
-        fmt::format("`{}` is no tag{}", path, near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    return Error{fmt::format("there is no tag `{}`{}", path,
+                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+}
+
+Result<Asset> Catalog::assetCalled(const std::string& name) const {
+    if (const Asset* a = assetNamed(name)) return *a;
+    std::vector<std::string> known;
+    for (const Asset& a : assets_) known.push_back(a.name);
+    const std::string near = nearestName(name, known);
+    return Error{fmt::format("there is no asset `{}`{}", name,
+                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 
 const Tag* Catalog::tagInRole(std::int64_t asset, const std::string& role) const {
@@ -158,18 +209,33 @@ Names Catalog::namesFor(std::int64_t assetId) const {
     return names;
 }
 
+Status checkName(const std::string& name, const char* what) {
+    if (trimmed(name).empty()) return Error{fmt::format("a name of {} cannot be empty or blank", what)};
+    if (!isUtf8(name)) return Error{fmt::format("the name of {} is not valid UTF-8", what)};
+    for (const char c : name)
+        if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F)
+            return Error{fmt::format("a name of {} cannot hold a line break or another control character", what)};
+    if (name.size() > 400) return Error{fmt::format("a name of {} cannot be longer than 400 bytes", what)};
+    return Done{};
+}
+
 std::int64_t Catalog::addAsset(const std::string& name) {
     if (const Asset* known = assetNamed(name)) return known->id;
+    if (const Status good = checkName(name, "an asset"); !good) throw StoreError(good.error().message);
     Statement(db_, "INSERT INTO asset(name, kind) VALUES(?, ?)").bind(name, assetKindFromName(name)).run();
-    assets_.push_back({db_.lastId(), name, assetKindFromName(name), {}});
-    return assets_.back().id;
+    const std::int64_t id = db_.lastId();
+    keep(Asset{id, name, assetKindFromName(name), {}});
+    return id;
 }
 
 std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, const std::string& unit,
                              TagKind kind) {
+    const Asset* owner = asset(assetId);
+    if (!owner) throw StoreError("there is no such asset");
+    if (const Status good = checkName(name, "a tag"); !good) throw StoreError(good.error().message);
     Tag t;
     t.asset = assetId;
-    t.assetName = asset(assetId)->name;
+    t.assetName = owner->name;
     t.name = name;
     t.role = roleFromName(name);
     t.unit = unit;
@@ -178,36 +244,44 @@ std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, cons
         .bind(assetId, name, t.role, unit, static_cast<int>(kind))
         .run();
     t.id = db_.lastId();
-    tags_.push_back(std::move(t));
-    return tags_.back().id;
+    const std::int64_t id = t.id;
+    keep(std::move(t));
+    return id;
 }
 
 void Catalog::updateTag(const Tag& t) {
     Statement(db_, "UPDATE tag SET role = ?, unit = ?, kind = ?, longest_gap = ?, facts = ? WHERE id = ?")
         .bind(t.role, t.unit, static_cast<int>(t.kind), t.longestGap, factsToJson(t.facts), t.id)
         .run();
-    for (Tag& known : tags_)
-        if (known.id == t.id) known = t;
+    if (Tag* known = editable(t.id)) *known = t;
 }
 
 int Catalog::addState(std::int64_t tagId, const std::string& name) {
-    for (Tag& t : tags_) {
-        if (t.id != tagId) continue;
-        const auto found = std::find(t.states.begin(), t.states.end(), name);
-        if (found != t.states.end()) return static_cast<int>(found - t.states.begin());
-        t.states.push_back(name);
-        Statement(db_, "INSERT INTO state(tag, code, name) VALUES(?, ?, ?)")
-            .bind(tagId, static_cast<std::int64_t>(t.states.size() - 1), name)
-            .run();
-        return static_cast<int>(t.states.size() - 1);
+    Tag* t = editable(tagId);
+    if (!t) throw StoreError("there is no such tag");
+    auto& places = statePlaces_[tagId];
+    if (places.size() != t->states.size()) {
+        places.clear();
+        for (std::size_t i = 0; i < t->states.size(); ++i) places.try_emplace(t->states[i], static_cast<int>(i));
     }
-    throw StoreError("no such tag");
+    if (const auto known = places.find(name); known != places.end()) return known->second;
+    const auto code = static_cast<int>(t->states.size());
+    if (code > kMostStates)
+        throw StoreError(fmt::format("{} would have more than {} states; is it a tag of numbers?", t->path(),
+                                     kMostStates));
+    t->states.push_back(name);
+    places.emplace(name, code);
+    Statement(db_, "INSERT INTO state(tag, code, name) VALUES(?, ?, ?)")
+        .bind(tagId, static_cast<std::int64_t>(code), name)
+        .run();
+    return code;
 }
 
 void Catalog::setSpacing(std::int64_t tagId, Duration spacing) {
+    Tag* t = editable(tagId);
+    if (t && t->spacing == spacing) return;
     Statement(db_, "UPDATE tag SET spacing = ? WHERE id = ?").bind(spacing, tagId).run();
-    for (Tag& t : tags_)
-        if (t.id == tagId) t.spacing = spacing;
+    if (t) t->spacing = spacing;
 }
 
 }  // namespace jacinth

@@ -3,6 +3,7 @@
 
 #include <map>
 #include <optional>
+#include <unordered_map>
 
 #include "core/expr/check.h"
 #include "core/series/series.h"
@@ -41,6 +42,10 @@ struct Tag {
     std::string system() const;
 };
 
+/// Fails on what cannot be the name of an asset, a tag, a track, a rule …: blank, with control characters,
+/// not UTF-8, longer than 400 bytes. `what` is for the message: `an asset`.
+Status checkName(const std::string& name, const char* what);
+
 const char* tagKindName(TagKind kind);  ///< continuous, stepped, state
 Result<TagKind> tagKindNamed(const std::string& name);
 /// `Air-off temp` → `air_off_temp`: letters and digits in lower case, `_` for all else.
@@ -61,7 +66,9 @@ class Catalog {
     const Asset* asset(std::int64_t id) const;
     const Asset* assetNamed(const std::string& name) const;
     const Tag* tag(std::int64_t id) const;
-    Result<Tag> tagAt(const std::string& path) const;  ///< `Asset/Tag`; the error names the nearest
+    const Tag* find(const std::string& path) const;    ///< `Asset/Tag`
+    Result<Tag> tagAt(const std::string& path) const;  ///< the same; the error names the nearest
+    Result<Asset> assetCalled(const std::string& name) const;  ///< the error names the nearest
     const Tag* tagInRole(std::int64_t asset, const std::string& role) const;
     std::vector<std::string> roles() const;  ///< every role once, in order of creation
     /// The names an expression about this asset may use.
@@ -73,10 +80,24 @@ class Catalog {
     int addState(std::int64_t tag, const std::string& name);  ///< its code
     void setSpacing(std::int64_t tag, Duration spacing);
 
+    /// What the file said of assets and tags that cannot be, and was read otherwise. One line each.
+    const std::vector<std::string>& faults() const { return faults_; }
+    static constexpr int kMostStates = 1'000'000;  ///< of one tag
+
   private:
+    void keep(Asset asset);
+    void keep(Tag tag);
+    void placeState(std::vector<std::string>& states, std::int64_t code, const std::string& name);
+    TagKind kindFrom(const Statement& tags);
+    Tag* editable(std::int64_t id);
+
     Database& db_;
     std::vector<Asset> assets_;
     std::vector<Tag> tags_;
+    std::unordered_map<std::int64_t, std::size_t> assetPlaces_, tagPlaces_;
+    std::unordered_map<std::string, std::size_t> tagPaths_;
+    std::unordered_map<std::int64_t, std::unordered_map<std::string, int>> statePlaces_;
+    std::vector<std::string> faults_;
 };
 
 }  // namespace jacinth

@@ -3,10 +3,14 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
+#include <cctype>
 #include <cmath>
 #include <limits>
 
 namespace jacinth {
+namespace {
+constexpr int kLongestValue = 1 << 30;
+}
 
 Statement::Statement(Database& db, std::string_view sql) : db_(db) {
     if (sqlite3_prepare_v2(db.handle(), sql.data(), static_cast<int>(sql.size()), &statement_, nullptr) !=
@@ -81,15 +85,35 @@ void Statement::bindNull(int i) {
     sqlite3_bind_null(statement_, i);
 }
 
+namespace {
+
+/// The path as a URI that says that the file does not change.
+std::string immutableUri(const std::string& path) {
+    std::string out = "file:";
+    for (const char c : path) {
+        const auto u = static_cast<unsigned char>(c);
+        if (std::isalnum(u) || c == '/' || c == '.' || c == '-' || c == '_')
+            out += c;
+        else
+            out += fmt::format("%{:02X}", u);
+    }
+    return out + "?immutable=1";
+}
+
+}  // namespace
+
 Database::Database(const std::string& path, Mode mode) : path_(path) {
-    int flags = mode == Mode::ReadOnly ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
+    const bool lies = mode == Mode::AsItLies;
+    int flags = mode == Mode::ReadOnly || lies ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
     if (mode == Mode::Create) flags |= SQLITE_OPEN_CREATE;
-    if (sqlite3_open_v2(path.c_str(), &db_, flags, nullptr) != SQLITE_OK) {
+    if (lies) flags |= SQLITE_OPEN_URI;
+    if (sqlite3_open_v2(lies ? immutableUri(path).c_str() : path.c_str(), &db_, flags, nullptr) != SQLITE_OK) {
         const std::string why = db_ ? sqlite3_errmsg(db_) : "no memory";
         sqlite3_close(db_);
         throw StoreError(fmt::format("{} cannot be opened: {}", path, why));
     }
     sqlite3_busy_timeout(db_, 10'000);
+    sqlite3_limit(db_, SQLITE_LIMIT_LENGTH, kLongestValue);
 }
 
 Database::~Database() {

@@ -73,7 +73,8 @@ class Statement {
 
 class Database {
   public:
-    enum class Mode { ReadWrite, ReadOnly, Create };
+    /// AsItLies reads the file alone and makes no files beside it; nobody may write to it meanwhile.
+    enum class Mode { ReadWrite, ReadOnly, AsItLies, Create };
     Database(const std::string& path, Mode mode);
     ~Database();
     Database(const Database&) = delete;

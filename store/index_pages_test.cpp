@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "store/schema.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -114,8 +115,31 @@ TEST_F(IndexPagesTest, SamplesBeforeAllOthersComeFirst) {
 }
 
 TEST_F(IndexPagesTest, AFileOfTheSecondVersionIsGatheredWhenOpened) {
-    study->database().run("DROP TABLE index_page; DROP TABLE coarse_page; DROP TABLE derived_state; PRAGMA user_version = 2;");
+    const std::string old = (dir / "old.jacinth").string();
+    {
+        Database db(old, Database::Mode::Create);
+        createTablesOf(db, 2);
+        Statement(db, "ATTACH ? AS s").bind((dir / "s.jacinth").string()).run();
+        db.run(
+            "INSERT INTO asset(id, name, kind) SELECT id, name, kind FROM s.asset;"
+            "INSERT INTO tag(id, asset, name, role, kind, spacing) SELECT id, asset, name, role, kind, spacing FROM s.tag;"
+            "INSERT INTO block(id, tag, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing) "
+            "SELECT id, tag, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing FROM s.block;"
+            "INSERT INTO block_samples SELECT * FROM s.block_samples;"
+            "INSERT INTO block_cells SELECT * FROM s.block_cells;"
+            "INSERT INTO block_coarse SELECT * FROM s.block_coarse;");
+    }
+    // Version 2 kept the coarse summaries of every block by themselves.
+    {
+        Database db(old, Database::Mode::ReadWrite);
+        std::vector<std::pair<std::int64_t, Blob>> coarse;
+        Statement cells(db, "SELECT block, data FROM block_cells WHERE block NOT IN (SELECT block FROM block_coarse)");
+        while (cells.step()) coarse.emplace_back(cells.integer(0), encodeCells(coarseCells(decodeCells(cells.blob(1)))));
+        for (const auto& [block, data] : coarse)
+            Statement(db, "INSERT INTO block_coarse(block, data) VALUES(?, ?)").bind(block, data).run();
+    }
     study.reset();
+    std::filesystem::rename(old, dir / "s.jacinth");
     auto opened = Study::open((dir / "s.jacinth").string());
     ASSERT_TRUE(opened) << opened.error().message;
     study = std::move(*opened);

@@ -8,9 +8,6 @@
 namespace jacinth {
 namespace {
 
-// About 64 MB of samples and as much of cells: enough for every pane of a window at once.
-constexpr std::size_t kMostSampleBlocks = 512;
-constexpr std::size_t kMostCellBlocks = 6144;
 constexpr std::size_t kMostCoarseCells = 1 << 20;
 
 bool anyTouches(std::span<const Fix> fixes, TimeRange range) {
@@ -105,7 +102,7 @@ SampleStore::TagCache& SampleStore::cache(std::int64_t tag) const {
 }
 
 void SampleStore::makeRoom() const {
-    if (cachedSamples_ < kMostSampleBlocks && cachedCells_ < kMostCellBlocks) return;
+    if (cachedSamples_ < mostSampleBlocks_ && cachedCells_ < mostCellBlocks_) return;
     for (auto& [tag, cached] : tags_) {
         cached.samples.clear();
         cached.cells.clear();
@@ -230,7 +227,7 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(std::int64
     auto& known = cache(tag).mendedCells;
     if (const auto found = known.find(key); found != known.end()) return found->second;
     auto out = std::make_shared<const CellList>(cellsOf(mended(tag, block, fixes)));
-    if (known.size() >= kMostCellBlocks / 8) known.clear();
+    if (known.size() >= mostCellBlocks_ / 8) known.clear();
     return known[key] = out;
 }
 
@@ -556,6 +553,13 @@ std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
         before = b.summary.lastTime;
     }
     return faults;
+}
+
+void SampleStore::setCacheSize(std::size_t bytes) {
+    constexpr std::size_t kBlockBytes = 16 * kBlockSamples;
+    constexpr std::size_t kCellBlocksPerSampleBlock = 12;  // cells are that much smaller
+    mostSampleBlocks_ = std::max<std::size_t>(8, bytes / kBlockBytes);
+    mostCellBlocks_ = mostSampleBlocks_ * kCellBlocksPerSampleBlock;
 }
 
 void SampleStore::forget() const {

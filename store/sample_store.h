@@ -77,6 +77,8 @@ class SampleStore {
     /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.
     std::vector<std::string> verify(std::int64_t tag) const;
 
+    /// How much memory samples may take; summaries take about as much again.
+    void setCacheSize(std::size_t bytes);
     void forget() const;   ///< drops what is cached, after a rollback
     void refresh() const;  ///< drops what is cached of tags that another connection has written since
     /// Brings the index of tags written by an earlier version into pages. Inside a transaction.
@@ -127,6 +129,7 @@ class SampleStore {
     mutable std::unique_ptr<Statement> readSamples_, readCells_,
         readCoarse_;  ///< preparing costs more than reading
     mutable std::unordered_map<std::int64_t, TagCache> tags_;
+    std::size_t mostSampleBlocks_ = 512, mostCellBlocks_ = 6144;  ///< about 64 MB each
     mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;  ///< the last in cells
 };
 

@@ -4,6 +4,9 @@
 
 #include <array>
 
+#include "store/ledger_chain.h"
+#include "store/row_sums.h"
+
 namespace jacinth {
 namespace {
 
@@ -84,28 +87,157 @@ DROP TABLE limit_set_before;
                                                               R"sql(
 CREATE TABLE derived_state(tag INTEGER PRIMARY KEY, made_from TEXT NOT NULL, at INTEGER NOT NULL,
   trouble TEXT NOT NULL);
+)sql",
+                                                              R"sql(
+CREATE TABLE asset_next(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL UNIQUE, kind TEXT NOT NULL,
+  facts TEXT NOT NULL DEFAULT '{}', row_sum INTEGER);
+INSERT INTO asset_next(id, name, kind, facts) SELECT id, name, kind, facts FROM asset;
+DROP TABLE asset;
+ALTER TABLE asset_next RENAME TO asset;
+CREATE TABLE tag_next(
+  id INTEGER PRIMARY KEY AUTOINCREMENT, asset INTEGER NOT NULL REFERENCES asset(id), name TEXT NOT NULL,
+  role TEXT NOT NULL, unit TEXT NOT NULL DEFAULT '', kind INTEGER NOT NULL, longest_gap INTEGER,
+  spacing INTEGER NOT NULL DEFAULT 0, facts TEXT NOT NULL DEFAULT '{}', row_sum INTEGER, UNIQUE(asset, name));
+INSERT INTO tag_next(id, asset, name, role, unit, kind, longest_gap, spacing, facts)
+  SELECT id, asset, name, role, unit, kind, longest_gap, spacing, facts FROM tag;
+DROP TABLE tag;
+ALTER TABLE tag_next RENAME TO tag;
+CREATE TABLE track_next(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL UNIQUE, kind TEXT NOT NULL,
+  definition TEXT NOT NULL DEFAULT '{}', row_sum INTEGER);
+INSERT INTO track_next(id, name, kind, definition) SELECT id, name, kind, definition FROM track;
+DROP TABLE track;
+ALTER TABLE track_next RENAME TO track;
+CREATE TABLE span_next(
+  id INTEGER PRIMARY KEY AUTOINCREMENT, track INTEGER NOT NULL REFERENCES track(id), asset INTEGER NOT NULL DEFAULT 0,
+  tag INTEGER NOT NULL DEFAULT 0, start INTEGER NOT NULL, end INTEGER NOT NULL, facts TEXT NOT NULL DEFAULT '{}',
+  import INTEGER NOT NULL DEFAULT 0, row_sum INTEGER);
+INSERT INTO span_next(id, track, asset, tag, start, end, facts) SELECT id, track, asset, tag, start, end, facts FROM span;
+DROP TABLE span;
+ALTER TABLE span_next RENAME TO span;
+CREATE INDEX span_by_time ON span(track, start);
+DELETE FROM golden_run WHERE span NOT IN (SELECT id FROM span);
+CREATE TABLE fix_next(
+  id INTEGER PRIMARY KEY AUTOINCREMENT, tag INTEGER NOT NULL REFERENCES tag(id), kind TEXT NOT NULL,
+  start INTEGER NOT NULL, end INTEGER NOT NULL, start_by REAL NOT NULL, end_by REAL NOT NULL, is_on INTEGER NOT NULL,
+  why TEXT NOT NULL, who TEXT NOT NULL, entered INTEGER NOT NULL, row_sum INTEGER);
+INSERT INTO fix_next(id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered)
+  SELECT id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered FROM fix;
+DROP TABLE fix;
+ALTER TABLE fix_next RENAME TO fix;
+CREATE TABLE limit_set_next(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL, track INTEGER NOT NULL,
+  body TEXT NOT NULL, version INTEGER NOT NULL DEFAULT 1, row_sum INTEGER, UNIQUE(name, version));
+INSERT INTO limit_set_next(id, name, track, body, version) SELECT id, name, track, body, version FROM limit_set;
+DROP TABLE limit_set;
+ALTER TABLE limit_set_next RENAME TO limit_set;
+CREATE TABLE import_next(
+  id INTEGER PRIMARY KEY AUTOINCREMENT, at INTEGER NOT NULL, file TEXT NOT NULL, kind TEXT NOT NULL,
+  bytes INTEGER NOT NULL, rows INTEGER NOT NULL, samples INTEGER NOT NULL, bad_rows INTEGER NOT NULL,
+  complete INTEGER NOT NULL, replaced INTEGER NOT NULL DEFAULT 0, removed_at INTEGER,
+  bad_cells INTEGER NOT NULL DEFAULT 0, row_sum INTEGER);
+INSERT INTO import_next(id, at, file, kind, bytes, rows, samples, bad_rows, complete, replaced, removed_at)
+  SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete, replaced, removed_at FROM import;
+DROP TABLE import;
+ALTER TABLE import_next RENAME TO import;
+CREATE TABLE bad_row_next(
+  id INTEGER PRIMARY KEY AUTOINCREMENT, import INTEGER NOT NULL REFERENCES import(id), line INTEGER NOT NULL,
+  reason TEXT NOT NULL, text TEXT NOT NULL, cell TEXT NOT NULL DEFAULT '', row_sum INTEGER);
+INSERT INTO bad_row_next(import, line, reason, text) SELECT import, line, reason, text FROM bad_row;
+DROP TABLE bad_row;
+ALTER TABLE bad_row_next RENAME TO bad_row;
+CREATE INDEX bad_row_by_import ON bad_row(import, line);
+CREATE TABLE history_next(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL, changes BLOB NOT NULL,
+  undone INTEGER NOT NULL DEFAULT 0, who TEXT NOT NULL DEFAULT '', origin INTEGER NOT NULL DEFAULT 0, row_sum INTEGER);
+INSERT INTO history_next(id, name, changes, undone) SELECT id, name, changes, undone FROM history;
+DROP TABLE history;
+ALTER TABLE history_next RENAME TO history;
+DROP TRIGGER ledger_is_append_only;
+DROP TRIGGER ledger_keeps_all;
+ALTER TABLE ledger RENAME TO ledger_before;
+CREATE TABLE ledger(id INTEGER PRIMARY KEY AUTOINCREMENT, at INTEGER NOT NULL, who TEXT NOT NULL, what TEXT NOT NULL,
+  why TEXT NOT NULL, detail TEXT NOT NULL, hash TEXT NOT NULL);
+CREATE TABLE ledger_head(one INTEGER PRIMARY KEY CHECK(one = 1), lines INTEGER NOT NULL, hash TEXT NOT NULL);
+CREATE TRIGGER ledger_is_append_only BEFORE UPDATE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is never changed'); END;
+CREATE TRIGGER ledger_keeps_all BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is never changed'); END;
+ALTER TABLE setting ADD COLUMN row_sum INTEGER;
+ALTER TABLE state ADD COLUMN row_sum INTEGER;
+ALTER TABLE block ADD COLUMN row_sum INTEGER;
+ALTER TABLE import_part ADD COLUMN row_sum INTEGER;
+ALTER TABLE replaced_samples ADD COLUMN row_sum INTEGER;
+ALTER TABLE record_change ADD COLUMN row_sum INTEGER;
+ALTER TABLE golden_run ADD COLUMN row_sum INTEGER;
+ALTER TABLE label_kind ADD COLUMN row_sum INTEGER;
+ALTER TABLE rule ADD COLUMN row_sum INTEGER;
+ALTER TABLE recipe ADD COLUMN row_sum INTEGER;
+ALTER TABLE derived_tag ADD COLUMN row_sum INTEGER;
+ALTER TABLE derived_state ADD COLUMN row_sum INTEGER;
 )sql"};
 
+/// The SQL of every table, index and trigger, in order of name, as the file has it.
+std::vector<std::string> definitions(Database& db) {
+    std::vector<std::string> out;
+    Statement s(db, "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE name NOT LIKE 'sqlite_stat%' ORDER BY type, name");
+    while (s.step())
+        out.push_back(s.text(0) + " " + s.text(1) + " on " + s.text(2) + ": " + s.text(3));
+    return out;
+}
+
+const std::vector<std::string>& expectedDefinitions() {
+    static const std::vector<std::string> expected = [] {
+        Database fresh(":memory:", Database::Mode::Create);
+        addRowSumFunction(fresh);
+        for (const char* migration : kMigrations) fresh.run(migration);
+        fresh.run("DROP TABLE ledger_before");
+        return definitions(fresh);
+    }();
+    return expected;
+}
+
+void migrate(Database& db, std::size_t from) {
+    for (std::size_t v = from; v < kMigrations.size(); ++v) db.run(kMigrations[v]);
+    if (from <= 5) {  // the last step that needs more than SQL
+        chainLedger(db);
+        db.run("DROP TABLE ledger_before");
+        fillRowSums(db);
+    }
+}
+
 }  // namespace
+
+void createTablesOf(Database& db, int version) {
+    for (int v = 0; v < version; ++v) db.run(kMigrations[static_cast<std::size_t>(v)]);
+    db.run(fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, version));
+}
+
+Status checkSchema(Database& db) {
+    if (definitions(db) == expectedDefinitions()) return Done{};
+    return Error{"the definitions of its tables are not those of a study: the file is damaged, or another program changed it"};
+}
+
 
 void prepareSchema(Database& db, bool readOnly) {
     const std::int64_t id = db.number("PRAGMA application_id"), version = db.number("PRAGMA user_version");
     const bool empty = db.number("SELECT count(*) FROM sqlite_master") == 0;
-    if (id != kApplicationId && !empty) throw StoreError("this file is no Jacinth study");
+    if (id != kApplicationId && !empty) throw StoreError("this file is not a Jacinth study");
+    if (version < 0 || (version == 0 && !empty)) throw StoreError("the number of its format is damaged");
     if (version > kSchemaVersion)
         throw StoreError(
             fmt::format("this study was made by a newer Jacinth (format {}; this one reads up to {})",
                         version, kSchemaVersion));
     if (readOnly) {
         if (empty || version < kSchemaVersion)
-            throw StoreError("this file is no study yet, or needs to be opened for writing once");
+            throw StoreError(empty ? "this file is not a study yet"
+                                   : "it was made by an older Jacinth and has to be opened for writing once");
+        if (const Status good = checkSchema(db); !good) throw StoreError(good.error().message);
         return;
     }
     if (empty) db.run("PRAGMA page_size = 4096");
     db.run("PRAGMA journal_mode = WAL");
-    if (version == kSchemaVersion) return;
+    if (version == kSchemaVersion) {
+        if (const Status good = checkSchema(db); !good) throw StoreError(good.error().message);
+        return;
+    }
     Transaction transaction(db);
-    for (auto v = static_cast<std::size_t>(version); v < kMigrations.size(); ++v) db.run(kMigrations[v]);
+    migrate(db, static_cast<std::size_t>(version));
     db.run(
         fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, kSchemaVersion));
     transaction.commit();
@@ -113,7 +245,8 @@ void prepareSchema(Database& db, bool readOnly) {
 
 const std::vector<std::string>& undoableTables() {
     static const std::vector<std::string> tables{"asset",      "tag",       "track",      "span", "fix",
-                                                 "golden_run", "limit_set", "label_kind", "rule", "recipe"};
+                                                 "golden_run", "limit_set", "label_kind", "rule", "recipe",
+                                                 "import",     "bad_row"};
     return tables;
 }
 
@@ -121,7 +254,7 @@ const std::vector<std::string>& undoableTablesWithSamples() {
     static const std::vector<std::string> tables = [] {
         std::vector<std::string> all = undoableTables();
         for (const char* more : {"block", "block_samples", "block_cells", "block_coarse", "index_page",
-                                 "coarse_page", "state", "derived_tag"})
+                                 "coarse_page", "state", "derived_tag", "replaced_samples"})
             all.emplace_back(more);
         return all;
     }();

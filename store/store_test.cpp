@@ -7,6 +7,8 @@
 #include <random>
 
 #include "store/history.h"
+#include "store/ledger_chain.h"
+#include "store/schema.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -347,7 +349,7 @@ TEST_F(StudyTest, OtherFilesAreRefusedAndLeftAlone) {
     }
     const auto opened = Study::open(other);
     ASSERT_FALSE(opened);
-    EXPECT_NE(opened.error().message.find("no Jacinth study"), std::string::npos);
+    EXPECT_NE(opened.error().message.find("not a Jacinth study"), std::string::npos);
     std::ofstream(dir / "text.txt") << "time,value\n";
     EXPECT_FALSE(Study::open((dir / "text.txt").string()));
     EXPECT_FALSE(Study::open((dir / "nothing").string()));
@@ -355,6 +357,152 @@ TEST_F(StudyTest, OtherFilesAreRefusedAndLeftAlone) {
     study->database().run("PRAGMA user_version = 99");
     study.reset();
     EXPECT_NE(Study::open(path).error().message.find("newer Jacinth"), std::string::npos);
+}
+
+TEST_F(StudyTest, AStudyOfTheFormatBeforeKeepsEverything) {
+    const std::string old = (dir / "old.jacinth").string();
+    {
+        Database db(old, Database::Mode::Create);
+        createTablesOf(db, 5);
+        db.run(
+            "INSERT INTO asset(id, name, kind) VALUES(3, 'Kiln 3', 'Kiln');"
+            "INSERT INTO tag(id, asset, name, role, kind) VALUES(7, 3, 'RH', 'rh', 0);"
+            "INSERT INTO track(id, name, kind) VALUES(2, 'Runs', 'runs');"
+            "INSERT INTO span(id, track, asset, start, end) VALUES(41, 2, 3, 10, 20);"
+            "INSERT INTO golden_run(track, span, why) VALUES(2, 41, 'good');"
+            "INSERT INTO golden_run(track, span, why) VALUES(2, 99, 'of a run that is gone');"
+            "INSERT INTO fix(tag, kind, start, end, start_by, end_by, is_on, why, who, entered) "
+            "VALUES(7, 'shift', 1, 2, 0.5, 0.5, 1, 'w', 'M. L.', 5);"
+            "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) VALUES(1, 'f', 'wide', 1, 1, 1, 1, 1);"
+            "INSERT INTO bad_row(import, line, reason, text) VALUES(1, 4, 'r', 't');"
+            "INSERT INTO ledger(at, who, what, why, detail) VALUES(1, 'M. L.', 'one', '', '{}');"
+            "INSERT INTO ledger(at, who, what, why, detail) VALUES(2, 'M. L.', 'two', '', '{}');"
+            "INSERT INTO setting(name, value) VALUES('zone', 'Europe/Oslo')");
+    }
+    auto s = std::move(*Study::open(old));
+    EXPECT_EQ(s->catalog().tag(7)->path(), "Kiln 3/RH");
+    EXPECT_EQ(s->goldenRuns(2), std::vector<std::int64_t>{41});
+    EXPECT_EQ(s->fixes(7).size(), 1u);
+    EXPECT_EQ(s->badRows(1).at(0).reason, "r");
+    EXPECT_EQ(s->ledger().size(), 2u);
+    EXPECT_EQ(s->zone().name(), "Europe/Oslo");
+    EXPECT_EQ(s->check(), std::vector<std::string>{});
+    EXPECT_TRUE(Study::open(old, true));
+}
+
+TEST_F(StudyTest, IdentifiersAreNeverUsedAgain) {
+    const auto track = study->putTrack("Runs", track_kind::kRuns);
+    const auto add = [&] {
+        std::int64_t id = 0;
+        study->change("run", "", {}, [&] { id = study->addSpan(track, {0, 0, 0, 1, 2, {}}); });
+        return id;
+    };
+    const auto first = add();
+    study->change("golden", "", {}, [&] { study->setGoldenRuns(track, {first}, "by eye"); });
+    study->change("clear", "", {}, [&] { study->clearTrack(track); });
+    const auto second = add();
+    EXPECT_GT(second, first);
+    EXPECT_TRUE(study->goldenRuns(track).empty());
+    study->change("remove", "", {}, [&] { study->removeSpan(second); });
+    EXPECT_GT(add(), second);
+    // What is undone comes back as what it was, with its mark.
+    for (int i = 0; i < 4; ++i) ASSERT_TRUE(study->undo());
+    EXPECT_EQ(study->goldenRuns(track), std::vector<std::int64_t>{first});
+    EXPECT_EQ(study->check(), std::vector<std::string>{});
+}
+
+TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
+    const auto id = tag();
+    write(id, wavy(500));
+    const auto track = study->putTrack("Runs", track_kind::kRuns);
+    study->change("all", "", {}, [&] {
+        study->addSpan(track, {0, 0, 0, 1, 2, {}});
+        study->addFix({0, id, FixKind::Shift, 0, 10, 1, 1});
+        study->putRule({"wear", "@x > 1", {}});
+    });
+    ASSERT_EQ(study->check(), std::vector<std::string>{});
+    study.reset();
+    {
+        // Another program, without the checksums.
+        Database db(path, Database::Mode::ReadWrite);
+        db.run("UPDATE span SET end = 3; UPDATE fix SET start_by = 2; UPDATE rule SET text = '@x > 2'");
+    }
+    study = std::move(*Study::open(path));
+    EXPECT_TRUE(study->spans(track).empty());
+    EXPECT_TRUE(study->fixes(id).empty());
+    EXPECT_TRUE(study->rules().empty());
+    EXPECT_EQ(study->damage().size(), 3u);
+    EXPECT_EQ(study->check().size(), 3u);
+}
+
+TEST_F(StudyTest, TheLedgersChainShowsEveryChange) {
+    for (const char* what : {"one", "two", "three"}) {
+        Transaction t(study->database());
+        study->enterInLedger(what, "why", {{"x", 1}});
+        t.commit();
+    }
+    const auto tamper = [&](const char* sql) {
+        const std::string copy = (dir / "tampered.jacinth").string();
+        fs::remove(copy);
+        EXPECT_TRUE(study->saveCopy(copy));
+        Database db(copy, Database::Mode::ReadWrite);
+        db.run("DROP TRIGGER ledger_is_append_only; DROP TRIGGER ledger_keeps_all");
+        db.run(sql);
+        return checkLedger(db);
+    };
+    EXPECT_EQ(study->check(), std::vector<std::string>{});
+    EXPECT_EQ(tamper("SELECT 1").size(), 0u);
+    EXPECT_EQ(tamper("UPDATE ledger SET why = 'other' WHERE what = 'two'").size(), 1u);
+    EXPECT_GE(tamper("DELETE FROM ledger WHERE what = 'two'").size(), 1u);
+    EXPECT_EQ(tamper("DELETE FROM ledger WHERE what = 'three'").size(), 1u);
+    EXPECT_GE(tamper("INSERT INTO ledger(at, who, what, why, detail, hash) VALUES(1, 'x', 'y', '', '{}', 'abc')").size(), 1u);
+}
+
+TEST_F(StudyTest, UndoNamesTheStepsOfAnotherProgram) {
+    study->change("mine", "", {}, [&] { study->putTrack("A", track_kind::kLabels); });
+    EXPECT_TRUE(study->nextUndo()->ours);
+    const auto mine = study->nextUndo()->id;
+    Statement(study->database(), "INSERT INTO history(name, changes, who, origin) VALUES('theirs', x'', 'R. O.', 12)").run();
+    EXPECT_FALSE(study->nextUndo()->ours);
+    EXPECT_EQ(study->nextUndo()->who, "R. O.");
+    const Status refused = study->undo(mine);
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.error().message.find("theirs"), std::string::npos);
+}
+
+TEST_F(StudyTest, AStudyThatCannotBeWrittenIsRead) {
+    write(tag(), wavy(500));
+    study.reset();
+    fs::permissions(path, fs::perms::owner_read);
+    const auto opened = Study::open(path);
+    ASSERT_TRUE(opened) << opened.error().message;
+    if (::geteuid() != 0) {
+        EXPECT_TRUE((*opened)->readOnly());
+    }
+    EXPECT_EQ((*opened)->catalog().tags().size(), 1u);
+}
+
+TEST_F(StudyTest, WhatCannotBeANumberOfTheFileIsNamed) {
+    const auto id = tag();
+    study->catalog().addState(id, "Off");
+    study->catalog().addState(id, "On");
+    study->catalog().addState(id, "Trip");
+    Statement(study->database(), "DELETE FROM state WHERE code = 1").run();
+    Statement(study->database(), "UPDATE tag SET kind = 66, spacing = -5, longest_gap = 0").run();
+    study->catalog().reload();
+    const Tag t = *study->catalog().tag(id);
+    EXPECT_EQ(t.states.at(2), "Trip");
+    EXPECT_EQ(t.kind, TagKind::Continuous);
+    EXPECT_STREQ(tagKindName(static_cast<TagKind>(100)), "unknown");
+    EXPECT_EQ(t.spacing, 0);
+    EXPECT_EQ(study->catalog().faults().size(), 2u);
+}
+
+TEST_F(StudyTest, NamesAreChecked) {
+    for (const char* bad : {"", "  ", "a\nb", "\xFF"}) {
+        EXPECT_THROW(study->catalog().addAsset(bad), StoreError) << bad;
+        EXPECT_THROW(study->putTrack(bad, track_kind::kRuns), StoreError) << bad;
+    }
 }
 
 TEST_F(StudyTest, TwoOpenersSeeEachOther) {

@@ -1,41 +1,117 @@
 #include "store/study.h"
 
 #include <fmt/format.h>
+#include <pwd.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cstdlib>
+#include <cstring>
 #include <filesystem>
 #include <nlohmann/json.hpp>
+#include <random>
 
+#include "core/base/text.h"
+#include "core/base/utf8.h"
 #include "core/series/value_at.h"
+#include "store/ledger_chain.h"
+#include "store/row_sums.h"
 #include "store/schema.h"
 #include "store/wall_time.h"
 
 namespace jacinth {
 namespace {
 
-std::string loginName() {
-    for (const char* variable : {"JACINTH_USER", "USER", "LOGNAME"})
+/// $JACINTH_USER, else the full name of the account, else its login name.
+std::string accountName() {
+    if (const char* name = std::getenv("JACINTH_USER"); name && *name) return name;
+    if (const passwd* account = ::getpwuid(::geteuid())) {
+        const std::string full = account->pw_gecos ? account->pw_gecos : "";
+        const std::string name(trimmed(std::string_view(full).substr(0, full.find(','))));
+        if (!name.empty() && isUtf8(name)) return name;
+        if (account->pw_name && *account->pw_name) return account->pw_name;
+    }
+    for (const char* variable : {"USER", "LOGNAME"})
         if (const char* name = std::getenv(variable); name && *name) return name;
-    return "unknown";
+    return fmt::format("user {}", ::geteuid());
+}
+
+/// A number of this run of the program: steps that carry another one were made by another.
+std::int64_t originOfSteps() {
+    static const std::int64_t origin = [] {
+        std::random_device random;
+        return static_cast<std::int64_t>((static_cast<std::uint64_t>(random()) << 31) ^ random()) | 1;
+    }();
+    return origin;
+}
+
+Status checkPath(const std::string& path) {
+    if (path.empty()) return Error{"the path of the study is empty"};
+    if (path.front() == ':' || path.rfind("file:", 0) == 0)
+        return Error{fmt::format("`{}` is not the path of a file", path)};
+    return Done{};
+}
+
+bool isEmptyOrAbsent(const std::string& path) {
+    struct stat info {};
+    return ::stat(path.c_str(), &info) != 0 || info.st_size == 0;
+}
+
+/// Everything that keeps a hostile or damaged file from doing more than be read.
+void harden(Database& db) {
+    db.run("PRAGMA trusted_schema = OFF; PRAGMA cell_size_check = ON");
+    addRowSumFunction(db);
+}
+
+/// How a file can be opened: another user's file, or one in a folder that takes no files, is read as it
+/// lies, so that no files appear beside it.
+Result<Database::Mode> modeFor(const std::string& path, bool readOnly) {
+    struct stat info {};
+    if (::stat(path.c_str(), &info) != 0) return Error{fmt::format("there is no file {}", path)};
+    if (S_ISDIR(info.st_mode)) return Error{fmt::format("{} is a folder, not a study", path)};
+    if (!S_ISREG(info.st_mode))
+        return Error{fmt::format("{} is a pipe, a socket or a device, not a study", path)};
+    if (::access(path.c_str(), R_OK) != 0)
+        return Error{fmt::format("{} cannot be read: {}", path, std::strerror(errno))};
+    const std::filesystem::path folder = std::filesystem::absolute(path).parent_path();
+    const bool folderWritable = ::access(folder.c_str(), W_OK) == 0;
+    const bool writable = ::access(path.c_str(), W_OK) == 0;
+    if (writable && folderWritable && !readOnly) return Database::Mode::ReadWrite;
+    const bool others = info.st_uid != ::geteuid() && ::geteuid() != 0;
+    if ((folderWritable && !others) || !isEmptyOrAbsent(path + "-shm")) return Database::Mode::ReadOnly;
+    if (!isEmptyOrAbsent(path + "-wal"))
+        return Error{fmt::format("the newest changes of {0} lie in {0}-wal and cannot be read where no files can be "
+                                 "written; copy both files to a folder of your own",
+                                 path)};
+    return Database::Mode::AsItLies;
 }
 
 }  // namespace
 
-Study::Study(std::string path, std::unique_ptr<Database> db)
-    : path_(std::move(path)), db_(std::move(db)), catalog_(*db_), samples_(*db_), who_(loginName()) {
+Study::Study(std::string path, std::unique_ptr<Database> db, bool readOnly)
+    : path_(std::move(path)),
+      readOnly_(readOnly),
+      db_(std::move(db)),
+      catalog_(*db_),
+      samples_(*db_),
+      who_(accountName()) {
+    seenVersion_ = db_->number("PRAGMA data_version");
     catalog_.reload();
 }
 
 Study::~Study() = default;
 
 Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
+    if (const Status good = checkPath(path); !good) return good.error();
     if (std::filesystem::exists(path)) return Error{fmt::format("{} exists already", path)};
     try {
         auto db = std::make_unique<Database>(path, Database::Mode::Create);
+        harden(*db);
         prepareSchema(*db, false);
         db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL");
-        auto study = std::unique_ptr<Study>(new Study(path, std::move(db)));
+        keepRowSums(*db);
+        auto study = std::unique_ptr<Study>(new Study(path, std::move(db), false));
         Transaction transaction(*study->db_);
         study->setLabelBook(firstLabelBook());
         transaction.commit();
@@ -46,20 +122,29 @@ Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
 }
 
 Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnly) {
-    if (!std::filesystem::exists(path)) return Error{fmt::format("there is no file {}", path)};
+    if (const Status good = checkPath(path); !good) return good.error();
+    const auto mode = modeFor(path, readOnly);
+    if (!mode) return mode.error();
+    const bool reading = *mode != Database::Mode::ReadWrite;
     try {
-        auto db =
-            std::make_unique<Database>(path, readOnly ? Database::Mode::ReadOnly : Database::Mode::ReadWrite);
+        auto db = std::make_unique<Database>(path, *mode);
+        harden(*db);
         const std::int64_t version = db->number("PRAGMA user_version");
-        prepareSchema(*db, readOnly);
+        prepareSchema(*db, reading);
         // Read, not mapped: a fault in a mapped file that is not in memory takes several times as long.
         db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL; PRAGMA cache_size = -16384");
-        auto study = std::unique_ptr<Study>(new Study(path, std::move(db)));
+        if (!reading) keepRowSums(*db);
+        auto study = std::unique_ptr<Study>(new Study(path, std::move(db), reading));
         if (version < kSchemaVersion) study->gatherIndex();
         return study;
     } catch (const StoreError& e) {
         return Error{fmt::format("{} cannot be opened as a study: {}", path, e.what())};
     }
+}
+
+bool Study::isUntouched() const {
+    return db_->number("SELECT (SELECT count(*) FROM tag) + (SELECT count(*) FROM span) + (SELECT count(*) FROM "
+                       "import) + (SELECT count(*) FROM ledger) + (SELECT count(*) FROM setting)") == 0;
 }
 
 void Study::gatherIndex() {
@@ -74,6 +159,7 @@ std::string Study::setting(const std::string& name, const std::string& otherwise
 }
 
 void Study::setSetting(const std::string& name, const std::string& value) {
+    if (setting(name) == value && !value.empty()) return;
     Statement(*db_,
               "INSERT INTO setting(name, value) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET value = "
               "excluded.value")
@@ -110,6 +196,13 @@ Series Study::read(const Tag& tag, TimeRange range, Which which) {
         tag.id, range, which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
 }
 
+Series Study::readForFigures(const Tag& tag, TimeRange range, Which which) {
+    Series out = read(tag, range, which);
+    if (!out.quality.empty() && setting(kSoundDataOnly) == "yes")
+        std::replace(out.quality.begin(), out.quality.end(), Quality::Uncertain, Quality::Bad);
+    return out;
+}
+
 std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels, Which which) {
     return samples_.columns(
         tag.id, range, pixels,
@@ -133,10 +226,8 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) {
 }
 
 void Study::enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail) {
-    Statement(*db_, "INSERT INTO ledger(at, who, what, why, detail) VALUES(?, ?, ?, ?, ?)")
-        .bind(timeNow(), who_, what, why,
-              detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace))
-        .run();
+    addLedgerLine(*db_, timeNow(), who_, what, why,
+                  detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
 }
 
 std::vector<LedgerEntry> Study::ledger() const {
@@ -175,7 +266,9 @@ void Study::changeIn(const std::vector<std::string>& tables, const std::string& 
         const Blob changes = recordChanges(*db_, tables, work);
         if (!changes.empty()) {
             db_->run("DELETE FROM history WHERE undone = 1");
-            Statement(*db_, "INSERT INTO history(name, changes) VALUES(?, ?)").bind(name, changes).run();
+            Statement(*db_, "INSERT INTO history(name, changes, who, origin) VALUES(?, ?, ?, ?)")
+                .bind(name, changes, who_, originOfSteps())
+                .run();
             enterInLedger(name, why, detail);
         }
         transaction.commit();
@@ -186,24 +279,39 @@ void Study::changeIn(const std::vector<std::string>& tables, const std::string& 
     fixes_.clear();
 }
 
+std::optional<UndoableStep> Study::nextStep(bool undoing) const {
+    Statement s(*db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+                              : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+    if (!s.step()) return {};
+    const std::int64_t origin = s.integer(3);
+    return UndoableStep{s.integer(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
+}
+
+std::optional<UndoableStep> Study::nextUndo() const {
+    return nextStep(true);
+}
+std::optional<UndoableStep> Study::nextRedo() const {
+    return nextStep(false);
+}
+
 std::string Study::undoName() const {
-    Statement s(*db_, "SELECT name FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1");
-    return s.step() ? s.text(0) : "";
+    const auto step = nextUndo();
+    return step ? step->name : "";
 }
 
 std::string Study::redoName() const {
-    Statement s(*db_, "SELECT name FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
-    return s.step() ? s.text(0) : "";
+    const auto step = nextRedo();
+    return step ? step->name : "";
 }
 
-Status Study::undo() {
-    return step(true);
+Status Study::undo(std::int64_t only) {
+    return step(true, only);
 }
-Status Study::redo() {
-    return step(false);
+Status Study::redo(std::int64_t only) {
+    return step(false, only);
 }
 
-Status Study::step(bool undoing) {
+Status Study::step(bool undoing, std::int64_t only) {
     try {
         Transaction transaction(*db_);
         std::int64_t id = 0;
@@ -217,6 +325,8 @@ Status Study::step(bool undoing) {
             if (!s.step()) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
             id = s.integer(0);
             name = s.text(1);
+            if (only != 0 && id != only)
+                return Error{fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
             const auto bytes = s.blob(2);
             changes.assign(bytes.begin(), bytes.end());
         }
@@ -256,26 +366,26 @@ bool Study::refresh() {
     return true;
 }
 
-std::vector<std::string> Study::check() {
-    std::vector<std::string> faults;
-    Statement integrity(*db_, "PRAGMA integrity_check");
-    while (integrity.step())
-        if (integrity.text(0) != "ok") faults.push_back("file: " + integrity.text(0));
-    for (const Tag& tag : catalog_.tags())
-        for (const std::string& fault : samples_.verify(tag.id)) faults.push_back(tag.path() + ": " + fault);
-    Statement lost(*db_,
-                   "SELECT count(*) FROM span WHERE (asset != 0 AND asset NOT IN (SELECT id FROM asset)) OR "
-                   "(tag != 0 AND tag NOT IN (SELECT id FROM tag))");
-    if (lost.step() && lost.integer(0) > 0)
-        faults.push_back(fmt::format("{} spans belong to no asset or tag of this study", lost.integer(0)));
-    return faults;
-}
-
-Status Study::saveCopy(const std::string& path) {
-    if (std::filesystem::exists(path)) return Error{fmt::format("{} exists already", path)};
+Status Study::saveCopy(const std::string& path, bool replace) {
+    namespace fs = std::filesystem;
+    if (const Status good = checkPath(path); !good) return good;
+    std::error_code trouble;
+    if (fs::exists(path, trouble)) {
+        if (!replace) return Error{fmt::format("{} exists already", path)};
+        if (fs::equivalent(path, path_, trouble))
+            return Error{"this is the study itself; a copy needs another name"};
+        if (!fs::is_regular_file(path, trouble)) return Error{fmt::format("{} is not a file", path)};
+        if (!isEmptyOrAbsent(path + "-wal"))
+            return Error{fmt::format("{} is open in a program, or was left by one; open and close it first", path)};
+    }
+    const std::string part = fmt::format("{}.part-{}", path, ::getpid());
     try {
-        Statement(*db_, "VACUUM INTO ?").bind(path).run();
-    } catch (const StoreError& e) {
+        fs::remove(part, trouble);
+        Statement(*db_, "VACUUM INTO ?").bind(part).run();
+        for (const char* end : {"-wal", "-shm"}) fs::remove(path + end, trouble);
+        fs::rename(part, path);
+    } catch (const std::exception& e) {
+        fs::remove(part, trouble);
         return Error{e.what()};
     }
     return Done{};

@@ -79,6 +79,15 @@ struct ImportRecord {
     std::int64_t replaced = 0;         ///< samples of earlier imports that gave way; kept, see removeImport
     std::optional<Instant> removedAt;  ///< set where it was removed again
     bool removable = false;            ///< what it brought is on record
+    std::int64_t badCells = 0;         ///< kept aside of rows that were read
+};
+
+/// An undoable step, and whose it is.
+struct UndoableStep {
+    std::int64_t id = 0;
+    std::string name;
+    std::string who;
+    bool ours = true;  ///< made by this program since it was started, or before steps said by whom
 };
 
 /// What the removal of an import did, or would do.
@@ -86,6 +95,7 @@ struct ImportRemoval {
     std::int64_t samples = 0;   ///< that go
     std::int64_t restored = 0;  ///< older ones that come back in their place
     std::int64_t tags = 0;      ///< that are touched
+    std::int64_t spans = 0;     ///< failures, readings, log lines … that go
 };
 
 /// How the samples of a derived tag came about that works itself out anew.
@@ -98,7 +108,8 @@ struct DerivedState {
 struct BadRow {
     std::int64_t line = 0;
     std::string reason;
-    std::string text;
+    std::string text;  ///< of the row, as far as it is kept
+    std::string cell;  ///< header of the cell that was kept aside; empty where it is the whole row
 };
 
 /// Which samples to read: with the fixes that are on, or as they were logged.
@@ -108,9 +119,19 @@ enum class Which { Mended, AsLogged };
 /// Methods throw StoreError when the disk or the file fails, and return Result where the user can be wrong.
 class Study {
   public:
-    static Result<std::unique_ptr<Study>> create(const std::string& path);  ///< fails where the file exists
+    /// Fails where the file exists, and on what is not the path of a file (empty, `:memory:`, a URI).
+    static Result<std::unique_ptr<Study>> create(const std::string& path);
+    /// Fails where there is no such file or it is not a study. A file that this user cannot write, or that
+    /// lies in a folder where nothing can be written, is opened for reading whatever is asked for: see
+    /// readOnly(). Reading leaves no files behind that its owner could not write.
     static Result<std::unique_ptr<Study>> open(const std::string& path, bool readOnly = false);
     ~Study();
+
+    bool readOnly() const { return readOnly_; }
+    bool isUntouched() const;  ///< nobody has put anything in since it was made
+    /// What of the file is damaged and is not used: one line each, found by the checksums of the rows. Quick;
+    /// the samples are left to check().
+    std::vector<std::string> damage();
 
     const std::string& path() const { return path_; }
     Catalog& catalog() { return catalog_; }
@@ -128,6 +149,8 @@ class Study {
 
     // Reading with the bridging and fixes of the tag.
     Series read(const Tag& tag, TimeRange range, Which which);
+    /// The same for calculations: where the study asks for sound data only, uncertain samples are bad.
+    Series readForFigures(const Tag& tag, TimeRange range, Which which);
     std::vector<Summary> columns(const Tag& tag, TimeRange range, int pixels, Which which);
     double valueAt(const Tag& tag, Instant t, Which which);
 
@@ -160,6 +183,9 @@ class Study {
     std::vector<LedgerEntry> ledger() const;
     std::vector<ImportRecord> imports() const;
     std::vector<BadRow> badRows(std::int64_t import) const;
+    /// Hands the samples of a tag that imports replaced to `edit`, piece by piece, and keeps what it makes of
+    /// them (as many, at the same times). Inside a transaction.
+    void rewriteReplaced(std::int64_t tag, const std::function<void(Series&)>& edit);
     /// The samples that an import replaced, as they were, with the tag of each series.
     std::vector<std::pair<std::int64_t, Series>> replacedSamples(std::int64_t import) const;
 
@@ -179,15 +205,17 @@ class Study {
     void removeDerivedTag(std::int64_t tag);  ///< with its fixes; its samples must be gone before
     std::int64_t putTrack(const std::string& name, const std::string& kind,
                           const std::string& definition = "{}");
-    void clearTrack(std::int64_t track);
-    std::int64_t addSpan(std::int64_t track, const Span& span);
+    void clearTrack(std::int64_t track);  ///< takes its spans away, with their golden marks
+    std::int64_t addSpan(std::int64_t track, const Span& span, std::int64_t import = 0);
     void setTrackDefinition(std::int64_t track, const std::string& definition);
     void updateSpan(const Span& span);
-    void removeSpan(std::int64_t id);
+    void removeSpan(std::int64_t id);  ///< with its golden mark
     std::int64_t addFix(const Fix& fix);
     void setFixOn(std::int64_t id, bool on);
     void removeFix(std::int64_t id);
     void setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why);
+    void removeLimitSet(const std::string& name, int version);  ///< every version where 0
+    void renameLimitSet(const std::string& name, const std::string& newName);
     std::int64_t putLimitSet(const LimitSet& set);  ///< as the next version of its name
     void putRule(const Rule& rule);
     void setLabelBook(const LabelBook& book);
@@ -198,11 +226,15 @@ class Study {
     void setDerivedState(std::int64_t tag, const DerivedState& state);
     void dropDerivedSamples(std::int64_t tag);
 
-    /// Names of what undo and redo would do next; empty where there is nothing.
+    /// What undo and redo would do next; none where there is nothing.
+    std::optional<UndoableStep> nextUndo() const;
+    std::optional<UndoableStep> nextRedo() const;
+    /// Names of the same; empty where there is nothing.
     std::string undoName() const;
     std::string redoName() const;
-    Status undo();
-    Status redo();
+    /// With `step` only where that is the one that is next: never a step that the user has not seen.
+    Status undo(std::int64_t step = 0);
+    Status redo(std::int64_t step = 0);
 
     /// An entry that no undo takes back (an import, for one). Inside a transaction of the caller's.
     void enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail);
@@ -211,30 +243,37 @@ class Study {
     void keepBadRow(std::int64_t import, const BadRow& row);
     /// Remembers what a write brought, so that the import can be removed. Inside its transaction.
     void keepImportPart(std::int64_t import, const PreparedWrite& write);
-    /// Takes an import's samples out again: where it had replaced older ones, these return; where a newer
-    /// import replaced its samples, nothing is seen of the removal. Entered in the ledger.
+    /// Takes away what an import brought. Samples: where it had replaced older ones, these return; where a
+    /// newer import replaced its samples, nothing is seen of the removal. Recorded events: its spans go, as
+    /// one undoable step. Entered in the ledger.
     Result<ImportRemoval> removeImport(std::int64_t import, const std::string& why);
 
     void reload();  ///< drops what is cached
     /// Takes notice of what other connections have written since; true where there was something.
     bool refresh();
-    /// Reads everything and compares checksums. One line a fault; empty for a clean study.
-    std::vector<std::string> check();
-    /// A copy, whole and compact, at a path where there is no file.
-    Status saveCopy(const std::string& path);
-    /// Who changes things: the user's login name unless set.
+    /// Reads everything and compares it with what it must be: the pages of the file, the definitions of its
+    /// tables, the checksum of every row and block, the summaries, the ledger's chain, every text in JSON,
+    /// and what refers to what. One line per fault; empty for a clean study. Stops where `goOn`, which is told the
+    /// share done, says no.
+    std::vector<std::string> check(const std::function<bool(double)>& goOn = {});
+    /// A copy, whole and compact. Written beside and put in place when it is whole. Where there is a file: fails,
+    /// or with `replace` takes its place; never that of this study or of one that is open in a program.
+    Status saveCopy(const std::string& path, bool replace = false);
+    /// Who changes things: $JACINTH_USER, or the account's full name, unless set.
     void setWho(std::string who) { who_ = std::move(who); }
     const std::string& who() const { return who_; }
 
   private:
-    Study(std::string path, std::unique_ptr<Database> db);
+    Study(std::string path, std::unique_ptr<Database> db, bool readOnly);
     void gatherIndex();
-    Status step(bool undoing);
+    Status step(bool undoing, std::int64_t only);
+    std::optional<UndoableStep> nextStep(bool undoing) const;
     void changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
                   const nlohmann::json& detail, const std::function<void()>& before,
                   const std::function<void()>& work);
 
     std::string path_;
+    bool readOnly_ = false;
     std::unique_ptr<Database> db_;
     Catalog catalog_;
     SampleStore samples_;

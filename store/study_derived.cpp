@@ -1,20 +1,23 @@
 // Derived tags of a study: what they are made of, and what their samples were made from.
 #include <nlohmann/json.hpp>
 
+#include "store/row_sums.h"
 #include "store/study.h"
 
 namespace jacinth {
 
 std::vector<std::int64_t> Study::derivedTags() const {
     std::vector<std::int64_t> out;
-    Statement s(*db_, "SELECT tag FROM derived_tag ORDER BY tag");
+    Statement s(*db_, "SELECT tag FROM derived_tag WHERE " + isWhole("derived_tag") + " ORDER BY tag");
     while (s.step()) out.push_back(s.integer(0));
     return out;
 }
 
 nlohmann::json Study::derivedDefinition(std::int64_t tag) const {
     Statement s(*db_, "SELECT definition FROM derived_tag WHERE tag = ?");
-    return s.bind(tag).step() ? nlohmann::json::parse(s.text(0), nullptr, false) : nlohmann::json();
+    if (!s.bind(tag).step()) return {};
+    nlohmann::json out = nlohmann::json::parse(s.text(0), nullptr, false);
+    return out.is_object() ? out : nlohmann::json::object();
 }
 
 void Study::putDerivedDefinition(std::int64_t tag, const nlohmann::json& definition) {

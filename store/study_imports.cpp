@@ -166,7 +166,8 @@ std::vector<ImportRecord> Study::imports() const {
     std::vector<ImportRecord> out;
     Statement s(*db_,
                 "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete, replaced, removed_at, "
-                "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) FROM import ORDER BY id");
+                "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) OR EXISTS(SELECT 1 FROM span WHERE import = "
+                "import.id), bad_cells FROM import ORDER BY id");
     while (s.step()) {
         out.push_back({s.integer(0),
                        s.integer(1),
@@ -179,7 +180,8 @@ std::vector<ImportRecord> Study::imports() const {
                        s.integer(8) != 0,
                        s.integer(9),
                        {},
-                       s.integer(11) != 0});
+                       s.integer(11) != 0,
+                       s.integer(12)});
         if (!s.isNull(10)) out.back().removedAt = s.integer(10);
     }
     return out;
@@ -187,9 +189,9 @@ std::vector<ImportRecord> Study::imports() const {
 
 std::vector<BadRow> Study::badRows(std::int64_t import) const {
     std::vector<BadRow> out;
-    Statement s(*db_, "SELECT line, reason, text FROM bad_row WHERE import = ? ORDER BY line");
+    Statement s(*db_, "SELECT line, reason, text, cell FROM bad_row WHERE import = ? ORDER BY line, id");
     s.bind(import);
-    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2)});
+    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
     return out;
 }
 
@@ -205,14 +207,14 @@ std::int64_t Study::beginImport(const ImportRecord& r) {
 void Study::updateImport(const ImportRecord& r) {
     Statement(
         *db_,
-        "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ?, replaced = ? WHERE id = ?")
-        .bind(r.rows, r.samples, r.badRows, r.complete, r.replaced, r.id)
+        "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ?, replaced = ?, bad_cells = ? WHERE id = ?")
+        .bind(r.rows, r.samples, r.badRows, r.complete, r.replaced, r.badCells, r.id)
         .run();
 }
 
 void Study::keepBadRow(std::int64_t import, const BadRow& row) {
-    Statement(*db_, "INSERT INTO bad_row(import, line, reason, text) VALUES(?, ?, ?, ?)")
-        .bind(import, row.line, row.reason, row.text)
+    Statement(*db_, "INSERT INTO bad_row(import, line, reason, text, cell) VALUES(?, ?, ?, ?, ?)")
+        .bind(import, row.line, row.reason, row.text, row.cell)
         .run();
 }
 
@@ -254,6 +256,17 @@ std::vector<std::pair<std::int64_t, Series>> Study::replacedSamples(std::int64_t
     return out;
 }
 
+void Study::rewriteReplaced(std::int64_t tag, const std::function<void(Series&)>& edit) {
+    std::vector<std::pair<std::int64_t, Series>> pieces;
+    Statement s(*db_, "SELECT id, data FROM replaced_samples WHERE tag = ?");
+    s.bind(tag);
+    while (s.step()) pieces.emplace_back(s.integer(0), decodeSamples(s.blob(1)));
+    for (auto& [id, series] : pieces) {
+        edit(series);
+        Statement(*db_, "UPDATE replaced_samples SET data = ? WHERE id = ?").bind(encodeSamples(series), id).run();
+    }
+}
+
 Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string& why) {
     const auto all = imports();
     const auto found =
@@ -261,9 +274,20 @@ Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string
     if (found == all.end()) return Error{fmt::format("there is no import {}", import)};
     if (found->removedAt) return Error{fmt::format("import {} was removed already", import)};
     if (!found->removable)
-        return Error{fmt::format("import {} ({}) brought no samples that are on record as its own", import,
+        return Error{fmt::format("import {} ({}) brought nothing that is on record as its own", import,
                                  found->file)};
     try {
+        Statement events(*db_, "SELECT id FROM span WHERE import = ?");
+        events.bind(import);
+        std::vector<std::int64_t> spans;
+        while (events.step()) spans.push_back(events.integer(0));
+        if (!spans.empty()) {
+            change("remove import " + found->file, why, {{"import", import}, {"spans", spans.size()}}, [&] {
+                for (const std::int64_t span : spans) removeSpan(span);
+                Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();
+            });
+            return ImportRemoval{0, 0, 0, static_cast<std::int64_t>(spans.size())};
+        }
         Transaction transaction(*db_);
         const ImportRemoval done = Removal(*this, import).run();
         Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();

@@ -5,6 +5,9 @@
 #include <chrono>
 #include <nlohmann/json.hpp>
 
+#include "store/json_body.h"
+#include "store/limit_body.h"
+#include "store/row_sums.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -15,88 +18,19 @@ using nlohmann::json;
 constexpr const char* kFixColumns =
     "SELECT id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered FROM fix ";
 
-Fix fixFrom(const Statement& s) {
+std::optional<Fix> fixFrom(const Statement& s) {
     const auto kind = fixKindNamed(s.text(2));
-    return {s.integer(0), s.integer(1),      kind ? *kind : FixKind::Shift,
-            s.integer(3), s.integer(4),      s.real(5),
-            s.real(6),    s.integer(7) != 0, s.text(8),
-            s.text(9),    s.integer(10)};
-}
-
-// NaN has no place in JSON: null stands for it.
-double numberOr(const json& v) {
-    return v.is_number() ? v.get<double>() : std::nan("");
-}
-
-json limitsToJson(const GoldenLimits& g) {
-    json slices = json::array(), phases = json::array();
-    for (const LimitSlice& s : g.slices) slices.push_back({s.offset, s.n, s.low, s.centre, s.high});
-    for (const PhaseSlot& p : g.phases) phases.push_back({{"name", p.name}, {"length", p.length}});
-    return {{"every", g.spec.every},
-            {"method", limitMethodName(g.spec.method)},
-            {"lineUp", lineUpName(g.spec.lineUp)},
-            {"k", g.spec.k},
-            {"q", g.spec.q},
-            {"coverage", g.spec.coverage},
-            {"confidence", g.spec.confidence},
-            {"leastRuns", g.spec.leastRuns},
-            {"smooth", g.spec.smooth},
-            {"slack", g.spec.slack},
-            {"indicator", g.spec.indicator},
-            {"phases", phases},
-            {"slices", slices}};
-}
-
-GoldenLimits limitsFromJson(const json& j) {
-    GoldenLimits g;
-    const LimitSpec usual;
-    g.spec.every = j.at("every").get<Duration>();
-    if (const auto method = limitMethodNamed(j.at("method").get<std::string>())) g.spec.method = *method;
-    if (const auto lineUp = lineUpNamed(j.at("lineUp").get<std::string>())) g.spec.lineUp = *lineUp;
-    g.spec.k = j.at("k").get<double>();
-    g.spec.q = j.at("q").get<double>();
-    g.spec.coverage = j.value("coverage", usual.coverage);
-    g.spec.confidence = j.value("confidence", usual.confidence);
-    g.spec.leastRuns = j.at("leastRuns").get<int>();
-    g.spec.smooth = j.value("smooth", usual.smooth);
-    g.spec.slack = j.value("slack", usual.slack);
-    g.spec.indicator = j.value("indicator", usual.indicator);
-    for (const json& p : j.value("phases", json::array()))
-        g.phases.push_back({p.at("name").get<std::string>(), p.at("length").get<Duration>()});
-    for (const json& s : j.at("slices"))
-        g.slices.push_back(
-            {s[0].get<Duration>(), s[1].get<int>(), numberOr(s[2]), numberOr(s[3]), numberOr(s[4])});
-    // Up to format 3 places before the end were kept without their sign.
-    if (g.spec.lineUp == LineUp::End && !g.slices.empty() && g.slices.back().offset > 0) {
-        for (LimitSlice& s : g.slices) s.offset = -s.offset;
-        std::reverse(g.slices.begin(), g.slices.end());
-    }
-    return g;
-}
-
-std::string bodyOf(const LimitSet& set) {
-    json roles = json::object();
-    for (const auto& [role, limits] : set.byRole) roles[role] = limitsToJson(limits);
-    return json{{"golden", set.goldenRuns}, {"roles", roles},   {"validFrom", set.validFrom},
-                {"forRuns", set.forRuns},   {"made", set.made}, {"who", set.who}}
-        .dump();
+    if (!kind) return {};
+    return Fix{s.integer(0), s.integer(1), *kind,    s.integer(3),      s.integer(4), s.real(5),
+               s.real(6),    s.integer(7) != 0, s.text(8), s.text(9), s.integer(10)};
 }
 
 constexpr const char* kLimitColumns = "SELECT id, name, track, body, version FROM limit_set ";
 
-LimitSet limitSetFrom(const Statement& s) {
+/// None where the body cannot be read: check() and damage() name it.
+std::optional<LimitSet> limitSetFrom(const Statement& s) {
     LimitSet set{s.integer(0), s.text(1), s.integer(2), {}, {}, static_cast<int>(s.integer(4))};
-    try {
-        const json body = json::parse(s.text(3));
-        set.goldenRuns = body.at("golden").get<std::vector<std::int64_t>>();
-        set.validFrom = body.value("validFrom", kNoInstant);
-        set.forRuns = body.value("forRuns", "");
-        set.made = body.value("made", Instant{0});
-        set.who = body.value("who", "");
-        for (const auto& [role, limits] : body.at("roles").items()) set.byRole[role] = limitsFromJson(limits);
-    } catch (const json::exception& e) {
-        throw StoreError(fmt::format("the limits `{}` cannot be read: {}", set.name, e.what()));
-    }
+    if (!readLimitBody(s.text(3), set)) return {};
     return set;
 }
 
@@ -106,16 +40,18 @@ const std::vector<Fix>& Study::fixes(std::int64_t tag) const {
     const auto known = fixes_.find(tag);
     if (known != fixes_.end()) return known->second;
     std::vector<Fix> out;
-    Statement s(*db_, std::string(kFixColumns) + "WHERE tag = ? ORDER BY id");
+    Statement s(*db_, kFixColumns + fmt::format("WHERE tag = ? AND {} ORDER BY id", isWhole("fix")));
     s.bind(tag);
-    while (s.step()) out.push_back(fixFrom(s));
+    while (s.step())
+        if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return fixes_.emplace(tag, std::move(out)).first->second;
 }
 
 std::vector<Fix> Study::allFixes() const {
     std::vector<Fix> out;
-    Statement s(*db_, std::string(kFixColumns) + "ORDER BY id");
-    while (s.step()) out.push_back(fixFrom(s));
+    Statement s(*db_, kFixColumns + fmt::format("WHERE {} ORDER BY id", isWhole("fix")));
+    while (s.step())
+        if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return out;
 }
 
@@ -151,8 +87,9 @@ std::vector<CheckReading> Study::checkReadings(std::int64_t tag) const {
 
 std::vector<std::int64_t> Study::goldenRuns(std::int64_t track) const {
     std::vector<std::int64_t> out;
-    Statement s(
-        *db_, "SELECT span FROM golden_run WHERE track = ? AND span IN (SELECT id FROM span) ORDER BY span");
+    Statement s(*db_, fmt::format("SELECT span FROM golden_run WHERE track = ? AND {} AND span IN (SELECT id FROM "
+                                  "span WHERE track = golden_run.track) ORDER BY span",
+                                  isWhole("golden_run")));
     s.bind(track);
     while (s.step()) out.push_back(s.integer(0));
     return out;
@@ -164,7 +101,12 @@ std::string Study::goldenWhy(std::int64_t track, std::int64_t span) const {
 }
 
 void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why) {
-    const std::vector<std::int64_t> before = goldenRuns(track);
+    std::vector<std::int64_t> before;
+    {
+        Statement s(*db_, "SELECT span FROM golden_run WHERE track = ?");
+        s.bind(track);
+        while (s.step()) before.push_back(s.integer(0));
+    }
     for (const std::int64_t run : before)
         if (std::find(runs.begin(), runs.end(), run) == runs.end())
             Statement(*db_, "DELETE FROM golden_run WHERE track = ? AND span = ?").bind(track, run).run();
@@ -177,41 +119,54 @@ void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& r
 
 std::vector<LimitSet> Study::limitSets() const {
     std::vector<LimitSet> out;
-    Statement s(*db_, std::string(kLimitColumns) + "ORDER BY id");
-    while (s.step()) out.push_back(limitSetFrom(s));
+    Statement s(*db_, kLimitColumns + fmt::format("WHERE {} ORDER BY id", isWhole("limit_set")));
+    while (s.step())
+        if (auto set = limitSetFrom(s)) out.push_back(std::move(*set));
     return out;
 }
 
 std::vector<std::pair<std::string, std::set<std::string>>> Study::limitNames() const {
+    std::map<std::string, LimitSet> newest;
+    for (LimitSet& set : limitSets()) newest[set.name] = std::move(set);
     std::vector<std::pair<std::string, std::set<std::string>>> out;
-    Statement s(*db_,
-                "SELECT name, key FROM limit_set l, json_each(l.body, '$.roles') WHERE version = (SELECT "
-                "max(version) FROM limit_set WHERE name = l.name) ORDER BY l.name");
-    while (s.step()) {
-        if (out.empty() || out.back().first != s.text(0)) out.push_back({s.text(0), {}});
-        out.back().second.insert(s.text(1));
+    for (const auto& [name, set] : newest) {
+        out.push_back({name, {}});
+        for (const auto& [role, limits] : set.byRole) out.back().second.insert(role);
     }
     return out;
 }
 
 std::optional<LimitSet> Study::limitSetNamed(const std::string& name, int version) const {
-    Statement s(*db_, std::string(kLimitColumns) +
-                          "WHERE name = ? AND (version = ? OR ? = 0) ORDER BY version DESC LIMIT 1");
+    Statement s(*db_, kLimitColumns + fmt::format("WHERE name = ? AND (version = ? OR ? = 0) AND {} ORDER BY version "
+                                                  "DESC LIMIT 1",
+                                                  isWhole("limit_set")));
     if (!s.bind(name, version, version).step()) return {};
     return limitSetFrom(s);
 }
 
+void Study::removeLimitSet(const std::string& name, int version) {
+    Statement(*db_, "DELETE FROM limit_set WHERE name = ? AND (version = ? OR ? = 0)").bind(name, version, version).run();
+}
+
+void Study::renameLimitSet(const std::string& name, const std::string& newName) {
+    Statement(*db_, "UPDATE limit_set SET name = ? WHERE name = ?").bind(newName, name).run();
+}
+
 std::int64_t Study::putLimitSet(const LimitSet& set) {
-    const auto before = limitSetNamed(set.name);
+    const std::int64_t before = [&] {
+        Statement s(*db_, "SELECT max(version) FROM limit_set WHERE name = ?");
+        return s.bind(set.name).step() ? s.integer(0) : 0;
+    }();
     Statement(*db_, "INSERT INTO limit_set(name, track, body, version) VALUES(?, ?, ?, ?)")
-        .bind(set.name, set.track, bodyOf(set), before ? before->version + 1 : 1)
+        .bind(set.name, set.track, limitBodyOf(set), before + 1)
         .run();
-    return limitSetNamed(set.name)->id;
+    return db_->lastId();
 }
 
 LabelBook Study::labelBook() const {
     LabelBook out;
-    Statement s(*db_, "SELECT name, meaning, colour, key, normal FROM label_kind ORDER BY place");
+    Statement s(*db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
+                                  isWhole("label_kind")));
     while (s.step()) {
         const std::string key = s.text(3);
         out.push_back({s.text(0), s.text(1), s.text(2), key.empty() ? '\0' : key[0], s.integer(4) != 0});
@@ -236,16 +191,14 @@ void Study::setAssetFacts(std::int64_t asset, const Facts& facts) {
 
 std::vector<Rule> Study::rules() const {
     std::vector<Rule> out;
-    Statement s(*db_, "SELECT name, text, body FROM rule ORDER BY name");
+    Statement s(*db_, fmt::format("SELECT name, text, body FROM rule WHERE {} ORDER BY name", isWhole("rule")));
     while (s.step()) {
-        const json body = json::parse(s.text(2), nullptr, false);
+        JsonBody body(s.text(2));
         Rule rule{s.text(0), s.text(1), {}};
-        if (body.is_object()) {
-            rule.spec.most = body.value("most", rule.spec.most);
-            rule.spec.least = body.value("least", rule.spec.least);
-            rule.spec.join = body.value("join", rule.spec.join);
-        }
-        out.push_back(std::move(rule));
+        rule.spec.most = body.duration("most", rule.spec.most);
+        rule.spec.least = body.duration("least", rule.spec.least);
+        rule.spec.join = body.duration("join", rule.spec.join);
+        if (!body.trouble()) out.push_back(std::move(rule));
     }
     return out;
 }

@@ -1,12 +1,13 @@
 // Tracks and spans of a study.
 #include <fmt/format.h>
 
+#include "store/row_sums.h"
 #include "store/study.h"
 
 namespace jacinth {
 namespace {
 
-constexpr const char* kSpanColumns = "SELECT span.id, asset, tag, start, end, facts FROM span ";
+constexpr const char* kSpanColumns = "SELECT span.id, span.asset, span.tag, start, end, facts FROM span ";
 
 Span spanFrom(const Statement& s) {
     return {s.integer(0), s.integer(1), s.integer(2), s.integer(3), s.integer(4), factsFromJson(s.text(5))};
@@ -15,7 +16,8 @@ Span spanFrom(const Statement& s) {
 template <typename Key>
 std::vector<Span> query(Database& db, const std::string& where, const Key& key) {
     std::vector<Span> out;
-    Statement s(db, kSpanColumns + where);
+    static const std::string whole = isWhole("span");
+    Statement s(db, fmt::format("{}{} AND {} AND end >= start ORDER BY start, span.id", kSpanColumns, where, whole));
     s.bind(key);
     while (s.step()) out.push_back(spanFrom(s));
     return out;
@@ -44,11 +46,11 @@ std::optional<Track> Study::firstTrackOf(const std::string& kind) const {
 }
 
 std::vector<Span> Study::spans(std::int64_t track) const {
-    return query(*db_, "WHERE track = ? ORDER BY start, span.id", track);
+    return query(*db_, "WHERE track = ?", track);
 }
 
 std::vector<Span> Study::spansOf(const std::string& kind) const {
-    return query(*db_, "JOIN track ON track.id = track WHERE track.kind = ? ORDER BY start, span.id", kind);
+    return query(*db_, "JOIN track ON track.id = track WHERE track.kind = ?", kind);
 }
 
 std::optional<Span> Study::span(std::int64_t id) const {
@@ -62,6 +64,7 @@ void Study::setTrackDefinition(std::int64_t track, const std::string& definition
 
 std::int64_t Study::putTrack(const std::string& name, const std::string& kind,
                              const std::string& definition) {
+    if (const Status good = checkName(name, "a track"); !good) throw StoreError(good.error().message);
     if (const auto known = trackNamed(name)) {
         if (known->kind != kind)
             throw StoreError(
@@ -76,12 +79,13 @@ std::int64_t Study::putTrack(const std::string& name, const std::string& kind,
 }
 
 void Study::clearTrack(std::int64_t track) {
+    Statement(*db_, "DELETE FROM golden_run WHERE track = ?").bind(track).run();
     Statement(*db_, "DELETE FROM span WHERE track = ?").bind(track).run();
 }
 
-std::int64_t Study::addSpan(std::int64_t track, const Span& s) {
-    Statement(*db_, "INSERT INTO span(track, asset, tag, start, end, facts) VALUES(?, ?, ?, ?, ?, ?)")
-        .bind(track, s.asset, s.tag, s.start, s.end, factsToJson(s.facts))
+std::int64_t Study::addSpan(std::int64_t track, const Span& s, std::int64_t import) {
+    Statement(*db_, "INSERT INTO span(track, asset, tag, start, end, facts, import) VALUES(?, ?, ?, ?, ?, ?, ?)")
+        .bind(track, s.asset, s.tag, s.start, s.end, factsToJson(s.facts), import)
         .run();
     return db_->lastId();
 }
@@ -93,6 +97,7 @@ void Study::updateSpan(const Span& s) {
 }
 
 void Study::removeSpan(std::int64_t id) {
+    Statement(*db_, "DELETE FROM golden_run WHERE span = ?").bind(id).run();
     Statement(*db_, "DELETE FROM span WHERE id = ?").bind(id).run();
 }
 

@@ -173,7 +173,7 @@ TEST_F(Record, ADerivedTagIsMadeReadAndFollowsItsTags) {
     std::ofstream(folder / "more.csv") << "time,tag,value\n" << toIso(start + 5 * kMinute) << ",K 1/x,50\n";
     EXPECT_EQ(run({"import", study, folder / "more.csv"}).code, 0);
     const Said tags = run({"tag", "derived", study, "--json"});
-    EXPECT_NE(tags.err.find("working out K 1/Twice"), std::string::npos) << tags.err;
+    EXPECT_NE(tags.err.find("calculating K 1/Twice"), std::string::npos) << tags.err;
     EXPECT_NE(tags.out.find("\"upToDate\": true"), std::string::npos) << tags.out;
     EXPECT_EQ(read()[1], toIso(start + 5 * kMinute) + ",100,good");
     // Nothing is imported into it, and it is taken away only by its own command.

@@ -85,7 +85,23 @@ TEST_F(Small, TagSettings) {
     EXPECT_EQ(tags[0]["count"], 600);
     EXPECT_EQ(tags[1]["kind"], "state");
     EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/mode", "--role", "pressure"}).code, 1);
-    EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/mode", "--kind", "stepped"}).code, 1);
+    // Numbers and states turn into each other, and nothing that was read is lost.
+    const std::string states = run({"read", study, "--tag", "K 1/mode"}).out;
+    EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/mode", "--kind", "stepped"}).code, 0);
+    EXPECT_EQ(run({"tags", study, "--json", "--asset", "K 1"}).json()[1]["kind"], "stepped");
+    EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/mode", "--kind", "state"}).code, 0);
+    EXPECT_EQ(run({"read", study, "--tag", "K 1/mode"}).out, states);
+    // A rule for a state that has not occurred yet: a warning, and with the state declared none.
+    const auto warned = run({"eval", study, "@mode is \"Manual\"", "--asset", "K 1", "--json"});
+    EXPECT_EQ(warned.code, 0);
+    EXPECT_TRUE(warned.json().empty());
+    EXPECT_NE(warned.err.find("has had no state `Manual`"), std::string::npos) << warned.err;
+    EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/mode", "--states", "Manual"}).code, 0);
+    EXPECT_EQ(run({"eval", study, "@mode is \"Manual\"", "--asset", "K 1", "--json"}).err, "");
+    for (const char* role : {"a b", "1x", "", "a-b", "`"})
+        EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/x", "--role", role}).code, 1) << role;
+    for (const char* gap : {"0s", "-5m"})
+        EXPECT_NE(run({"tag", "set", study, "--tag", "K 1/x", "--longest-gap", gap}).code, 0) << gap;
     EXPECT_EQ(run({"tag", "set", study, "--tag", "K 1/mode", "--kind", "sideways"}).code, 2);
 }
 
@@ -183,19 +199,19 @@ TEST_F(Small, LabelsAndReport) {
                                          "--note",
                                          "a, \"b\""};
     auto named = label, unknown = label;
-    named.insert(named.end(), {"--kind", "bearing wear", "--json"});
+    named.insert(named.end(), {"--kind", "fault", "--json"});
     unknown.insert(unknown.end(), {"--kind", "gremlins"});
-    EXPECT_EQ(run(named).json()["kind"], "bearing wear");
+    EXPECT_EQ(run(named).json()["kind"], "fault");
     EXPECT_EQ(run(unknown).code, 1);
     EXPECT_EQ(run({"label", "list", study, "--json"}).json().size(), 1u);
     EXPECT_NE(run({"label", "export", study})
-                  .out.find("K 1,K 1/x,2026-03-01T01:00:00Z,2026-03-01T02:00:00Z,bearing wear,"),
+                  .out.find("K 1,K 1/x,2026-03-01T01:00:00Z,2026-03-01T02:00:00Z,fault,"),
               std::string::npos);
     EXPECT_NE(run({"label", "export", study}).out.find("\"a, \"\"b\"\"\""), std::string::npos);
     EXPECT_EQ(run({"report", study, "--out", folder / "r.html"}).code, 0);
     std::ifstream file(folder / "r.html");
     const std::string html(std::istreambuf_iterator<char>(file), {});
-    EXPECT_NE(html.find("bearing wear"), std::string::npos);
+    EXPECT_NE(html.find("fault"), std::string::npos);
     EXPECT_NE(html.find("a, &quot;b&quot;"), std::string::npos);
     EXPECT_EQ(run({"report", study, "--out", folder / "no/such/r.html"}).code, 1);
 }

@@ -272,7 +272,7 @@ def limits(folder):
             ("tolerance", "--coverage", 0.95): (mean - howe * s, mean, mean + howe * s),
             ("median-mad", "--k", 3): (median - 3 * 1.4826 * mad, median, median + 3 * 1.4826 * mad),
             ("quantile", "--q", 0.1): tuple(np.nanquantile(rows, q, axis=0) for q in (0.1, 0.5, 0.9)),
-            ("envelope", "--k", 1): (np.nanmin(rows, axis=0), median, np.nanmax(rows, axis=0)),
+            ("envelope", "--least-runs", 3): (np.nanmin(rows, axis=0), median, np.nanmax(rows, axis=0)),
         }
         for (method, *figure), want in expected.items():
             made = json.loads(cli("limits", "build", path, "--name", method, "--track", "Runs", "--tag", "x", "--every",

@@ -20,6 +20,9 @@ class Drawing : public ::testing::Test {
         mode = study->catalog().addTag(asset, "mode", "", TagKind::State);
         study->catalog().addState(mode, "Idle");
         study->catalog().addState(mode, "Running");
+        Tag resting = *study->catalog().tag(mode);
+        resting.facts["rest states"] = std::string("Idle");
+        study->catalog().updateTag(resting);
         Series a, b, c;
         for (int i = 0; i < 600; ++i) {
             const Instant at = i * kMinute;

@@ -22,8 +22,7 @@ class OnRecord : public ::testing::Test {
             << "time,K 1/Temp [°C],K 2/Temp [°C]\n2026-03-01 00:01,20,6\n2026-03-01 00:02,3,x\n";
         auto study = std::move(*Study::create(folder / "s.jacinth"));
         for (const char* name : {"first.csv", "second.csv"}) {
-            const auto file = MappedFile::open(folder / name);
-            EXPECT_TRUE(importSamples(*study, {name, file->text()}, {}));
+            EXPECT_TRUE(importSamples(*study, *TextSource::at(folder / name), {}));
         }
         study.reset();
         d = std::make_unique<WindowDriver>(folder / "s.jacinth");
@@ -59,7 +58,7 @@ TEST_F(OnRecord, AnImportIsRemovedAfterAClearQuestion) {
     d->clickRow(table, 0);  // the newest first
     auto* bad = dialog.findChild<QTableView*>("importBadRowsKept");
     ASSERT_EQ(bad->model()->rowCount(), 1);
-    EXPECT_TRUE(bad->model()->index(0, 1).data().toString().contains("no number"));
+    EXPECT_TRUE(bad->model()->index(0, 2).data().toString().contains("is not a number"));
     press(dialog, "removeImport");
     const QString question = dialog.findChild<QLabel*>("removalQuestion")->text();
     EXPECT_TRUE(question.contains("second.csv")) << question.toStdString();
@@ -74,7 +73,7 @@ TEST_F(OnRecord, AnImportIsRemovedAfterAClearQuestion) {
               (std::vector<double>{1, 2}));
     EXPECT_EQ(d->study().ledger().back().why, "wrong probe");
     EXPECT_FALSE(dialog.findChild<QPushButton*>("removeImport")->isEnabled());
-    EXPECT_TRUE(d->statusText().contains("taken out")) << d->statusText().toStdString();
+    EXPECT_TRUE(d->statusText().contains("samples removed")) << d->statusText().toStdString();
 }
 
 TEST_F(OnRecord, SettingsOfOneAndOfManyTagsAreOneStepEach) {

@@ -117,14 +117,14 @@ TEST_F(Responsive, WhileImportingAndMovingAround) {
     Watchdog dog;
     int changes = 0;
     const double worst = bestOfThree([&](int go) {
-        const auto file = std::make_shared<Result<MappedFile>>(MappedFile::open(folder / "big.csv"));
+        TextSource file = *TextSource::at(folder / "big.csv");
+        file.name = "big " + std::to_string(go);
         LayoutHints hints;
         hints.zone = "UTC";
         d->session().runJob(
             "import", "Importing",
-            [file, hints, s = &d->session(), go](app::JobContext& job) -> std::function<void()> {
-                auto result = std::make_shared<Result<ImportResult>>(importSamples(
-                    job.study, {"big " + std::to_string(go), (*file)->text()}, hints, job.progress));
+            [file, hints, s = &d->session()](app::JobContext& job) -> std::function<void()> {
+                auto result = std::make_shared<Result<ImportResult>>(importSamples(job.study, file, hints, job.progress));
                 return [s, result] {
                     EXPECT_TRUE(*result) << result->error().message;
                     s->study().refresh();

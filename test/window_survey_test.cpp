@@ -507,7 +507,13 @@ TEST_F(Survey, ARunIsATimeToo) {
 
 TEST_F(Survey, AnEmptyStudySaysWhatBelongsHere) {
     d->close();
-    { const auto empty = Study::create(folder / "empty.jacinth"); }
+    {
+        // With a tag and no samples: without either, the window offers what one does first.
+        const auto empty = std::move(*Study::create(folder / "empty.jacinth"));
+        Transaction t(empty->database());
+        empty->catalog().addTag(empty->catalog().addAsset("Kiln 1"), "Temp", "°C", TagKind::Continuous);
+        t.commit();
+    }
     d = std::make_unique<WindowDriver>(folder / "empty.jacinth");
     for (int way = 0; way < 7; ++way) {
         survey()->turnTo(static_cast<SurveyWay>(way));

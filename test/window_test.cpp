@@ -318,7 +318,7 @@ TEST_F(Window, ImportPreviewThenImport) {
     const auto tag = d->study().catalog().tagAt("Kiln 7/Air-on temp");
     ASSERT_TRUE(tag) << d->statusText().toStdString();
     EXPECT_EQ(d->study().samples().whole(tag->id).count, 2u);
-    EXPECT_TRUE(d->statusText().contains("1 bad rows kept aside"));
+    EXPECT_TRUE(d->statusText().contains("kept aside: 0 rows, 1 cells"));
     EXPECT_NE(d->window().plant()->itemOf(tag->id), nullptr);
 }
 

@@ -51,7 +51,7 @@ void fill(Study& study, const Tag& tag, const CycleSpec& spec, const std::vector
     for (Instant from = cycle.range.from; from < cycle.range.to; from += step) {
         const TimeRange period{from, std::min(from + step, cycle.range.to)};
         if (period.length() * 2 < step) break;
-        const Series s = study.read(tag, period, spec.which);
+        const Series s = study.readForFigures(tag, period, spec.which);
         double sum = 0, count = 0, when = 0;
         Duration covered = only ? 0 : period.length();
         if (only) {

@@ -1,5 +1,8 @@
 #include "work/edit_runs.h"
 
+#include "work/find_runs.h"
+#include "work/screening.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -33,7 +36,7 @@ std::string nameOf(const Study& study, const Span& run) {
 }
 
 /// Runs of an asset are numbered in order of time.
-void numberAnew(Study& study, std::int64_t track, std::int64_t asset) {
+void numberAgain(Study& study, std::int64_t track, std::int64_t asset) {
     double number = 0;
     for (Span s : study.spans(track)) {
         if (s.asset != asset) continue;
@@ -42,6 +45,21 @@ void numberAnew(Study& study, std::int64_t track, std::int64_t asset) {
             study.updateSpan(s);
         }
     }
+}
+
+/// Phases of the asset's runs found again by the track's own text; false where it has none or it fails now.
+bool findPhasesAgain(Study& study, const Track& track, std::int64_t asset) {
+    const std::string text = searchOf(track).phases;
+    if (text.empty()) return false;
+    std::vector<Span> mine, all = study.spans(track.id);
+    for (const Span& run : all)
+        if (run.asset == asset) mine.push_back(run);
+    const auto found = findPhases(study, text, mine, Which::Mended);
+    if (!found) return false;
+    PhasesOfRuns phases = phasesOf(study, track.id);
+    for (const auto& [run, list] : *found) phases[run] = list;
+    putPhases(study, track.name, all, phases);
+    return true;
 }
 
 /// Phases of the track cut to the runs as they are now, each to the run that it lies in.
@@ -67,9 +85,19 @@ void changeRuns(Study& study, const OnTrack& at, const std::string& name, const 
                 const nlohmann::json& detail, const std::function<void()>& work) {
     study.change(name, why, detail, [&] {
         work();
-        numberAnew(study, at.track.id, at.run.asset);
-        cutPhases(study, at.track, at.run.asset);
+        numberAgain(study, at.track.id, at.run.asset);
+        if (!findPhasesAgain(study, at.track, at.run.asset)) cutPhases(study, at.track, at.run.asset);
     });
+}
+
+/// Adds runs to those that finding runs passes over.
+void rememberLeftOut(Study& study, const Track& track, const std::vector<Span>& runs) {
+    nlohmann::json definition = nlohmann::json::parse(track.definition, nullptr, false);
+    if (!definition.is_object()) definition = nlohmann::json::object();
+    nlohmann::json& list = definition["leftOut"];
+    if (!list.is_array()) list = nlohmann::json::array();
+    for (const Span& s : runs) list.push_back({{"asset", s.asset}, {"start", s.start}, {"end", s.end}});
+    study.setTrackDefinition(track.id, definition.dump());
 }
 
 }  // namespace
@@ -151,15 +179,21 @@ Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& ids, const st
     std::set<std::int64_t> assets;
     study.change(name, why, {{"runs", ids}}, [&] {
         auto golden = study.goldenRuns(found->track.id);
+        std::vector<Span> gone;
+        std::set<std::int64_t> goneIds;
         for (const Span& s : found->runs) {
             if (std::find(ids.begin(), ids.end(), s.id) == ids.end()) continue;
             assets.insert(s.asset);
             std::erase(golden, s.id);
             study.removeSpan(s.id);
+            gone.push_back(s);
+            goneIds.insert(s.id);
         }
+        rememberLeftOut(study, found->track, gone);
+        removeExcursionsOf(study, goneIds);
         study.setGoldenRuns(found->track.id, golden, "");
         for (const std::int64_t asset : assets) {
-            numberAnew(study, found->track.id, asset);
+            numberAgain(study, found->track.id, asset);
             cutPhases(study, found->track, asset);
         }
     });

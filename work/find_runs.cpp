@@ -4,7 +4,10 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
-#include <tuple>
+#include <set>
+
+#include "store/json_body.h"
+#include "work/screening.h"
 
 namespace jacinth {
 namespace {
@@ -41,7 +44,7 @@ void addRun(FoundRuns& out, std::int64_t asset, TimeRange r, const RunSearch& se
 Status findByCondition(Study& study, const RunSearch& search, Which which, FoundRuns& out) {
     const auto fleet = compileForFleet(study, search.where, search.asset);
     if (!fleet) return fleet.error();
-    const TimeRange record = study.record();
+    const TimeRange record = search.within.value_or(study.record());
     const std::vector<Span> batches = study.spansOf(track_kind::kBatches);
     for (const auto& [asset, expression] : fleet->byAsset) {
         if (expression.type != ValueType::Condition)
@@ -114,58 +117,122 @@ Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which) {
     return out;
 }
 
+namespace {
+
+/// Runs that are found again at the same place are the same runs: both have at least nine tenths of what they
+/// cover together in common.
+bool samePlace(const Span& a, const Span& b) {
+    if (a.asset != b.asset) return false;
+    const Duration common = std::min(a.end, b.end) - std::max(a.start, b.start);
+    const Duration together = std::max(a.end, b.end) - std::min(a.start, b.start);
+    return together > 0 && static_cast<double>(common) >= 0.9 * static_cast<double>(together);
+}
+
+nlohmann::json definitionOf(const Study& study, const std::string& trackName, const RunSearch& search) {
+    nlohmann::json out = nlohmann::json::object();
+    if (const auto known = study.trackNamed(trackName)) out = nlohmann::json::parse(known->definition, nullptr, false);
+    if (!out.is_object()) out = nlohmann::json::object();
+    out.update({{"where", search.where},
+                {"least", search.least},
+                {"most", search.most},
+                {"join", search.join},
+                {"trimStart", search.trimStart},
+                {"trimEnd", search.trimEnd},
+                {"phases", search.phases},
+                {"list", search.list}});
+    return out;
+}
+
+bool searched(const Span& run, const Asset* only, const std::optional<TimeRange>& within) {
+    return (!only || run.asset == only->id) && (!within || (run.start < within->to && run.end > within->from));
+}
+
+/// Takes the earlier run at the same place out of `before`.
+std::optional<Span> takeSame(std::vector<Span>& before, const Span& run) {
+    auto same = std::find_if(before.begin(), before.end(), [&](const Span& old) {
+        return old.asset == run.asset && old.start == run.start && old.end == run.end;
+    });
+    if (same == before.end())
+        same = std::find_if(before.begin(), before.end(), [&](const Span& old) { return samePlace(old, run); });
+    if (same == before.end()) return {};
+    Span out = *same;
+    before.erase(same);
+    return out;
+}
+
+}  // namespace
+
 std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearch& search,
                       const FoundRuns& found) {
-    nlohmann::json definition = nlohmann::json::object();
-    if (const auto known = study.trackNamed(trackName))
-        definition = nlohmann::json::parse(known->definition, nullptr, false);
-    if (!definition.is_object()) definition = nlohmann::json::object();
-    definition.update({{"where", search.where},
-                       {"least", search.least},
-                       {"most", search.most},
-                       {"join", search.join},
-                       {"trimStart", search.trimStart},
-                       {"trimEnd", search.trimEnd},
-                       {"phases", search.phases},
-                       {"list", search.list}});
+    const nlohmann::json definition = definitionOf(study, trackName, search);
+    const Asset* only = search.asset.empty() ? nullptr : study.catalog().assetNamed(search.asset);
     std::int64_t track = 0;
     study.change(fmt::format("runs on {}", trackName), "", definition, [&] {
         track = study.putTrack(trackName, track_kind::kRuns, definition.dump());
-        std::map<std::tuple<std::int64_t, Instant, Instant>, Span> before;
-        for (const Span& s : study.spans(track)) before[{s.asset, s.start, s.end}] = s;
-        std::vector<Span> kept;
+        const std::vector<Span> leftOut = leftOutRunsOf(definition);
+        std::vector<Span> before, kept;
         PhasesOfRuns phases;
+        // Runs of assets that were not searched stay as they are.
+        for (const Span& s : study.spans(track)) (searched(s, only, search.within) ? before : kept).push_back(s);
+        for (const auto& [run, list] : phasesOf(study, track))
+            if (std::any_of(kept.begin(), kept.end(), [&, id = run](const Span& s) { return s.id == id; }))
+                phases[run] = list;
         for (const Span& run : found.runs) {
+            if (std::any_of(leftOut.begin(), leftOut.end(), [&](const Span& s) { return samePlace(s, run); })) continue;
             kept.push_back(run);
-            const auto same = before.find({run.asset, run.start, run.end});
-            if (same == before.end()) {
-                kept.back().id = study.addSpan(track, run);
+            if (const auto same = takeSame(before, run)) {
+                Span again = run;
+                again.id = same->id;
+                // What the engineer said of the run stays; what is found again is renewed.
+                for (const auto& [name, fact] : same->facts)
+                    if (!isFoundFact(name)) again.facts[name] = fact;
+                kept.back() = again;
+                if (again.start != same->start || again.end != same->end || again.facts != same->facts)
+                    study.updateSpan(again);
             } else {
-                kept.back().id = same->second.id;
-                if (run.facts != same->second.facts) study.updateSpan(kept.back());
-                before.erase(same);
+                kept.back().id = study.addSpan(track, run);
             }
-            if (const auto p = found.phases.find(run.id); p != found.phases.end())
-                phases[kept.back().id] = p->second;
+            if (const auto p = found.phases.find(run.id); p != found.phases.end()) phases[kept.back().id] = p->second;
         }
-        for (const auto& [where, gone] : before) study.removeSpan(gone.id);
+        std::set<std::int64_t> gone;
+        for (const Span& s : before) {
+            gone.insert(s.id);
+            study.removeSpan(s.id);
+        }
+        if (!gone.empty()) removeExcursionsOf(study, gone);
         putPhases(study, trackName, kept, phases);
     });
     return track;
 }
 
+bool isFoundFact(const std::string& name) {
+    return name == "number" || name == "unfinished" || name == "phases missing" || name == "phases repeated";
+}
+
+std::vector<Span> leftOutRunsOf(const nlohmann::json& definition) {
+    std::vector<Span> out;
+    JsonBody body(definition);
+    const nlohmann::json& all = body.member("leftOut");
+    if (all.is_array())
+        for (const nlohmann::json& one : all) {
+            JsonBody run(one);
+            out.push_back({0, run.integer("asset", 0, INT64_MAX, 0), 0, run.integer("start", INT64_MIN, INT64_MAX, 0),
+                           run.integer("end", INT64_MIN, INT64_MAX, 0), {}});
+        }
+    return out;
+}
+
 RunSearch searchOf(const Track& track) {
     RunSearch out;
-    const auto d = nlohmann::json::parse(track.definition, nullptr, false);
-    if (!d.is_object()) return out;
-    out.where = d.value("where", "");
-    out.least = d.value("least", out.least);
-    out.most = d.value("most", out.most);
-    out.join = d.value("join", out.join);
-    out.trimStart = d.value("trimStart", out.trimStart);
-    out.trimEnd = d.value("trimEnd", out.trimEnd);
-    out.phases = d.value("phases", "");
-    out.list = d.value("list", "");
+    JsonBody body(track.definition);
+    out.where = body.text("where");
+    out.least = body.duration("least", out.least);
+    out.most = body.integer("most", 0, INT64_MAX, out.most);
+    out.join = body.duration("join", out.join);
+    out.trimStart = body.duration("trimStart", out.trimStart);
+    out.trimEnd = body.duration("trimEnd", out.trimEnd);
+    out.phases = body.text("phases");
+    out.list = body.text("list");
     return out;
 }
 

@@ -1,6 +1,9 @@
 // Runs of a study: found by an expression, chosen as golden by an expression or by hand.
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+
 #include "work/run_phases.h"
 
 namespace jacinth {
@@ -15,11 +18,12 @@ struct RunSearch {
     Duration trimEnd = 0;
     std::string phases;  ///< as in work/run_phases.h; empty for none
     std::string list;    ///< in place of `where`: every span of this track is a run
+    std::optional<TimeRange> within;  ///< only there; the whole record where not given
 };
 
 /// Runs by asset and time, numbered within the asset. Facts of the batch list are taken over where a batch
 /// covers most of the run. A run that lasts to the end of the record has the fact unfinished = yes. Phases
-/// that are missing or come again are said in the facts `phases missing` and `phases repeated`, held against
+/// that are missing or repeated are said in the facts `phases missing` and `phases repeated`, held against
 /// the phases that most of these runs have.
 struct FoundRuns {
     std::vector<Span> runs;  ///< ids 1, 2, 3 … until they are kept
@@ -27,10 +31,17 @@ struct FoundRuns {
 };
 Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which = Which::Mended);
 
-/// Puts found runs on a track, as one undoable change. Runs that are the same as before keep their id, so
-/// that golden runs and limits made from them stay.
+/// Puts found runs on a track, as one undoable change. Runs that are found again at the same place keep their
+/// id, and with it their golden mark, their facts and the limits made from them; runs of assets or times that
+/// were not searched stay as they are; runs that were left out stay left out. What was found of runs that are
+/// gone goes with them.
 std::int64_t keepRuns(Study& study, const std::string& track, const RunSearch& search,
                       const FoundRuns& found);
+
+/// Is the fact one that finding runs sets?
+bool isFoundFact(const std::string& name);
+/// Runs that the engineer left out of a track, by its definition: they are not found again.
+std::vector<Span> leftOutRunsOf(const nlohmann::json& definition);
 
 /// How the runs of a track were found.
 RunSearch searchOf(const Track& track);

@@ -83,7 +83,7 @@ bool readRow(Study& study, const Tag& tag, const FleetPicture& picture, Slicer s
     std::size_t seen = 0;
     for (std::size_t c = 0; c + 1 < picture.edges.size(); ++c) {
         const TimeRange cell{picture.edges[c], picture.edges[c + 1]};
-        const Series s = study.read(tag, cell, picture.spec.which);
+        const Series s = study.readForFigures(tag, cell, picture.spec.which);
         row.cells.push_back(resample(s, tag.bridging(), {cell.from, cell.to}, Take::Mean)[0]);
         for (std::size_t i = 0; i < s.size(); ++i) {
             if (s.times[i] < cell.from || s.times[i] >= cell.to || !s.view().usable(i)) continue;

@@ -58,7 +58,7 @@ Status takeFixAway(Study& study, std::int64_t id) {
 
 Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
                               std::optional<double> fixedStart) {
-    const Series series = study.read(tag, {stretch.from, stretch.to + 1}, Which::Mended);
+    const Series series = study.readForFigures(tag, {stretch.from, stretch.to + 1}, Which::Mended);
     return fitRamp(series, tag.bridging(), stretch, study.checkReadings(tag.id), fixedStart);
 }
 

@@ -37,6 +37,13 @@ Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<st
     return out;
 }
 
+/// Why the rule does not cover an asset.
+std::string reasonFor(const FleetExpression& fleet, std::int64_t asset) {
+    for (const auto& [other, why] : fleet.without)
+        if (other.id == asset) return "not covered by the rule: " + why;
+    return asset == 0 ? "of no asset" : "not covered by the rule";
+}
+
 struct RuleOnAsset {
     std::vector<TimeRange> where, covered;
 };
@@ -67,6 +74,14 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::fu
     const auto masks = spansOfTracks(study, request.masks, track_kind::kStops);
     if (!masks) return masks.error();
     const std::vector<Span> stops = study.spansOf(track_kind::kStops);
+    std::vector<UncoveredFailure> uncovered;
+    for (const Span& f : *failures) {
+        const Asset* asset = study.catalog().asset(f.asset);
+        const bool covers = std::any_of(fleet->byAsset.begin(), fleet->byAsset.end(),
+                                        [&](const auto& on) { return on.first.id == f.asset; });
+        const bool asked = request.asset.empty() || (asset && asset->name == request.asset);
+        if (!covers && asked) uncovered.push_back({f.asset, f.start, reasonFor(*fleet, f.asset)});
+    }
     std::vector<AssetCase> cases;
     for (const auto& [asset, expression] : fleet->byAsset) {
         if (goOn && !goOn(static_cast<double>(cases.size()) / static_cast<double>(fleet->byAsset.size())))
@@ -81,7 +96,7 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::fu
         for (const TimeRange& r : outages(c.failures, stops, asset.id)) c.notCounted.push_back(r);
         cases.push_back(std::move(c));
     }
-    return prove(cases, request.spec);
+    return prove(cases, request.spec, uncovered);
 }
 
 Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "work/proving.h"
 #include "work/screening.h"
@@ -27,6 +28,12 @@ std::string escaped(const std::string& text) {
     return out;
 }
 
+/// ` (12 – 45 %)`, or nothing where there is no range.
+std::string rangeText(const Proportion& p) {
+    if (!std::isfinite(p.low) || !std::isfinite(p.high)) return "";
+    return fmt::format(" ({:.0f} – {:.0f} %)", p.low * 100, p.high * 100);
+}
+
 constexpr const char* kHead =
     R"(<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{0}</title><style>
 body{{font:14px/1.45 Inter,system-ui,sans-serif;color:#23262D;background:#FBFAF7;max-width:960px;margin:32px auto;padding:0 24px}}
@@ -37,9 +44,15 @@ td.n{{text-align:right}}code{{background:#F4F1EC;padding:2px 6px}}.s{{color:#6B6
 
 class Report {
   public:
-    explicit Report(Study& study) : study_(study), zone_(study.zone()) {}
+    Report(Study& study, const std::function<bool(double)>& goOn)
+        : study_(study), zone_(study.zone()), goOn_(goOn) {}
 
-    std::string make() {
+    Result<std::string> make() {
+        const auto sets = study_.limitSets();
+        const auto rules = study_.rules();
+        const double parts = static_cast<double>(sets.size() + rules.size() + 3);
+        double done = 0;
+        const auto more = [&] { return !goOn_ || goOn_(done++ / parts); };
         const TimeRange record = study_.record();
         out_ = fmt::format(fmt::runtime(kHead), escaped(study_.plantName()));
         std::int64_t samples = 0;
@@ -47,11 +60,17 @@ class Report {
         line(fmt::format("{} to {} · {} tags on {} assets · {} samples · all times {}",
                          zone_.text(record.from), zone_.text(record.to), study_.catalog().tags().size(),
                          study_.catalog().assets().size(), samples, zone_.name()));
-        for (const LimitSet& set : study_.limitSets()) limits(set);
+        for (const LimitSet& set : sets) {
+            if (!more()) return Error{"stopped"};
+            limits(set);
+        }
         excursions();
         fixes();
         labels();
-        for (const Rule& rule : study_.rules()) proof(rule);
+        for (const Rule& rule : rules) {
+            if (!more()) return Error{"stopped"};
+            proof(rule);
+        }
         return out_ + "</body></html>\n";
     }
 
@@ -77,10 +96,14 @@ class Report {
         title("Golden limits " + set.name);
         line(fmt::format("{} golden runs, {} tags", set.goldenRuns.size(), set.byRole.size()));
         const auto all = excursionsOf(study_);
-        const auto worst = std::max_element(all.begin(), all.end(), [](const auto& a, const auto& b) {
-            return std::pair(a.severity, std::abs(a.area)) < std::pair(b.severity, std::abs(b.area));
+        const auto worst = std::max_element(all.begin(), all.end(), [&](const auto& a, const auto& b) {
+            const auto rank = [&](const KeptExcursion& e) {
+                const bool ours = e.limits == limitsTitle(set) && e.dismissed.empty();
+                return std::tuple(ours, e.severity, std::abs(e.area));
+            };
+            return rank(a) < rank(b);
         });
-        if (worst != all.end() && set.byRole.contains(worst->role)) overlay(set, *worst);
+        if (worst != all.end() && worst->limits == limitsTitle(set) && set.byRole.contains(worst->role)) overlay(set, *worst);
     }
 
     /// The run of the worst excursion over its corridor.
@@ -133,14 +156,17 @@ class Report {
         if (all.empty()) return;
         std::stable_sort(all.begin(), all.end(),
                          [](const auto& a, const auto& b) { return a.severity > b.severity; });
-        title(fmt::format("Excursions ({})", all.size()));
-        header({"severity", "tag", "start", "length", "peak", "area"});
+        const auto dismissed =
+            std::count_if(all.begin(), all.end(), [](const auto& e) { return !e.dismissed.empty(); });
+        title(dismissed > 0 ? fmt::format("Excursions ({}, of which {} dismissed)", all.size(), dismissed)
+                            : fmt::format("Excursions ({})", all.size()));
+        header({"severity", "tag", "start", "length", "peak", "area", "dismissed"});
         for (std::size_t i = 0; i < all.size() && i < 40; ++i) {
             const Tag* tag = study_.catalog().tag(all[i].span.tag);
             row({std::to_string(all[i].severity), tag ? tag->path() : "", zone_.text(all[i].span.start),
                  sayDuration(all[i].span.end - all[i].span.start),
                  fmt::format("{:+.3g} {}", all[i].peak, tag ? tag->unit : ""),
-                 fmt::format("{:.3g} {}·h", all[i].area, tag ? tag->unit : "")});
+                 fmt::format("{:.3g} {}·h", all[i].area, tag ? tag->unit : ""), all[i].dismissed});
         }
         out_ += "</table>\n";
         if (all.size() > 40) line(fmt::format("and {} more", all.size() - 40));
@@ -178,15 +204,12 @@ class Report {
         out_ += "<p><code>" + escaped(rule.text) + "</code></p>\n";
         const auto p = proveRule(study_, {rule.text, rule.spec});
         if (!p) return line(p.error().message);
-        line(
-            fmt::format("{} of {} failures caught ({:.0f} – {:.0f} %); {} of {} alarms came true; {:.2g} "
-                        "false alarms per asset-month",
-                        p->caught, p->caught + p->missed, p->catchRate.low * 100, p->catchRate.high * 100,
-                        p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));
+        line(fmt::format("{}; {} of {} alarms came true; {:.2g} false alarms per asset-month", caughtText(*p),
+                         p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));
         header({"failure", "time", "verdict", "warning"});
         for (const FailureVerdict& f : p->failures)
             row({assetName(f.asset), zone_.text(f.time),
-                 !f.testable ? "no data"
+                 !f.testable ? "untestable: " + f.reason
                  : f.caught  ? "caught"
                              : "missed",
                  f.caught ? sayDuration(f.warning) : ""});
@@ -200,36 +223,46 @@ class Report {
 
     Study& study_;
     Zone zone_;
+    const std::function<bool(double)>& goOn_;
     std::string out_;
 };
 
 }  // namespace
 
-std::string reportHtml(Study& study) {
-    return Report(study).make();
+Result<std::string> reportHtml(Study& study, const std::function<bool(double)>& goOn) {
+    return Report(study, goOn).make();
+}
+
+std::string caughtText(const Proof& p) {
+    std::string out = fmt::format("{} of {} testable failures caught{}", p.caught, p.caught + p.missed,
+                                  rangeText(p.catchRate));
+    if (p.untestable > 0)
+        out += fmt::format("; {} OF {} RECORDED FAILURES COULD NOT BE TESTED", p.untestable, p.failures.size());
+    return out;
 }
 
 std::string proofText(const Study& study, const Proof& p) {
     const Zone zone = study.zone();
     std::string out;
-    const auto name = [&](std::int64_t id) { return study.catalog().asset(id)->name; };
+    const auto name = [&](std::int64_t id) {
+        const Asset* asset = study.catalog().asset(id);
+        return asset ? asset->name : std::string("(no asset)");
+    };
     for (const FailureVerdict& f : p.failures)
         out += fmt::format("{:<10} {:<18} {}\n", name(f.asset), zone.text(f.time),
-                           !f.testable ? "no data"
+                           !f.testable ? "untestable: " + f.reason
                            : f.caught  ? "caught, " + sayDuration(f.warning) + " before"
                                        : "missed");
     for (const AlarmVerdict& a : p.alarms)
         if (a.verdict == Verdict::False)
             out += fmt::format("{:<10} {:<18} false alarm, {}\n", name(a.asset), zone.text(a.range.from),
                                sayDuration(a.range.length()));
-    out += fmt::format("{} of {} failures caught ({:.0f} – {:.0f} %), {} without data\n", p.caught,
-                       p.caught + p.missed, p.catchRate.low * 100, p.catchRate.high * 100, p.untestable);
-    out += fmt::format("{} of {} alarms came true ({:.0f} – {:.0f} %); {} late, {} open, {} masked\n",
-                       p.cameTrue, p.cameTrue + p.falseAlarms, p.cameTrueShare.low * 100,
-                       p.cameTrueShare.high * 100, p.late, p.open, p.masked);
-    out +=
-        fmt::format("median warning {:.0f} h; {:.2f} false alarms per asset-month in {:.1f} asset-months\n",
-                    p.medianWarningHours, p.falsePerAssetMonth, toHours(p.countingTime) / 730.5);
+    out += caughtText(p) + "\n";
+    out += fmt::format("{} of {} alarms came true{}; {} late, {} open, {} masked\n", p.cameTrue,
+                       p.cameTrue + p.falseAlarms, rangeText(p.cameTrueShare), p.late, p.open, p.masked);
+    out += fmt::format("median warning {}; {:.2f} false alarms per asset-month in {:.1f} asset-months\n",
+                       std::isfinite(p.medianWarningHours) ? fmt::format("{:.0f} h", p.medianWarningHours) : "–",
+                       p.falsePerAssetMonth, toHours(p.countingTime) / 730.5);
     return out;
 }
 

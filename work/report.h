@@ -6,9 +6,12 @@
 namespace jacinth {
 
 /// One page: record, runs, limits with the worst run drawn against them, excursions, fixes, labels, rules as
-/// proved now.
-std::string reportHtml(Study& study);
+/// proved now. Fails only where `goOn`, which is told the share done, says no.
+Result<std::string> reportHtml(Study& study, const std::function<bool(double)>& goOn = {});
 
+/// The one line that says what a proof is worth:
+/// `3 of 5 testable failures caught (23 – 88 %); 2 OF 7 RECORDED FAILURES COULD NOT BE TESTED`.
+std::string caughtText(const Proof& p);
 /// A proof as a few lines of text.
 std::string proofText(const Study& study, const Proof& proof);
 

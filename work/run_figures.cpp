@@ -122,19 +122,20 @@ std::string cellText(const SpanValue& value, ValueType type) {
     return fmt::format("{:.5g}", *number);
 }
 
-std::string runTableCsv(const Study& study, const RunTable& table) {
+std::string runTableCsv(const Study& study, const RunTable& table, bool guarded) {
+    const auto field = [&](const std::string& text) { return guarded ? guardedField(text) : csvField(text); };
     std::string out = "asset,run,start,end";
     for (const RunTable::Column& c : table.columns) {
         std::string name = c.column.name.empty() ? c.column.text : c.column.name;
         if (!c.unit.empty()) name += " [" + c.unit + "]";
-        out += "," + csvField(name);
+        out += "," + field(name);
     }
     out += "\n";
     for (const RunTable::Row& row : table.rows) {
         const Asset* asset = study.catalog().asset(row.run.asset);
-        out += fmt::format("{},{},{},{}", csvField(asset ? asset->name : ""),
+        out += fmt::format("{},{},{},{}", field(asset ? asset->name : ""),
                            factText(row.run.facts, "number"), toIso(row.run.start), toIso(row.run.end));
-        for (const SpanValue& cell : row.cells) out += "," + csvField(exactText(cell));
+        for (const SpanValue& cell : row.cells) out += "," + (std::holds_alternative<std::string>(cell) ? field(exactText(cell)) : exactText(cell));
         out += "\n";
     }
     return out;

@@ -39,6 +39,7 @@ Result<RunTable> runFigures(Study& study, const std::vector<Span>& runs,
 /// One cell in words, without unit: `21 h 40 min`, `412.6`, `Pale`; empty where there is no value.
 std::string cellText(const SpanValue& value, ValueType type);
 /// As a CSV file: asset, run, start, end (ISO 8601), then the columns in full digits, durations in seconds.
-std::string runTableCsv(const Study& study, const RunTable& table);
+/// With `guarded`, texts are safe to open in a spreadsheet (see guardedField).
+std::string runTableCsv(const Study& study, const RunTable& table, bool guarded = false);
 
 }  // namespace jacinth

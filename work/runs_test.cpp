@@ -272,6 +272,85 @@ TEST_F(RunsTest, WhatWasDismissedStaysDismissedWhenScreenedAgain) {
     EXPECT_EQ(study->undoName(), "take back excursion of Kiln 1/Temp");
 }
 
+TEST_F(RunsTest, TwoTracksOfRunsKeepTheirExcursionsApart) {
+    const auto first = find();
+    RunSearch search{"@step is \"Hold\""};
+    const auto second = keepRuns(*study, "Holds", search, *findRuns(*study, search));
+    const ScreenSpec spec{10 * kMinute, kMinute};
+    for (const auto track : {first, second}) {
+        golden(track, 6);
+        LimitSpec limits;
+        limits.every = 5 * kMinute;
+        keepLimits(*study, *makeLimits(*study, "L" + std::to_string(track), track, {"temp"}, limits));
+        keepExcursions(*study, track, spec, screenTrack(*study, track, "", spec));
+    }
+    const auto ofFirst = excursionsOfRuns(*study, first), ofSecond = excursionsOfRuns(*study, second);
+    ASSERT_FALSE(ofFirst.empty());
+    ASSERT_FALSE(ofSecond.empty());
+    EXPECT_EQ(excursionsOf(*study).size(), ofFirst.size() + ofSecond.size());
+    dismissExcursion(*study, ofFirst[0], "known");
+    keepExcursions(*study, second, spec, screenTrack(*study, second, "", spec));
+    EXPECT_EQ(excursionsOfRuns(*study, first).size(), ofFirst.size());
+    EXPECT_EQ(excursionsOfRuns(*study, first)[0].dismissed, "known");
+}
+
+TEST_F(RunsTest, RunsFoundAgainKeepMarksAndFactsAndOthersStay) {
+    const auto track = find();
+    golden(track, 3);
+    std::vector<Span> runs = study->spans(track);
+    study->change("fact", "", {}, [&] {
+        Span s = runs[2];
+        s.facts["product"] = std::string("Pale");
+        study->updateSpan(s);
+    });
+    // A little later at the start: the same runs.
+    RunSearch search{"@step is not \"Idle\""};
+    search.trimStart = 5 * kMinute;
+    find(search);
+    const auto again = study->spans(track);
+    ASSERT_EQ(again.size(), runs.size());
+    EXPECT_EQ(again[2].id, runs[2].id);
+    EXPECT_EQ(again[2].start, runs[2].start + 5 * kMinute);
+    EXPECT_EQ(factText(again[2].facts, "product"), "Pale");
+    EXPECT_EQ(study->goldenRuns(track).size(), 3u);
+    // Left out by hand: stays left out, and what was found of it goes.
+    ASSERT_TRUE(leaveOutRuns(*study, {again[2].id}, "trial"));
+    find(search);
+    EXPECT_EQ(study->spans(track).size(), runs.size() - 1);
+    EXPECT_EQ(study->goldenRuns(track).size(), 2u);
+    // Only some assets, or some time, are searched: the others stay as they are.
+    search.within = TimeRange{0, runs[1].start};
+    find(search);
+    EXPECT_EQ(study->spans(track).size(), runs.size() - 1);
+    EXPECT_TRUE(study->check().empty());
+}
+
+TEST_F(RunsTest, TooFewGoldenRunsAreSaid) {
+    const auto track = find();
+    golden(track, 2);
+    const auto few = makeLimits(*study, "few", track, {"temp"}, byPhases());
+    ASSERT_FALSE(few);
+    EXPECT_NE(few.error().message.find("no slice has 3 golden runs"), std::string::npos) << few.error().message;
+    LimitSpec tiny = byPhases();
+    tiny.every = 1;
+    EXPECT_NE(makeLimits(*study, "tiny", track, {"temp"}, tiny).error().message.find("take longer slices"),
+              std::string::npos);
+}
+
+TEST_F(RunsTest, LimitsAreRenamedAndRemoved) {
+    const auto track = find();
+    golden(track, 5);
+    for (int i = 0; i < 2; ++i) keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
+    ASSERT_TRUE(removeLimits(*study, "L", 1));
+    ASSERT_EQ(study->limitSets().size(), 1u);
+    ASSERT_TRUE(renameLimits(*study, "L", "M"));
+    EXPECT_FALSE(study->limitSetNamed("L"));
+    EXPECT_FALSE(removeLimits(*study, "L"));
+    ASSERT_TRUE(removeLimits(*study, "M"));
+    ASSERT_TRUE(study->undo());
+    EXPECT_TRUE(study->limitSetNamed("M"));
+}
+
 TEST_F(RunsTest, LimitsAreLinesOverTimeForTheLanguage) {
     const auto track = find();
     golden(track, 6);

@@ -10,6 +10,7 @@
 #include <set>
 
 #include "core/stats/stats.h"
+#include "store/json_body.h"
 #include "store/wall_time.h"
 #include "work/find_runs.h"
 #include "work/side_by_side.h"
@@ -26,7 +27,7 @@ std::vector<AlignedRun> alignGolden(Study& study, std::int64_t track, const std:
         if (!chosen.contains(run.id)) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        out.push_back(alignRun(study.read(*tag, {run.start, run.end + 1}, which), tag->bridging(), run.id,
+        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + 1}, which), tag->bridging(), run.id,
                                scales.of(run), spec.every));
     }
     return out;
@@ -64,6 +65,18 @@ Result<std::vector<std::int64_t>> goldenFor(Study& study, std::int64_t track, co
     return golden;
 }
 
+/// Slices are kept for every run and tag: a step that is far too small would fill the memory.
+Status checkSliceCount(const Study& study, std::int64_t track, const LimitSpec& spec) {
+    constexpr double kMostSlices = 200'000;
+    if (spec.lineUp == LineUp::Indicator) return Done{};
+    Duration longest = 0;
+    for (const Span& run : study.spans(track)) longest = std::max(longest, run.end - run.start);
+    const double slices = static_cast<double>(longest) / static_cast<double>(spec.every);
+    if (slices <= kMostSlices) return Done{};
+    return Error{fmt::format("slices of {} would make {:.0f} of the longest run; at most {:.0f} are made: take longer slices",
+                             formatDuration(spec.every), slices, kMostSlices)};
+}
+
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
                 const ScreenSpec& spec, Which which, const std::function<bool()>& goOn,
                 std::vector<ScreenedRun>& out) {
@@ -74,7 +87,7 @@ void screenRole(Study& study, const LimitSet& set, const std::string& role, cons
         if (goOn && !goOn()) return;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        const Series series = study.read(*tag, {run.start, run.end + 1}, which);
+        const Series series = study.readForFigures(*tag, {run.start, run.end + 1}, which);
         const auto find = [&](const GoldenLimits& limits) {
             return findExcursions(series, tag->bridging(), judged.scaleOf(run), limits, spec);
         };
@@ -93,7 +106,38 @@ std::optional<std::string> dismissedBefore(const std::vector<KeptExcursion>& bef
     return {};
 }
 
+std::vector<KeptExcursion> read(const std::vector<Span>& spans) {
+    std::vector<KeptExcursion> out;
+    for (const Span& s : spans) {
+        KeptExcursion e{s, static_cast<std::int64_t>(factNumber(s.facts, "run")), factText(s.facts, "role")};
+        e.side = factText(s.facts, "side") == "low" ? Side::Low : Side::High;
+        e.peak = factNumber(s.facts, "peak");
+        e.area = factNumber(s.facts, "area");
+        e.halfWidths = factNumber(s.facts, "half-widths");
+        e.severity = static_cast<int>(factNumber(s.facts, "severity", 1));
+        e.peakTime = s.start + static_cast<Duration>(std::llround(factNumber(s.facts, "peak after s") * 1e9));
+        e.dismissed = factText(s.facts, "dismissed");
+        e.limits = factText(s.facts, "limits");
+        out.push_back(std::move(e));
+    }
+    return out;
+}
+
+/// `Excursions` for the first track of runs, and with the runs' name for any other.
+std::string nameForExcursions(const Study& study, std::int64_t runTrack) {
+    if (!study.trackNamed("Excursions")) return "Excursions";
+    for (const Track& t : study.tracks())
+        if (t.id == runTrack) return "Excursions of " + t.name;
+    return "Excursions of runs";
+}
+
 }  // namespace
+
+std::size_t slicesWithLimits(const GoldenLimits& limits) {
+    return static_cast<std::size_t>(std::count_if(limits.slices.begin(), limits.slices.end(), [](const LimitSlice& s) {
+        return std::isfinite(s.low) || std::isfinite(s.high);
+    }));
+}
 
 std::string limitsTitle(const LimitSet& set) {
     return set.version > 0 ? fmt::format("{} {}", set.name, set.version) : set.name;
@@ -130,6 +174,7 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
     set.forRuns = forRuns;
     set.who = study.who();
     if (spec.every <= 0) return Error{"the slice has no length"};
+    if (const Status few = checkSliceCount(study, track, spec); !few) return few.error();
     if (spec.smooth < 1 || spec.smooth % 2 == 0)
         return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
     const auto slots = slotsFor(study, track, spec, *golden);
@@ -144,7 +189,28 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
         made[i]->phases = *slots;
         set.byRole[roles[i]] = std::move(*made[i]);
     }
+    bool any = false;
+    for (const auto& [role, limits] : set.byRole) any = any || slicesWithLimits(limits) > 0;
+    if (!any)
+        return Error{fmt::format("no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
+                                 spec.leastRuns, golden->size())};
     return set;
+}
+
+Status removeLimits(Study& study, const std::string& name, int version) {
+    if (!study.limitSetNamed(name, version)) return Error{fmt::format("there are no limits `{}`", name)};
+    study.change(version ? fmt::format("remove limits {} {}", name, version) : "remove limits " + name, "",
+                 {{"name", name}, {"version", version}}, [&] { study.removeLimitSet(name, version); });
+    return Done{};
+}
+
+Status renameLimits(Study& study, const std::string& name, const std::string& newName) {
+    if (const Status good = checkName(newName, "limits"); !good) return good;
+    if (!study.limitSetNamed(name)) return Error{fmt::format("there are no limits `{}`", name)};
+    if (study.limitSetNamed(newName)) return Error{fmt::format("there are limits `{}` already", newName)};
+    study.change(fmt::format("rename limits {} to {}", name, newName), "", {{"name", name}, {"new", newName}},
+                 [&] { study.renameLimitSet(name, newName); });
+    return Done{};
 }
 
 void keepLimits(Study& study, const LimitSet& set) {
@@ -230,7 +296,9 @@ void keepExcursions(Study& study, std::int64_t runTrack, const ScreenSpec& spec,
         {"limits", used}, {"track", runTrack}, {"ignore", spec.ignore}, {"join", spec.join}};
     const std::vector<KeptExcursion> before = excursionsOf(study);
     study.change("screen against " + fmt::format("{}", fmt::join(used, ", ")), "", definition, [&] {
-        const std::int64_t track = study.putTrack("Excursions", track_kind::kExcursions, definition.dump());
+        const auto known = excursionTrackOf(study, runTrack);
+        const std::int64_t track = study.putTrack(known ? known->name : nameForExcursions(study, runTrack),
+                                                  track_kind::kExcursions, definition.dump());
         study.clearTrack(track);
         for (const ScreenedRun& s : screened)
             for (const Excursion& e : s.excursions) {
@@ -266,28 +334,32 @@ void dismissExcursion(Study& study, const KeptExcursion& e, const std::string& r
 ScreenSpec screenSpecOf(const Study& study) {
     ScreenSpec out;
     const auto track = study.firstTrackOf(track_kind::kExcursions);
-    const auto d = track ? nlohmann::json::parse(track->definition, nullptr, false) : nlohmann::json();
-    if (!d.is_object()) return out;
-    out.ignore = d.value("ignore", out.ignore);
-    out.join = d.value("join", out.join);
+    if (!track) return out;
+    JsonBody body(track->definition);
+    out.ignore = body.duration("ignore", out.ignore);
+    out.join = body.duration("join", out.join);
     return out;
 }
 
 std::vector<KeptExcursion> excursionsOf(const Study& study) {
-    std::vector<KeptExcursion> out;
-    for (const Span& s : study.spansOf(track_kind::kExcursions)) {
-        KeptExcursion e{s, static_cast<std::int64_t>(factNumber(s.facts, "run")), factText(s.facts, "role")};
-        e.side = factText(s.facts, "side") == "low" ? Side::Low : Side::High;
-        e.peak = factNumber(s.facts, "peak");
-        e.area = factNumber(s.facts, "area");
-        e.halfWidths = factNumber(s.facts, "half-widths");
-        e.severity = static_cast<int>(factNumber(s.facts, "severity", 1));
-        e.peakTime = s.start + static_cast<Duration>(std::llround(factNumber(s.facts, "peak after s") * 1e9));
-        e.dismissed = factText(s.facts, "dismissed");
-        e.limits = factText(s.facts, "limits");
-        out.push_back(std::move(e));
-    }
-    return out;
+    return read(study.spansOf(track_kind::kExcursions));
+}
+
+std::vector<KeptExcursion> excursionsOfRuns(const Study& study, std::int64_t runTrack) {
+    const auto track = excursionTrackOf(study, runTrack);
+    return track ? read(study.spans(track->id)) : std::vector<KeptExcursion>();
+}
+
+std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack) {
+    for (const Track& t : study.tracks())
+        if (t.kind == track_kind::kExcursions && JsonBody(t.definition).integer("track", 0, INT64_MAX, 0) == runTrack)
+            return t;
+    return {};
+}
+
+void removeExcursionsOf(Study& study, const std::set<std::int64_t>& runs) {
+    for (const Span& s : study.spansOf(track_kind::kExcursions))
+        if (runs.contains(static_cast<std::int64_t>(factNumber(s.facts, "run")))) study.removeSpan(s.id);
 }
 
 }  // namespace jacinth

@@ -18,6 +18,10 @@ LimitSpec proposedLimits(const Study& study, std::int64_t track);
 Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
                             const std::vector<std::string>& roles, const LimitSpec& spec,
                             Which which = Which::Mended, const std::string& forRuns = {});
+/// Removes one version of limits, or with version 0 all of a name, as one undoable step.
+Status removeLimits(Study& study, const std::string& name, int version = 0);
+/// Gives limits another name, all versions. Fails where the name is taken.
+Status renameLimits(Study& study, const std::string& name, const std::string& newName);
 void keepLimits(Study& study, const LimitSet& set);
 
 /// One run's values in one role against the limits that apply to it.
@@ -28,6 +32,8 @@ struct ScreenedRun {
     std::vector<Excursion> excursions;
     std::string limits;  ///< name and version of what it was judged by: `spring barley 2`
 };
+/// How many slices have enough golden runs for a limit.
+std::size_t slicesWithLimits(const GoldenLimits& limits);
 std::string limitsTitle(const LimitSet& set);
 
 /// One role of a set of limits, ready to judge runs: the golden ones are read once, and each is judged
@@ -76,6 +82,12 @@ struct KeptExcursion {
     std::string limits;     ///< by which it was found
 };
 std::vector<KeptExcursion> excursionsOf(const Study& study);
+/// Those of the runs of one track.
+std::vector<KeptExcursion> excursionsOfRuns(const Study& study, std::int64_t runTrack);
+/// The track that holds the excursions of a track of runs; none before the first screening.
+std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack);
+/// Takes away what was found of runs that go. Inside a step.
+void removeExcursionsOf(Study& study, const std::set<std::int64_t>& runs);
 
 /// What the excursions on record were screened with; the usual where there are none.
 ScreenSpec screenSpecOf(const Study& study);

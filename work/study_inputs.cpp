@@ -43,16 +43,13 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
     const Duration gap =
         bridging.kind == TagKind::Continuous ? std::min(bridging.longestGap, kLongestReach) : 0;
     const TimeRange wanted{range_.from - lookBack_ - gap, range_.to + gap};
-    Series series = study_.read(tag, wanted, which_);
+    Series series = study_.readForFigures(tag, wanted, which_);
     for (Duration back = kDay; bridging.kind != TagKind::Continuous && whole.count > 0 &&
                                wanted.from > whole.firstTime && !usableBefore(series, wanted.from);
          back *= 8) {
-        series = study_.read(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
+        series = study_.readForFigures(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
         if (wanted.from - back <= whole.firstTime) break;
     }
-    if (study_.setting(kSoundDataOnly) == "yes")
-        for (Quality& q : series.quality)
-            if (q == Quality::Uncertain) q = Quality::Bad;
     Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from);
     signal.states = tag.states;
     return read_.emplace(tag.id, std::move(signal)).first->second;
@@ -110,6 +107,21 @@ std::vector<TimeRange> StudyInputs::covered() const {
     return out;
 }
 
+std::vector<std::string> FleetExpression::warnings() const {
+    std::vector<std::pair<std::string, std::vector<std::string>>> found;
+    for (const auto& [asset, expression] : byAsset)
+        for (const Error& w : expression.warnings) {
+            auto known = std::find_if(found.begin(), found.end(), [&](const auto& f) { return f.first == w.message; });
+            if (known == found.end()) known = found.insert(found.end(), {w.message, {}});
+            if (known->second.empty() || known->second.back() != asset.name) known->second.push_back(asset.name);
+        }
+    std::vector<std::string> out;
+    for (const auto& [message, assets] : found)
+        out.push_back(assets.size() == byAsset.size() ? message
+                                                      : fmt::format("{} ({})", message, fmt::join(assets, ", ")));
+    return out;
+}
+
 Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
                                         const std::string& onlyAsset) {
     const Catalog& catalog = study.catalog();
@@ -125,15 +137,19 @@ Result<FleetExpression> compileForFleet(const Study& study, const std::string& t
                 most = names.roles.size();
                 error = expression.error();
             }
+            out.without.emplace_back(asset, expression.error().message);
             continue;
         }
         const bool owner = std::any_of(expression->paths.begin(), expression->paths.end(),
                                        [&](const std::string& p) { return p.starts_with(asset.name + "/"); });
-        if (expression->roles.empty() && !expression->paths.empty() && !owner) continue;
+        if (expression->roles.empty() && !expression->paths.empty() && !owner) {
+            out.without.emplace_back(asset, "the text names no tag of this asset");
+            continue;
+        }
         out.byAsset.emplace_back(asset, *expression);
     }
     if (out.byAsset.empty() && !onlyAsset.empty() && !catalog.assetNamed(onlyAsset))
-        return Error{fmt::format("`{}` is no asset", onlyAsset)};
+        return catalog.assetCalled(onlyAsset).error();
     if (out.byAsset.empty()) return error;
     return out;
 }

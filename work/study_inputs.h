@@ -37,6 +37,10 @@ Names namesIn(const Study& study, std::int64_t asset);
 /// paths, the owners of those tags.
 struct FleetExpression {
     std::vector<std::pair<Asset, Expression>> byAsset;
+    std::vector<std::pair<Asset, std::string>> without;  ///< assets that cannot use it, and why
+
+    /// Warnings of every asset, each once, with the assets that it is about where these are not all.
+    std::vector<std::string> warnings() const;
 };
 
 /// With `onlyAsset` empty, every asset. The error is that of the asset which has most of the tags.

@@ -13,7 +13,7 @@ Result<Series> allSamples(Study& study, const Tag& tag, TimeRange range, Which w
             fmt::format("{} has about {} million samples in this time; choose a shorter one (up to {} "
                         "million samples)",
                         tag.path(), count / 1'000'000, kMostSamplesAtOnce / 1'000'000)};
-    return study.read(tag, range, which);
+    return study.readForFigures(tag, range, which);
 }
 
 Result<std::vector<StateValues>> tagByState(Study& study, const Tag& values, const Tag& states,

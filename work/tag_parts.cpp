@@ -59,7 +59,7 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
         const std::size_t end = std::min(out.edges.size() - 1, at + kPiece);
         const std::vector<Instant> piece(out.edges.begin() + static_cast<std::ptrdiff_t>(at),
                                          out.edges.begin() + static_cast<std::ptrdiff_t>(end) + 1);
-        const Series s = study.read(tag, {piece.front(), piece.back()}, which);
+        const Series s = study.readForFigures(tag, {piece.front(), piece.back()}, which);
         for (const double v : resample(s, bridging, piece, take)) out.values.push_back(v);
         if (goOn && !goOn(static_cast<double>(end) / static_cast<double>(out.edges.size())))
             return Error{"cancelled"};

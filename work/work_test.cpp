@@ -1,5 +1,7 @@
 #include <gtest/gtest.h>
 
+#include <map>
+
 #include <nlohmann/json.hpp>
 
 #include "work/find_runs.h"
@@ -88,6 +90,35 @@ TEST_F(WorkTest, TheHotRunIsFoundAndGoldenOnesAreJudgedWithoutThemselves) {
     EXPECT_EQ(screened.size(), 12u);
     ASSERT_TRUE(study->undo());
     EXPECT_TRUE(excursionsOf(*study).empty());
+}
+
+TEST_F(WorkTest, EveryRecordedFailureHasAVerdict) {
+    std::int64_t pump = 0;
+    study->change("f", "", {}, [&] {
+        pump = study->catalog().addAsset("Pump 1");
+        study->catalog().addTag(pump, "Flow", "l/s", TagKind::Continuous);
+        const auto failures = study->putTrack("Failures", track_kind::kFailures);
+        const auto kiln = study->catalog().assetNamed("Kiln 2")->id;
+        for (const auto& [asset, at] : {std::pair{kiln, 3400 * kMinute}, std::pair{kiln, 10 * kMinute},
+                                        std::pair{pump, 3400 * kMinute}, std::pair{std::int64_t{0}, 50 * kMinute}})
+            study->addSpan(failures, {0, asset, 0, at, at, {}});
+        const auto stops = study->putTrack("Stops", track_kind::kStops);
+        study->addSpan(stops, {0, study->catalog().assetNamed("Kiln 1")->id, 0, 500 * kMinute, 1000 * kMinute, {}});
+        study->addSpan(failures, {0, study->catalog().assetNamed("Kiln 1")->id, 0, 1000 * kMinute, 1000 * kMinute, {}});
+    });
+    const auto p = proveRule(*study, {"@temp > 75", {3 * kHour, 10 * kMinute, 0}});
+    ASSERT_TRUE(p) << p.error().message;
+    ASSERT_EQ(p->failures.size(), 5u);
+    EXPECT_EQ(p->caught + p->missed + p->untestable, 5);
+    std::map<std::string, int> reasons;
+    for (const FailureVerdict& f : p->failures) {
+        EXPECT_EQ(f.testable, f.reason.empty());
+        ++reasons[f.reason.substr(0, 7)];
+    }
+    EXPECT_EQ(reasons["no data"], 1);
+    EXPECT_EQ(reasons["masked"], 1);
+    EXPECT_EQ(reasons["not cov"], 1);
+    EXPECT_EQ(reasons["of no a"], 1);
 }
 
 TEST_F(WorkTest, ProveWithStopsAndOutages) {

@@ -15,14 +15,18 @@ std::optional<double> numberIn(const QLineEdit* field) {
     return ok && std::isfinite(v) ? std::optional(v) : std::nullopt;
 }
 
+/// As many digits as it takes to read the same number again.
 QString amountText(double v) {
-    QString text = QString::number(v, 'f', 2);
-    while (text.contains('.') && (text.endsWith('0') || text.endsWith('.'))) {
-        const bool point = text.endsWith('.');
-        text.chop(1);
-        if (point) break;
-    }
-    return text == "-0" ? "0" : text;
+    if (v == 0) return "0";
+    return QString::number(v, std::abs(v) >= 1e-4 && std::abs(v) < 1e15 ? 'f' : 'g', QLocale::FloatingPointShortest);
+}
+
+/// To the digits that a pixel of the scale can show.
+double toPixelDigits(double v, double perPixel) {
+    if (!(perPixel > 0) || !std::isfinite(perPixel)) return v;
+    const double step = std::pow(10, std::floor(std::log10(perPixel)));
+    // Divided by a whole number where there is one: 0.3 and not 0.30000000000000004.
+    return step >= 1 ? std::round(v / step) * step : std::round(v / step) / std::round(1 / step);
 }
 
 }  // namespace
@@ -63,6 +67,7 @@ void MendBench::buildMiddle() {
     column->addWidget(plot_, 1);
     column->addLayout(head);
     column->addWidget(ledger_);
+    connect(plot_, &TimePlot::handleTaken, this, &MendBench::takeHandle);
     connect(plot_, &TimePlot::handleMoved, this, &MendBench::moveHandle);
     connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
@@ -78,7 +83,7 @@ void MendBench::buildInspector() {
     auto* side = new QVBoxLayout(inspector_);
     side->setContentsMargins(12, 10, 12, 10);
     side->setSpacing(6);
-    side->addWidget(makeLabel("Fix in hand", "section"));
+    side->addWidget(makeLabel("Current fix", "section"));
     ramp_ = makeButton("Ramp", "kindRamp");
     shift_ = makeButton("Shift", "kindShift");
     auto* kinds = new QHBoxLayout;
@@ -122,7 +127,7 @@ void MendBench::buildInspector() {
     remove_->setEnabled(false);
     side->addWidget(remove_);
     auto* legend = makeLabel(
-        "Grey is as logged, colour is mended, dashes are the fix in hand. Lozenges are check readings. Drag "
+        "Grey is as logged, colour is mended, dashes are the current fix. Lozenges are check readings. Drag "
         "a handle sideways to move it, up and down to change the amount.",
         "second");
     legend->setWordWrap(true);
@@ -233,7 +238,7 @@ void MendBench::rebuild() {
     logged.colour = session_.theme().dark ? QColor("#76716A") : QColor("#B4ADA3");
     mended.name = "mended";
     mended.colour = session_.theme().traces[0];
-    draft.name = "with the fix in hand";
+    draft.name = "with the current fix";
     draft.colour = session_.theme().accent;
     draft.style = Qt::DashLine;
     draft.width = 1.2;
@@ -340,25 +345,26 @@ void MendBench::readFields() {
     // A moment shown to the minute stays as exact as it was unless it was typed anew.
     if (from_->isModified()) draft_.from = *from;
     if (to_->isModified()) draft_.to = *to;
-    draft_.startBy = *start;
-    if (end) draft_.endBy = *end;
+    if (startBy_->isModified()) draft_.startBy = *start;
+    if (end && endBy_->isModified()) draft_.endBy = *end;
     showDraft();
 }
 
-void MendBench::moveHandle(int id, Instant t, double value) {
+void MendBench::takeHandle(int id) {
+    takenAmount_ = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
+}
+
+void MendBench::moveHandle(int id, Instant t, double lifted) {
     if (!tag()) return;
-    // To whole seconds; the amount by where the grip stands against the value there. A sideways pull keeps
-    // the amount.
+    // To whole seconds. The amount follows the pointer up and down alone: a sideways pull keeps it.
     Instant& edge = id == 0 ? draft_.from : draft_.to;
     const Instant before = edge;
     edge = t / kSecond * kSecond;
     if (draft_.to <= draft_.from) edge = before;
-    const double now = session_.study().valueAt(*tag(), edge, Which::Mended);
-    if (std::isfinite(now)) {
-        double& amount = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
-        amount = std::round((value - now) * 100) / 100;
-        if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
-    }
+    double& amount = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
+    amount = lifted == 0 ? takenAmount_
+                         : toPixelDigits(takenAmount_ + lifted, std::abs(plot_->valueAt(0, 0) - plot_->valueAt(0, 1)));
+    if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
     showDraft();
 }
 
@@ -396,7 +402,7 @@ void MendBench::enter() {
         return;
     }
     if (draft_.startBy == 0 && draft_.endBy == 0) {
-        emit session_.failed("The fix in hand changes nothing. Drag a handle or type an amount.");
+        emit session_.failed("The current fix changes nothing. Drag a handle or type an amount.");
         return;
     }
     Fix entered = draft_;

@@ -27,7 +27,8 @@ class MendBench : public Bench {
     void newDraft(FixKind kind);
     void showDraft();  ///< fields, handles and preview follow the draft
     void readFields();
-    void moveHandle(int id, Instant t, double value);
+    void takeHandle(int id);
+    void moveHandle(int id, Instant t, double lifted);
     void fitToReadings();
     void enter();
     void fillLedger();
@@ -45,6 +46,7 @@ class MendBench : public Bench {
     QWidget* endRows_;
     QLabel* misfit_;
     Fix draft_;
+    double takenAmount_ = 0;  ///< of the handle that is dragged, when it was taken
     bool showing_ = false;
     std::int64_t builtFor_ = 0;
 };

@@ -32,6 +32,7 @@ void PlotOverlay::draw(QCPPainter* p) {
     p->setFont(uiFont());
     if (plot_.panes_.empty()) return drawEmpty(p);
     drawMarks(p);
+    drawMended(p);
     drawPoints(p);
     drawTitles(p);
     drawHandles(p);
@@ -233,11 +234,56 @@ void PlotOverlay::drawCursors(QCPPainter* p) const {
         const bool left = other && *other > *t && plot_.xOf(*other) - x < 30;
         p->drawText(QPointF(left ? x - 22 : x + 4, textBottom() - 5), c ? "2nd" : "1st");
     }
+    drawCursorDistance(p);
     if (plot_.pointer_ && plot_.drag_ == TimePlot::Drag::None) {
         const double x = plot_.xOf(*plot_.pointer_);
         if (x < all.left() || x > all.right()) return;
         p->setPen(QPen(faded(theme.second, 0.7), 1, Qt::DotLine));
         p->drawLine(QPointF(x, all.top()), QPointF(x, all.bottom()));
+    }
+}
+
+/// How far the two cursors are apart, between them at the top.
+void PlotOverlay::drawCursorDistance(QCPPainter* p) const {
+    const auto a = plot_.session_.view().cursor(0), b = plot_.session_.view().cursor(1);
+    if (!a || !b || *a == *b) return;
+    const QRect all = whole();
+    const double left = std::max<double>(all.left(), plot_.xOf(std::min(*a, *b))),
+                 right = std::min<double>(all.right(), plot_.xOf(std::max(*a, *b)));
+    const QString words = QString::fromStdString(sayDuration(std::abs(*b - *a)));
+    p->setFont(uiFont());
+    if (right - left < p->fontMetrics().horizontalAdvance(words) + 12) return;
+    const double y = textBottom() - 9;
+    p->setPen(QPen(plot_.session_.theme().accent, 1));
+    const double middle = (left + right) / 2, half = p->fontMetrics().horizontalAdvance(words) / 2.0 + 5;
+    p->drawLine(QPointF(left + 30, y), QPointF(std::max(left + 30, middle - half), y));
+    p->drawLine(QPointF(std::min(right - 4, middle + half), y), QPointF(right - 4, y));
+    p->drawText(QRectF(left, y - 9, right - left, 18), Qt::AlignCenter, words);
+}
+
+/// Stretches that are mended have a dotted line under the trace, in its colour: colour alone would not say it.
+void PlotOverlay::drawMended(QCPPainter* p) const {
+    if (plot_.session_.view().which() == Which::AsLogged) return;
+    const Study& study = plot_.session_.study();
+    for (int i = 0; i < plot_.paneCount(); ++i) {
+        const TimePlot::Pane& pane = plot_.panes_[static_cast<std::size_t>(i)];
+        if (pane.spec.folded || pane.bands) continue;
+        const QRect rect = plot_.paneRect(i);
+        int row = 0;
+        for (const TraceSpec& trace : pane.spec.traces) {
+            if (!trace.tag || !trace.inLegend) continue;
+            bool any = false;
+            for (const Fix& f : study.fixes(trace.tag)) {
+                const double from = std::max<double>(rect.left(), plot_.xOf(f.from)),
+                             to = std::min<double>(rect.right(), plot_.xOf(f.to));
+                if (!f.on || to < rect.left() || from > rect.right()) continue;
+                p->setPen(QPen(trace.colour, 2.4, Qt::DotLine, Qt::RoundCap));
+                const double y = rect.bottom() - 3 - 5 * row;
+                p->drawLine(QPointF(from, y), QPointF(std::max(to, from + 3), y));
+                any = true;
+            }
+            row += any;
+        }
     }
 }
 

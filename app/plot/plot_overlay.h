@@ -25,6 +25,8 @@ class PlotOverlay : public QCPLayerable {
     void drawTitles(QCPPainter* p) const;
     void drawHandles(QCPPainter* p) const;
     void drawCursors(QCPPainter* p) const;
+    void drawCursorDistance(QCPPainter* p) const;
+    void drawMended(QCPPainter* p) const;
     void drawDrag(QCPPainter* p) const;
     TimePlot& plot_;
 };

@@ -1,5 +1,7 @@
 #include "app/plot/time_plot.h"
 
+#include "app/shell/examples.h"
+
 #include <QDropEvent>
 #include <QElapsedTimer>
 #include <QMimeData>
@@ -8,7 +10,7 @@
 
 namespace jacinth::app {
 namespace {
-constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18, kAxisHeight = 22,
+constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18, kAxisHeight = 22, kLevelPull = 4,
               kBandHeight = 20, kPaneGap = 6;
 constexpr int kGrab = 7;  // how near the pointer has to be to take hold of a handle
 
@@ -143,14 +145,20 @@ void TimePlot::dress() {
             axis->setBasePen(QPen(pane.spec.states ? Qt::transparent : theme.hairline));
             axis->setTickPen(Qt::NoPen);
             axis->setSubTicks(false);
-            const bool second = pane.scales.size() > 1 && axis == pane.scales[1];
+            const bool second =
+                std::find(pane.scales.begin() + std::min<std::ptrdiff_t>(1, std::ssize(pane.scales)),
+                          pane.scales.end(), axis) != pane.scales.end();
             const bool plain = !pane.spec.states && !pane.spec.folded;
             axis->setTicks((bottom || left || second) && plain);
             axis->setTickLabels((bottom && last) || ((left || second) && plain));
             if (second) {
                 // Its numbers in the colour of the first trace that is read on it.
-                const auto t = std::find(pane.scaleOf.begin(), pane.scaleOf.end(), 1u) - pane.scaleOf.begin();
+                const auto scale = static_cast<std::size_t>(
+                    std::find(pane.scales.begin(), pane.scales.end(), axis) - pane.scales.begin());
+                const auto t = std::find(pane.scaleOf.begin(), pane.scaleOf.end(), scale) - pane.scaleOf.begin();
                 axis->setTickLabelColor(pane.spec.traces[static_cast<std::size_t>(t)].colour);
+                // Each further scale stands beside the one before.
+                axis->setOffset(static_cast<int>(scale - 1) * kWideRight);
             }
             if (bottom && last) axis->setTicks(true);
             if (!second) axis->setTickLabelColor(theme.second);
@@ -277,9 +285,10 @@ void TimePlot::setBands(Pane& pane, std::vector<BandPlottable::Band> bands) {
     std::vector<QString> names;
     std::vector<QColor> colours;
     const Theme& theme = session_.theme();
+    const std::vector<std::string> resting = restStatesOf(*tag);
     for (std::size_t i = 0; i < tag->states.size(); ++i) {
         names.push_back(QString::fromStdString(tag->states[i]));
-        const bool rest = tag->states[i] == "Idle" || tag->states[i] == "Off";
+        const bool rest = std::find(resting.begin(), resting.end(), tag->states[i]) != resting.end();
         colours.push_back(rest ? faded(theme.second, 0.10)
                                : faded(theme.traces[i % theme.traces.size()], theme.dark ? 0.42 : 0.24));
     }
@@ -300,7 +309,7 @@ void TimePlot::fitPane(Pane& pane) {
 
 void TimePlot::fitScale(Pane& pane, std::size_t scale) {
     QCPAxis* axis = pane.scales[scale];
-    if (scale == 0 && pane.fixedValues) return axis->setRange(*pane.fixedValues);
+    if (const auto fixed = pane.fixed.find(scale); fixed != pane.fixed.end()) return axis->setRange(fixed->second);
     std::optional<QCPRange> found;
     if (pane.spec.zeroLine) found = QCPRange(0, 0);
     for (std::size_t i = 0; i < pane.traces.size(); ++i) {
@@ -312,7 +321,9 @@ void TimePlot::fitScale(Pane& pane, std::size_t scale) {
         else
             found = values;
     }
-    const QCPRange all = found.value_or(QCPRange(0, 1));
+    QCPRange all = found.value_or(QCPRange(0, 1));
+    // Nothing but zero: a scale of its own making, not one of rounding errors.
+    if (pane.spec.zeroLine && std::abs(all.upper) < 1e-9 && std::abs(all.lower) < 1e-9) all = QCPRange(-1, 1);
     const double size = std::max(all.upper - all.lower, std::max(1e-9, std::abs(all.upper) * 0.01));
     const double middle = (all.lower + all.upper) / 2;
     // Room at the top for the pane's title, however small the pane.
@@ -322,9 +333,9 @@ void TimePlot::fitScale(Pane& pane, std::size_t scale) {
 }
 
 int TimePlot::rightMargin() const {
-    for (const Pane& p : panes_)
-        if (p.scales.size() > 1) return kWideRight;
-    return kNarrowRight;
+    std::size_t most = 1;
+    for (const Pane& p : panes_) most = std::max(most, p.scales.size());
+    return most == 1 ? kNarrowRight : kWideRight * static_cast<int>(most - 1);
 }
 
 void TimePlot::dragEnterEvent(QDragEnterEvent* e) {
@@ -342,7 +353,7 @@ void TimePlot::contextMenuEvent(QContextMenuEvent* e) {
 }
 
 void TimePlot::fitValues() {
-    for (Pane& p : panes_) p.fixedValues.reset();
+    for (Pane& p : panes_) p.fixed.clear();
     reloadSoon();
 }
 
@@ -409,14 +420,26 @@ int TimePlot::handleAt(const QPoint& p) const {
     return best;
 }
 
+int TimePlot::cursorAt(const QPoint& p) const {
+    constexpr double kNear = 4;
+    for (const int c : {0, 1})
+        if (const auto t = session_.view().cursor(c); t && paneAt(p) >= 0 && std::abs(p.x() - xOf(*t)) <= kNear) return c;
+    return -1;
+}
+
 void TimePlot::mousePressEvent(QMouseEvent* e) {
     setFocus();
     if (e->button() != Qt::LeftButton && e->button() != Qt::MiddleButton) return;
     pressed_ = now_ = e->pos();
     pressedView_ = session_.view().view();
     draggedHandle_ = e->button() == Qt::LeftButton ? handleAt(e->pos()) : -1;
+    liftedHandle_ = false;
+    if (draggedHandle_ >= 0) emit handleTaken(handles_[static_cast<std::size_t>(draggedHandle_)].id);
+    draggedCursor_ = e->button() == Qt::LeftButton && draggedHandle_ < 0 ? cursorAt(e->pos()) : -1;
     if (draggedHandle_ >= 0)
         drag_ = Drag::Handle;
+    else if (draggedCursor_ >= 0)
+        drag_ = Drag::Cursor;
     else if (e->modifiers() & Qt::ShiftModifier)
         drag_ = Drag::Box;
     else
@@ -433,9 +456,15 @@ void TimePlot::mouseMoveEvent(QMouseEvent* e) {
         session_.view().setView({pressedView_.from + by, pressedView_.to + by});
     } else if (drag_ == Drag::Handle) {
         const Handle& h = handles_[static_cast<std::size_t>(draggedHandle_)];
-        emit handleMoved(h.id, *pointer_, valueAt(h.pane, now_.y()));
+        // A pull sideways is never quite level: a few pixels do not count as up or down.
+        const bool upOrDown = liftedHandle_ || std::abs(now_.y() - pressed_.y()) > kLevelPull;
+        liftedHandle_ = upOrDown;
+        emit handleMoved(h.id, *pointer_, upOrDown ? valueAt(h.pane, now_.y()) - valueAt(h.pane, pressed_.y()) : 0);
+    } else if (drag_ == Drag::Cursor) {
+        session_.view().setCursor(draggedCursor_, *pointer_);
     } else {
-        setCursor(handleAt(e->pos()) >= 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+        const bool held = handleAt(e->pos()) >= 0 || cursorAt(e->pos()) >= 0;
+        setCursor(held ? Qt::SizeHorCursor : Qt::ArrowCursor);
         replot(rpQueuedReplot);
     }
     emit pointed();
@@ -457,7 +486,7 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
         const int pane = paneAt(pressed_);
         if (pane >= 0 && !panes_[static_cast<std::size_t>(pane)].bands &&
             std::abs(now_.y() - pressed_.y()) > 12)
-            panes_[static_cast<std::size_t>(pane)].fixedValues =
+            panes_[static_cast<std::size_t>(pane)].fixed[0] =
                 QCPRange(valueAt(pane, std::max(pressed_.y(), now_.y())),
                          valueAt(pane, std::min(pressed_.y(), now_.y())));
         session_.view().setView({std::min(a, b), std::max(a, b)});
@@ -480,8 +509,19 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
 void TimePlot::mouseDoubleClickEvent(QMouseEvent* e) {
     drag_ = Drag::None;
     const int pane = paneAt(e->pos());
-    if (pane >= 0) panes_[static_cast<std::size_t>(pane)].fixedValues.reset();
+    if (pane >= 0) panes_[static_cast<std::size_t>(pane)].fixed.clear();
     reloadSoon();
+}
+
+/// Zooms the scale under the pointer: over the numbers of a right-hand scale that one, else the left one.
+void TimePlot::zoomValues(Pane& pane, const QPointF& at, double factor) {
+    const double beyond = at.x() - (width() - rightMargin());
+    const std::size_t scale =
+        beyond < 0 ? 0 : std::min(pane.scales.size() - 1, 1 + static_cast<std::size_t>(beyond / kWideRight));
+    const QCPAxis* axis = pane.scales[scale];
+    const double value = axis->pixelToCoord(at.y());
+    const QCPRange r = axis->range();
+    pane.fixed[scale] = QCPRange(value - (value - r.lower) * factor, value + (r.upper - value) * factor);
 }
 
 void TimePlot::wheelEvent(QWheelEvent* e) {
@@ -491,10 +531,7 @@ void TimePlot::wheelEvent(QWheelEvent* e) {
     if (e->modifiers() & Qt::ControlModifier) {
         const int pane = paneAt(e->position().toPoint());
         if (pane < 0 || panes_[static_cast<std::size_t>(pane)].bands) return;
-        const double at = valueAt(pane, e->position().y());
-        const QCPRange r = panes_[static_cast<std::size_t>(pane)].rect->axis(QCPAxis::atLeft)->range();
-        panes_[static_cast<std::size_t>(pane)].fixedValues =
-            QCPRange(at - (at - r.lower) * factor, at + (r.upper - at) * factor);
+        zoomValues(panes_[static_cast<std::size_t>(pane)], e->position(), factor);
         return reloadSoon();
     }
     const TimeRange view = session_.view().view();

@@ -99,7 +99,9 @@ class TimePlot : public QCustomPlot {
 
   signals:
     void pointed();  ///< the pointer is over another moment
-    void handleMoved(int id, jacinth::Instant t, double value);
+    void handleTaken(int id);
+    /// `lifted`: by how much the pointer was moved up on the value scale since the handle was taken.
+    void handleMoved(int id, jacinth::Instant t, double lifted);
     void handleDropped(int id);
     void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
     void markClicked(std::int64_t id);
@@ -130,12 +132,14 @@ class TimePlot : public QCustomPlot {
         BandPlottable* bands = nullptr;
         std::vector<QCPAxis*> scales;         ///< one a unit; the first on the left, the second on the right
         std::vector<std::size_t> scaleOf;     ///< by trace
-        std::optional<QCPRange> fixedValues;  ///< of the first scale, as zoomed by the user
+        std::map<std::size_t, QCPRange> fixed;  ///< scales, as zoomed by the user
         std::vector<PointMark> points;
         int height = 100;  ///< as laid out; the axis rect itself learns of it only when it is drawn
     };
-    enum class Drag { None, Pan, Box, Mark, Handle };
+    enum class Drag { None, Pan, Box, Mark, Handle, Cursor };
 
+    int cursorAt(const QPoint& p) const;  ///< 0 or 1; −1 where there is none
+    void zoomValues(Pane& pane, const QPointF& at, double factor);
     void build();
     void dress();
     void layOut();
@@ -165,6 +169,8 @@ class TimePlot : public QCustomPlot {
     QPoint pressed_, now_;
     TimeRange pressedView_;
     int draggedHandle_ = -1;
+    int draggedCursor_ = -1;
+    bool liftedHandle_ = false;  ///< it was pulled up or down, not only sideways
     double frameMs_ = 0, readingMs_ = 0;
     std::uint64_t built_ = 0;  ///< counts what the panes are: a reading for others is of no use
 };

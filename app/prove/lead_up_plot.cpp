@@ -3,6 +3,7 @@
 namespace jacinth::app {
 namespace {
 constexpr Duration kAfter = 8 * kHour;
+constexpr int kPixels = 420;
 }
 
 LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
@@ -19,7 +20,31 @@ void LeadUpPlot::show(std::vector<Line> failures, std::vector<std::string> roles
     roles_ = std::move(roles);
     spec_ = spec;
     alarms_ = alarms;
+    columns_.clear();
     draw();
+    read();
+}
+
+void LeadUpPlot::read() {
+    if (failures_.empty() || roles_.empty()) return;
+    const Which which = session_.view().which();
+    const auto work = [this, failures = failures_, roles = roles_, before = lookBack(),
+                       which](Study& study) -> BackgroundReader::Deliver {
+        auto columns = std::make_shared<std::map<std::string, std::vector<std::vector<Summary>>>>();
+        for (const std::string& role : roles)
+            for (const Line& f : failures) {
+                auto& lines = (*columns)[role];
+                lines.emplace_back();
+                const Tag* tag = study.catalog().tagInRole(f.asset, role);
+                if (tag && tag->kind != TagKind::State)
+                    lines.back() = study.columns(*tag, {f.failure - before, f.failure + kAfter}, kPixels, which);
+            }
+        return [this, columns] {
+            columns_ = std::move(*columns);
+            draw();
+        };
+    };
+    session_.reader().ask(this, "lead-up", work);
 }
 
 void LeadUpPlot::setStrong(std::int64_t asset, Instant failure) {
@@ -54,7 +79,7 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     rect->setAutoMargins(QCP::msNone);
     rect->setMargins(QMargins(54, 2, 10, last ? 24 : 4));
     rect->setBackground(theme.plot);
-    const Duration before = std::max<Duration>(7 * kDay, spec_.most * 2);
+    const Duration before = lookBack();
     QCPAxis* x = rect->axis(QCPAxis::atBottom);
     QCPAxis* y = rect->axis(QCPAxis::atLeft);
     for (QCPAxis* axis : {x, y}) {
@@ -75,7 +100,9 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     y->ticker()->setTickCount(3);
     QColor colour = theme.traces[0];
     QString name = QString::fromStdString(role), unit;
-    for (const Line& f : failures_) {
+    const auto known = columns_.find(role);
+    for (std::size_t i = 0; i < failures_.size(); ++i) {
+        const Line& f = failures_[i];
         const Tag* tag = session_.study().catalog().tagInRole(f.asset, role);
         if (!tag || tag->kind == TagKind::State) continue;
         if (unit.isNull()) colour = session_.tagColour(tag->id);  // one colour a pane, that of the first
@@ -85,8 +112,8 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
         QCPGraph* g = addGraph(x, y);
         g->setPen(strong ? QPen(theme.ink, 1.8) : QPen(faded(colour, strong_.first ? 0.3 : 0.6), 1.1));
         Instant seen = kNoInstant;
-        for (const Summary& c : session_.study().columns(*tag, {f.failure - before, f.failure + kAfter}, 420,
-                                                         session_.view().which())) {
+        if (known == columns_.end() || i >= known->second.size()) continue;  // on its way
+        for (const Summary& c : known->second[i]) {
             if (!c.usable) continue;
             if (seen != kNoInstant &&
                 c.firstTime - seen > std::max<Duration>(tag->bridging().longestGap, kHour))

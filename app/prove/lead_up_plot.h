@@ -23,6 +23,9 @@ class LeadUpPlot : public QCustomPlot {
     int graphsDrawn() const { return graphCount(); }
 
   private:
+    /// Reads the lines beside the interface thread and draws them when they are there.
+    void read();
+    Duration lookBack() const { return std::max<Duration>(7 * kDay, spec_.most * 2); }
     void draw();
     void drawPane(QCPAxisRect* rect, const std::string& role, bool last);
     Session& session_;
@@ -30,6 +33,7 @@ class LeadUpPlot : public QCustomPlot {
     std::vector<std::string> roles_;
     ProveSpec spec_;
     std::vector<AlarmVerdict> alarms_;
+    std::map<std::string, std::vector<std::vector<Summary>>> columns_;  ///< by role, then as failures_
     std::pair<std::int64_t, Instant> strong_{0, 0};
 };
 

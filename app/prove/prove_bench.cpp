@@ -207,8 +207,9 @@ void ProveBench::checkText() {
     editor_->setErrorColumn(0);
     setRole(state_, "good");
     state_->setText(QString("valid on %1 assets").arg(fleet->byAsset.size()));
-    if (const auto& warnings = fleet->byAsset.front().second.warnings; !warnings.empty())
-        help_->setText(QString::fromStdString(warnings.front().message));
+    QStringList warnings;
+    for (const std::string& warning : fleet->warnings()) warnings << QString::fromStdString(warning);
+    if (!warnings.isEmpty()) help_->setText(warnings.join("\n"));
     prove_->setEnabled(true);
     roles_.assign(fleet->byAsset.front().second.roles.begin(), fleet->byAsset.front().second.roles.end());
     showLeadUp();
@@ -239,7 +240,6 @@ void ProveBench::proveIt() {
         auto proof = proveRule(job.study, request, job.progress);
         return
             [this, request, proof = std::move(proof), seconds = static_cast<double>(timer.elapsed()) / 1000] {
-                prove_->setEnabled(true);
                 if (!session_.tell(proof)) return;
                 proof_ = *proof;
                 const auto rules = session_.study().rules();
@@ -259,7 +259,7 @@ void ProveBench::proveIt() {
                                      .arg(toHours(proof_->countingTime) / 730.5, 0, 'f', 1));
                 showProof();
             };
-    });
+    }, false, [this] { prove_->setEnabled(true); });
 }
 
 void ProveBench::showLeadUp() {
@@ -303,7 +303,9 @@ void ProveBench::showProof() {
         if (proof_)
             for (const FailureVerdict& v : proof_->failures)
                 if (v.asset == f.asset && v.time == f.start) {
-                    row.cells[2] = !v.testable ? "no data" : v.caught ? "caught" : "missed";
+                    row.cells[2] = !v.testable ? "untestable: " + QString::fromStdString(v.reason)
+                                   : v.caught  ? QString("caught")
+                                               : QString("missed");
                     row.cells[3] = v.caught ? QString::fromStdString(sayDuration(v.warning)) : "";
                     if (v.caught)
                         row.ink = theme.good;
@@ -352,8 +354,13 @@ void ProveBench::showProof() {
     }
     const Proof& p = *proof_;
     figures_[0].value->setText(QString("%1 of %2").arg(p.caught).arg(p.caught + p.missed));
-    figures_[0].what->setText("failures caught\n" + percent(p.catchRate) +
-                              (p.untestable ? QString("\n%1 without data").arg(p.untestable) : ""));
+    figures_[0].what->setText((p.untestable ? "testable failures caught\n" : "failures caught\n") +
+                              percent(p.catchRate) +
+                              (p.untestable ? QString("\n%1 of %2 recorded could not be tested")
+                                                  .arg(p.untestable)
+                                                  .arg(p.failures.size())
+                                            : QString()));
+    setRole(figures_[0].what, p.untestable ? "bad" : "second");
     figures_[1].value->setText(QString("%1 of %2").arg(p.cameTrue).arg(p.cameTrue + p.falseAlarms));
     figures_[1].what->setText("alarms came true\n" + percent(p.cameTrueShare));
     figures_[2].value->setText(

@@ -216,7 +216,7 @@ void ComparePage::showRun() {
             const Tag* tag = run ? job.study.catalog().tagInRole(run->asset, role) : nullptr;
             if (tag) {
                 picture.runSpan = *run;
-                picture.run = job.study.read(*tag, {run->start, run->end + 1}, which);
+                picture.run = job.study.readForFigures(*tag, {run->start, run->end + 1}, which);
                 picture.scale = left.scaleOf(*run);
                 picture.bridging = tag->bridging();
                 picture.unit = QString::fromStdString(tag->unit);

@@ -1,5 +1,7 @@
 #include "app/screen/run_search_form.h"
 
+#include "app/shell/examples.h"
+
 namespace jacinth::app {
 namespace {
 
@@ -30,12 +32,12 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     where_->setFixedHeight(46);
     where_->setObjectName("runsWhere");
     where_->setAccessibleName("A run lasts while");
-    where_->setPlaceholderText("@kiln_step is not \"Idle\"");
+    where_->setPlaceholderText(exampleCondition(session));
     phases_ = new ExpressionEditor(session, ExpressionEditor::Lines::Few);
     phases_->setFixedHeight(46);
     phases_->setObjectName("runsPhases");
     phases_->setAccessibleName("Phases inside");
-    phases_->setPlaceholderText("@kiln_step, or Hot: @air_on_temp > 80; Rest: …");
+    phases_->setPlaceholderText("a state like @mode, or Hot: @temp > 80; Rest: …");
     least_ = makeField("runsLeast", "Least length");
     least_->setText("1h");
     most_ = makeField("runsMost", "Greatest length");
@@ -172,14 +174,14 @@ void RunSearchForm::findThem() {
                     [this, search = *wanted, which, name](JobContext& job) -> std::function<void()> {
                         auto found = findRuns(job.study, search, which);
                         return [this, search, name, found = std::move(found)] {
-                            find_->setEnabled(true);
                             if (!found) where_->showError(found.error());
                             if (!session_.tell(found)) return;
                             state_.setTrack(name);
                             session_.tryChange([&] { keepRuns(session_.study(), name, search, *found); });
                             emit session_.told(QString("%1 runs found").arg(found->runs.size()));
                         };
-                    });
+                    },
+                    false, [this] { find_->setEnabled(true); });
 }
 
 }  // namespace jacinth::app

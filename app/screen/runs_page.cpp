@@ -9,6 +9,7 @@
 
 #include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
+#include "app/shell/examples.h"
 #include "work/edit_runs.h"
 #include "work/screening.h"
 
@@ -103,8 +104,9 @@ void RunsPage::buildMiddle() {
     bottom->addWidget(save);
     stack_ = new QStackedWidget;
     auto* empty = makeLabel(
-        "No runs yet.\n\nSay on the right when a run lasts, for example while @kiln_step is not \"Idle\",\n"
-        "and press Find runs. Every run then stands here with its figures.",
+        QString("No runs yet.\n\nSay on the right when a run lasts, for example while %1,\n"
+                "and press Find runs. Every run then stands here with its figures.")
+            .arg(exampleCondition(session_)),
         "second");
     empty->setAlignment(Qt::AlignCenter);
     stack_->addWidget(empty);

@@ -315,7 +315,7 @@ void SheetPage::refreshOverlay() {
                 for (const Span& s : job.study.spans(set.track)) {
                     const Tag* t = job.study.catalog().tagInRole(s.asset, r);
                     if (t)
-                        all->push_back(alignRun(job.study.read(*t, {s.start, s.end + 1}, which),
+                        all->push_back(alignRun(job.study.readForFigures(*t, {s.start, s.end + 1}, which),
                                                 t->bridging(), s.id, scales.of(s), limits.spec.every));
                 }
                 made.all = all;
@@ -331,7 +331,7 @@ void SheetPage::refreshOverlay() {
             picture.golden = made.golden;
             picture.stack = made.stack;
             picture.all = withAll ? made.all : nullptr;
-            picture.run = job.study.read(*t, {run.start, run.end + 1}, which);
+            picture.run = job.study.readForFigures(*t, {run.start, run.end + 1}, which);
             picture.runSpan = run;
             picture.scale = scales.of(run);
             picture.bridging = t->bridging();
@@ -485,7 +485,6 @@ void SheetPage::buildAndScreen() {
             auto set = makeLimits(job.study, request.name, track, request.roles, request.spec, which,
                                   request.forRuns);
             return [this, set = std::move(set), request, which, track]() mutable {
-                build_->setEnabled(true);
                 form_->showTagsError(set ? "" : QString::fromStdString(set.error().message));
                 if (!session_.tell(set)) return;
                 set->validFrom = request.validFrom;
@@ -521,7 +520,8 @@ void SheetPage::buildAndScreen() {
                         };
                     });
             };
-        });
+        },
+        false, [this] { build_->setEnabled(true); });
 }
 
 void SheetPage::toggleGolden(std::int64_t run) {

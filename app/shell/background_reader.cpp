@@ -59,16 +59,18 @@ void BackgroundReader::serve(Request& request, std::unique_ptr<Study>& study) {
     try {
         if (!study) {
             auto opened = Study::open(path_, true);
-            if (opened)
+            if (opened) {
                 study = std::move(*opened);
-            else
+                study->samples().setCacheSize(cacheBytes_);
+            } else {
                 trouble = QString::fromStdString(opened.error().message);
+            }
         }
         if (study) {
             study->refresh();
             deliver = request.work(*study);
         }
-    } catch (const StoreError& e) {
+    } catch (const std::exception& e) {
         trouble = e.what();
         study.reset();  // whatever it had in memory is not to be relied on
     }

@@ -4,6 +4,7 @@
 
 #include <QObject>
 #include <QPointer>
+#include <atomic>
 #include <condition_variable>
 #include <deque>
 #include <functional>
@@ -26,6 +27,8 @@ class BackgroundReader : public QObject {
     /// Asks for a reading. A newer one of the same client and name takes the place of one not begun: only the
     /// latest view is worth reading. Readings are taken in the order of asking, `patient` ones last.
     void ask(QObject* client, const char* name, Work work, bool patient = false);
+    /// How much memory samples may take from the next reading of a study on.
+    void setCacheSize(std::size_t bytes) { cacheBytes_ = bytes; }
     bool idle() const;  ///< nothing waits, runs, or is on its way to the interface thread
 
   signals:
@@ -43,6 +46,7 @@ class BackgroundReader : public QObject {
     void serve(Request& request, std::unique_ptr<Study>& study);
 
     std::string path_;
+    std::atomic<std::size_t> cacheBytes_{64 << 20};
     mutable std::mutex mutex_;
     std::condition_variable wake_;
     std::deque<Request> waiting_;

@@ -1,5 +1,7 @@
 #include "app/shell/expression_editor.h"
 
+#include "app/shell/ui.h"
+
 #include <QFontDatabase>
 
 #include "app/plot/time_plot.h"
@@ -153,7 +155,7 @@ std::optional<Expression> ExpressionEditor::checked() {
 
 void ExpressionEditor::showError(const Error& error) {
     setErrorColumn(std::max(1, error.column));
-    setToolTip(QString::fromStdString(error.message));
+    setToolTip(plainTip(QString::fromStdString(error.message)));
 }
 
 void ExpressionEditor::offer(bool asked) {
@@ -252,7 +254,7 @@ void ExpressionEditor::insertFromMimeData(const QMimeData* source) {
         return insertPlainText(source->text().simplified());
     }
     if (const Tag* tag = session_.tag(source->data(kTagMime).toLongLong()))
-        insertPlainText("`" + QString::fromStdString(tag->path()) + "`");
+        insertPlainText(QString::fromStdString(quotedPath(tag->path())));
 }
 
 void ExpressionEditor::showHelp() {

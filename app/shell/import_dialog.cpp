@@ -15,17 +15,55 @@ QString sizeText(std::int64_t bytes) {
 }
 
 QString separatorName(char c) {
-    return c == ',' ? "comma" : c == ';' ? "semicolon" : "tab";
+    return c == ',' ? "comma" : c == ';' ? "semicolon" : c == '\t' ? "tab" : QString("“%1”").arg(c);
+}
+
+/// A choice whose items carry what a hint says; the first is to leave it to Jacinth.
+QComboBox* makeHintChoice(const QString& name, const QString& accessible,
+                          std::initializer_list<std::pair<const char*, const char*>> items) {
+    QComboBox* out = makeChoice(name, accessible, {"as found"});
+    for (const auto& [words, hint] : items) out->addItem(words, hint);
+    return out;
+}
+
+std::string chosenHint(const QComboBox* choice) {
+    return choice->currentData().toString().toStdString();
+}
+
+/// Selects the item that stands for a hint; one that no item stands for becomes an item.
+void chooseHint(QComboBox* choice, const std::string& hint) {
+    const QString text = QString::fromStdString(hint);
+    if (!hint.empty() && choice->findData(text) < 0) choice->addItem(text, text);
+    choice->setCurrentIndex(hint.empty() ? 0 : choice->findData(text));
+}
+
+QString reportOf(const ImportResult& r, qsizetype files) {
+    QString words = QString("%L1 rows, %L2 new").arg(r.rows).arg(r.samples);
+    if (files > 1) words.prepend(QString("%1 files: ").arg(files));
+    if (r.unchanged) words += QString(", %L1 there already").arg(r.unchanged);
+    if (r.replaced) words += QString(", %L1 older ones replaced").arg(r.replaced);
+    if (r.sameTime) words += QString(", %L1 at a time that a later row has again").arg(r.sameTime);
+    for (const auto& [text, count] : r.noValue)
+        words += QString(", %L1 without value (“%2”)").arg(count).arg(QString::fromStdString(text));
+    if (r.badRowCount || r.badCellCount)
+        words += QString("; kept aside: %L1 rows, %L2 cells%3")
+                     .arg(r.badRowCount)
+                     .arg(r.badCellCount)
+                     .arg(r.badRows.empty() ? QString()
+                                            : QString(" (first: line %1, %2)")
+                                                  .arg(r.badRows[0].line)
+                                                  .arg(QString::fromStdString(r.badRows[0].reason)));
+    return r.cancelled ? "Import stopped; what was committed stays. " + words : words;
 }
 
 /// One file after the other; stops at the first that cannot be read, and says which.
 Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const LayoutHints& hints) {
     ImportResult total;
     for (qsizetype i = 0; i < paths.size(); ++i) {
-        const auto file = MappedFile::open(paths[i].toStdString());
+        const auto file = TextSource::at(paths[i].toStdString());
         if (!file) return file.error();
         const auto one = importSamples(
-            job.study, {QFileInfo(paths[i]).fileName().toStdString(), file->text()}, hints,
+            job.study, *file, hints,
             [&](double share) {
                 return job.progress((static_cast<double>(i) + share) / static_cast<double>(paths.size()));
             });
@@ -34,7 +72,10 @@ Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const 
         total.samples += one->samples;
         total.unchanged += one->unchanged;
         total.replaced += one->replaced;
+        total.sameTime += one->sameTime;
         total.badRowCount += one->badRowCount;
+        total.badCellCount += one->badCellCount;
+        for (const auto& [text, count] : one->noValue) total.noValue[text] += count;
         total.badRows.insert(total.badRows.end(), one->badRows.begin(), one->badRows.end());
         total.cancelled = one->cancelled;
         if (total.cancelled) break;
@@ -51,9 +92,9 @@ ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* 
     setWindowTitle("Import " + QFileInfo(path).fileName());
     resize(900, 620);
     build();
-    auto file = MappedFile::open(path.toStdString());
+    auto file = TextSource::at(path.toStdString());
     if (file)
-        file_ = std::make_shared<MappedFile>(std::move(*file));
+        source_ = std::move(*file);
     else
         trouble_->setText(QString::fromStdString(file.error().message));
     // A file named like a kind of table most likely is one.
@@ -78,7 +119,29 @@ void ImportDialog::build() {
     kind_->setItemData(0, "samples");
     for (const std::string& k : eventKinds())
         kind_->addItem(QString::fromStdString(k).replace('-', ' '), QString::fromStdString(k));
-    form_ = makeChoice("importForm", "Form", {"as guessed", "wide: a column a tag", "long: a row a sample"});
+    form_ = makeChoice("importForm", "Form", {"as found", "wide: one column per tag", "long: one row per sample"});
+    times_ = makeHintChoice("importTimes", "How times are written",
+                            {{"year first", "year-first"},
+                             {"day first", "day-first"},
+                             {"month first", "month-first"},
+                             {"seconds since 1970", "epoch-s"},
+                             {"milliseconds since 1970", "epoch-ms"}});
+    times_->setEditable(true);
+    times_->setToolTip("Or a pattern: %d/%m/%y %I:%M %p");
+    separator_ = makeHintChoice("importSeparator", "Separator",
+                                {{"comma", ","}, {"semicolon", ";"}, {"tab", "tab"}, {"bar", "|"}});
+    decimal_ = makeHintChoice("importDecimal", "Decimal mark", {{"point", "."}, {"comma", ","}});
+    encoding_ = makeHintChoice("importEncoding", "Encoding",
+                               {{"UTF-8", "utf-8"}, {"Latin-1", "latin-1"}, {"UTF-16", "utf-16le"}});
+    noValue_ = makeField("importNoValue", "Texts that mean no value");
+    noValue_->setPlaceholderText(QString::fromUtf8(kNoValueTexts));
+    noValue_->setToolTip("Texts among numbers that mean “no value”, separated by |. Now: " +
+                         QString::fromUtf8(kNoValueTexts));
+    timeColumn_ = makeHintChoice("importTimeColumn", "Time column", {});
+    clockColumn_ = makeHintChoice("importClockColumn", "Column of the time of day", {});
+    tagColumn_ = makeHintChoice("importTagColumn", "Tag column", {});
+    valueColumn_ = makeHintChoice("importValueColumn", "Value column", {});
+    qualityColumn_ = makeHintChoice("importQualityColumn", "Quality column", {});
     zone_ = makeField("importZone", "Zone");
     zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));
     asset_ = makeField("importAsset", "Asset");
@@ -90,8 +153,8 @@ void ImportDialog::build() {
     head_->verticalHeader()->hide();
     head_->setShowGrid(true);
     badTitle_ = makeLabel("", "section");
-    badModel_ = new RowsModel({"line", "reason", "row"}, this);
-    bad_ = makeTable(badModel_, "importBadRows", {60, 360, 0});
+    badModel_ = new RowsModel({"line", "cell", "reason", "row"}, this);
+    bad_ = makeTable(badModel_, "importBadRows", {60, 130, 320, 0});
     bad_->setFixedHeight(120);
     trouble_ = makeLabel("", "bad");
     trouble_->setObjectName("importTrouble");
@@ -99,25 +162,6 @@ void ImportDialog::build() {
     import_ = makeButton("Import", "importStart", true);
     auto* cancel = makeButton("Cancel", "importCancel");
 
-    auto* choices = new QHBoxLayout;
-    choices->setSpacing(8);
-    const auto pair = [&](const QString& words, QWidget* w, int width) {
-        choices->addWidget(makeLabel(words, "second"));
-        w->setFixedWidth(width);
-        choices->addWidget(w);
-        choices->addSpacing(8);
-    };
-    pair("Rows are", kind_, 120);
-    pair("Form", form_, 150);
-    pair("Zone of bare times", zone_, 120);
-    pair("Asset", asset_, 150);
-    choices->addStretch();
-    auto* recipeRow = new QHBoxLayout;
-    recipeRow->addWidget(makeLabel("Recipe", "second"));
-    recipes_->setFixedWidth(200);
-    recipeRow->addWidget(recipes_);
-    recipeRow->addWidget(saveRecipe_);
-    recipeRow->addStretch();
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(trouble_, 1);
     buttons->addWidget(cancel);
@@ -127,14 +171,19 @@ void ImportDialog::build() {
     column->setSpacing(8);
     column->addWidget(title);
     column->addWidget(facts_);
-    column->addLayout(choices);
-    column->addLayout(recipeRow);
+    buildChoices(column);
+    buildColumnChoices(column);
     column->addWidget(makeLabel("First rows", "section"));
     column->addWidget(head_, 1);
     column->addWidget(badTitle_);
     column->addWidget(bad_);
     column->addLayout(buttons);
     fillRecipes();
+    for (QComboBox* c : {times_, separator_, decimal_, encoding_, timeColumn_, clockColumn_, tagColumn_, valueColumn_,
+                         qualityColumn_})
+        connect(c, &QComboBox::activated, this, &ImportDialog::look);
+    connect(times_->lineEdit(), &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(noValue_, &QLineEdit::editingFinished, this, &ImportDialog::look);
     connect(recipes_, &QComboBox::activated, this, &ImportDialog::useRecipe);
     connect(saveRecipe_, &QPushButton::clicked, this, &ImportDialog::keepRecipe);
     connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
@@ -145,10 +194,61 @@ void ImportDialog::build() {
     connect(asset_, &QLineEdit::textChanged, this, &ImportDialog::look);
 }
 
+void ImportDialog::buildChoices(QVBoxLayout* column) {
+    const auto row = [&](std::initializer_list<std::tuple<QString, QWidget*, int>> fields) {
+        auto* line = new QHBoxLayout;
+        line->setSpacing(8);
+        for (const auto& [words, widget, width] : fields) {
+            line->addWidget(makeLabel(words, "second"));
+            widget->setFixedWidth(width);
+            line->addWidget(widget);
+            line->addSpacing(6);
+        }
+        line->addStretch();
+        column->addLayout(line);
+        return line;
+    };
+    row({{"Rows are", kind_, 116}, {"Form", form_, 168}, {"Asset", asset_, 150}, {"Recipe", recipes_, 140}})
+        ->insertWidget(8 + 4, saveRecipe_);
+    row({{"Times", times_, 150}, {"Zone of bare times", zone_, 116}, {"Separator", separator_, 104},
+         {"Decimals", decimal_, 88}, {"Encoding", encoding_, 88}});
+}
+
+void ImportDialog::buildColumnChoices(QVBoxLayout* column) {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(8);
+    const auto add = [&](const QString& words, QWidget* widget, int width) {
+        line->addWidget(makeLabel(words, "second"));
+        widget->setFixedWidth(width);
+        line->addWidget(widget);
+        line->addSpacing(6);
+    };
+    add("Columns: time", timeColumn_, 100);
+    add("time of day", clockColumn_, 84);
+    add("tag", tagColumn_, 84);
+    add("value", valueColumn_, 84);
+    add("quality", qualityColumn_, 84);
+    add("No value", noValue_, 110);
+    line->addStretch();
+    column->addLayout(line);
+}
+
+void ImportDialog::fillColumnChoices(const std::vector<std::string>& header, bool longForm) {
+    for (QComboBox* c : {timeColumn_, clockColumn_, tagColumn_, valueColumn_, qualityColumn_}) {
+        const std::string before = chosenHint(c);
+        c->clear();
+        c->addItem("as found");
+        for (const std::string& h : header)
+            c->addItem(QString::fromStdString(h), QString::fromStdString(h));
+        chooseHint(c, before);
+    }
+    for (QComboBox* c : {tagColumn_, valueColumn_, qualityColumn_}) c->setEnabled(longForm);
+}
+
 void ImportDialog::fillRecipes() {
     const QString before = recipes_->currentText();
     recipes_->clear();
-    recipes_->addItem("as guessed");
+    recipes_->addItem("none");
     for (const auto& [name, hints] : recipes(session_.study()))
         recipes_->addItem(QString::fromStdString(name));
     recipes_->setCurrentIndex(std::max(0, recipes_->findText(before)));
@@ -161,6 +261,17 @@ void ImportDialog::useRecipe() {
             recipe_ = *found;
     form_->setCurrentIndex(recipe_.longForm ? (*recipe_.longForm ? 2 : 1) : 0);
     asset_->setText(QString::fromStdString(recipe_.asset));
+    chooseHint(times_, recipe_.timeFormat);
+    chooseHint(separator_, recipe_.separator);
+    chooseHint(decimal_, recipe_.decimal);
+    chooseHint(encoding_, recipe_.encoding);
+    noValue_->setText(QString::fromStdString(recipe_.noValue));
+    const std::size_t plus = recipe_.timeColumn.find('+');
+    chooseHint(timeColumn_, recipe_.timeColumn.substr(0, plus));
+    chooseHint(clockColumn_, plus == std::string::npos ? "" : recipe_.timeColumn.substr(plus + 1));
+    chooseHint(tagColumn_, recipe_.tagColumn);
+    chooseHint(valueColumn_, recipe_.valueColumn);
+    chooseHint(qualityColumn_, recipe_.qualityColumn);
     if (!recipe_.zone.empty()) zone_->setText(QString::fromStdString(recipe_.zone));
     look();
 }
@@ -182,8 +293,20 @@ bool ImportDialog::asEvents() const {
 }
 
 LayoutHints ImportDialog::hints() const {
-    LayoutHints h = recipe_;
-    h.longForm.reset();
+    LayoutHints h;
+    // A pattern that is typed stands for no item.
+    const QString typed = times_->currentText().trimmed();
+    h.timeFormat = typed.contains('%') ? typed.toStdString() : chosenHint(times_);
+    h.separator = chosenHint(separator_);
+    h.decimal = chosenHint(decimal_);
+    h.encoding = chosenHint(encoding_);
+    h.noValue = noValue_->text().trimmed().toStdString();
+    h.timeColumn = chosenHint(timeColumn_);
+    if (const std::string clock = chosenHint(clockColumn_); !clock.empty() && !h.timeColumn.empty())
+        h.timeColumn += "+" + clock;
+    h.tagColumn = chosenHint(tagColumn_);
+    h.valueColumn = chosenHint(valueColumn_);
+    h.qualityColumn = chosenHint(qualityColumn_);
     if (form_->currentIndex() > 0) h.longForm = form_->currentIndex() == 2;
     h.zone = zone_->text().trimmed().toStdString();
     h.asset = asset_->text().trimmed().toStdString();
@@ -193,23 +316,37 @@ LayoutHints ImportDialog::hints() const {
 void ImportDialog::look() {
     import_->setEnabled(false);
     trouble_->clear();
-    if (!file_) return;
+    if (!source_) return;
     form_->setEnabled(!asEvents());
     asset_->setEnabled(!asEvents());
     if (asEvents()) return showEvents();
-    const auto preview =
-        previewImport(&session_.study(), {QFileInfo(path_).fileName().toStdString(), file_->text()}, hints());
+    const auto preview = previewImport(&session_.study(), *source_, hints());
     if (!preview) {
-        trouble_->setText(QString::fromStdString(preview.error().message));
-        badModel_->setRows({});
-        badTitle_->clear();
         // Even a file that cannot be imported yet shows its rows: one sees what to say about it.
-        if (readHead({"", file_->text()}, 1)) showEvents();
+        showEvents();
+        trouble_->setText(QString::fromStdString(preview.error().message));
         import_->setEnabled(false);
         return;
     }
     showPreview(*preview);
-    import_->setEnabled(true);
+    QStringList questions;
+    for (const std::string& question : {preview->layout.timeQuestion, preview->layout.numberQuestion})
+        if (!question.empty()) questions << QString::fromStdString(question);
+    trouble_->setText(questions.join("\n"));
+    import_->setEnabled(questions.isEmpty());
+}
+
+void ImportDialog::showHead(const std::vector<std::string>& header, const std::vector<std::vector<std::string>>& rows) {
+    head_->clear();
+    head_->setColumnCount(static_cast<int>(header.size()));
+    head_->setRowCount(static_cast<int>(rows.size()));
+    for (std::size_t c = 0; c < header.size(); ++c)
+        head_->setHorizontalHeaderItem(static_cast<int>(c), new QTableWidgetItem(QString::fromStdString(header[c])));
+    for (std::size_t r = 0; r < rows.size(); ++r)
+        for (std::size_t c = 0; c < rows[r].size() && c < header.size(); ++c)
+            head_->setItem(static_cast<int>(r), static_cast<int>(c),
+                           new QTableWidgetItem(QString::fromStdString(rows[r][c])));
+    head_->resizeColumnsToContents();
 }
 
 void ImportDialog::showPreview(const ImportPreview& p) {
@@ -221,57 +358,48 @@ void ImportDialog::showPreview(const ImportPreview& p) {
                  .arg(p.packed ? " in the first 4 MB, packed" : "")
           << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
           << "separator " + separatorName(p.layout.separator)
-          << (p.layout.decimalComma ? "decimal comma" : "decimal point")
-          << QString("times ") + dateOrderName(p.layout.dateOrder)
+          << (p.layout.decimalComma ? "decimal comma" : "decimal point") << encodingName(p.layout.coding.encoding)
+          << (p.layout.timeQuestion.empty()
+                  ? "times " + QString::fromStdString(sayTimeFormat(p.layout.timeFormat))
+                  : QString("day or month first?"))
           << (p.timesCarryZone ? QString("zone in the times") : "read in " + QString::fromStdString(p.zone));
     if (p.firstTimes) facts << "from " + QString::fromStdString(session_.zone().text(p.firstTimes->from));
     facts << QString("%1 tags in the first rows").arg(p.tags.size());
+    for (const auto& [text, count] : p.noValue)
+        facts << QString("“%1” means no value").arg(QString::fromStdString(text));
     facts_->setText(facts.join(" · "));
-    head_->clear();
-    head_->setColumnCount(static_cast<int>(p.header.size()));
-    head_->setRowCount(static_cast<int>(p.firstRows.size()));
-    for (std::size_t c = 0; c < p.header.size(); ++c) {
-        QString words = QString::fromStdString(p.header[c]);
-        if (!p.layout.longForm && p.layout.columns[c].states) words += "  (states)";
-        head_->setHorizontalHeaderItem(static_cast<int>(c), new QTableWidgetItem(words));
-    }
-    for (std::size_t r = 0; r < p.firstRows.size(); ++r)
-        for (std::size_t c = 0; c < p.firstRows[r].size() && c < p.header.size(); ++c)
-            head_->setItem(static_cast<int>(r), static_cast<int>(c),
-                           new QTableWidgetItem(QString::fromStdString(p.firstRows[r][c])));
-    head_->resizeColumnsToContents();
+    std::vector<std::string> heads = p.header;
+    for (std::size_t c = 0; c < heads.size(); ++c)
+        if (!p.layout.longForm && p.layout.columns[c].states) heads[c] += "  (states)";
+    showHead(heads, p.firstRows);
+    fillColumnChoices(p.header, p.layout.longForm);
     std::vector<RowsModel::Row> bad;
     for (const BadRow& b : p.badRows)
         bad.push_back(
             {b.line,
-             {QString::number(b.line), QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
+             {QString::number(b.line), QString::fromStdString(b.cell), QString::fromStdString(b.reason),
+              QString::fromStdString(b.text)}});
     badTitle_->setText(bad.empty()
-                           ? "No bad rows among the first 200"
-                           : QString("%1 bad rows among the first 200: they are kept aside").arg(bad.size()));
+                           ? "No bad rows or cells among the first 200 rows"
+                           : QString("%1 bad rows and cells among the first 200 rows: they are kept aside").arg(bad.size()));
     badModel_->setRows(std::move(bad));
 }
 
 void ImportDialog::showEvents() {
-    const auto head = readHead({QFileInfo(path_).fileName().toStdString(), file_->text()}, 12);
+    const auto parts = partsOf(*source_, hints());
+    auto head = parts ? readHead(source_->name, *parts, hints(), 12) : Result<TextHead>(parts.error());
     if (!head) {
         trouble_->setText(QString::fromStdString(head.error().message));
+        badModel_->setRows({});
+        badTitle_->clear();
         return;
     }
-    facts_->setText(
-        QString("%1 · separator %2 · %3 columns")
-            .arg(sizeText(static_cast<std::int64_t>(file_->text().size())), separatorName(head->separator))
-            .arg(head->header.size()));
-    head_->clear();
-    head_->setColumnCount(static_cast<int>(head->header.size()));
-    head_->setRowCount(static_cast<int>(head->rows.size()));
-    for (std::size_t c = 0; c < head->header.size(); ++c)
-        head_->setHorizontalHeaderItem(static_cast<int>(c),
-                                       new QTableWidgetItem(QString::fromStdString(head->header[c])));
-    for (std::size_t r = 0; r < head->rows.size(); ++r)
-        for (std::size_t c = 0; c < head->rows[r].size() && c < head->header.size(); ++c)
-            head_->setItem(static_cast<int>(r), static_cast<int>(c),
-                           new QTableWidgetItem(QString::fromStdString(head->rows[r][c])));
-    head_->resizeColumnsToContents();
+    facts_->setText(QString("%1 · separator %2 · %3 columns · %4")
+                        .arg(sizeText(static_cast<std::int64_t>(source_->size())), separatorName(head->separator))
+                        .arg(head->header.size())
+                        .arg(encodingName(parts->coding.encoding)));
+    showHead(head->header, head->rows);
+    if (!asEvents()) fillColumnChoices(head->header, true);
     badTitle_->setText(
         asEvents() ? "Rows with an unknown asset or tag are kept aside and listed after the import" : "");
     badModel_->setRows({});
@@ -280,40 +408,16 @@ void ImportDialog::showEvents() {
 
 void ImportDialog::start() {
     const LayoutHints said = hints();
-    const auto report = [session = &session_](const Result<ImportResult>& r, qsizetype files) {
-        if (!r) return emit session->failed(QString::fromStdString(r.error().message));
-        QString words = QString("%L1 rows, %L2 new").arg(r->rows).arg(r->samples);
-        if (files > 1) words.prepend(QString("%1 files: ").arg(files));
-        if (r->unchanged) words += QString(", %L1 there already").arg(r->unchanged);
-        if (r->replaced) words += QString(", %L1 older ones replaced").arg(r->replaced);
-        if (r->badRowCount)
-            words += QString(", %1 bad rows kept aside (first: line %2, %3)")
-                         .arg(r->badRowCount)
-                         .arg(r->badRows[0].line)
-                         .arg(QString::fromStdString(r->badRows[0].reason));
-        emit session->told(r->cancelled ? "Import stopped; what was committed stays. " + words : words);
-    };
-    if (asEvents()) {
-        // Small tables go through the window's own study, so that they can be undone.
-        const TextSource source{QFileInfo(path_).fileName().toStdString(), file_->text()};
-        const auto result =
-            importEvents(session_.study(), source, kind_->currentData().toString().toStdString(), said);
-        if (!result) {
-            trouble_->setText(QString::fromStdString(result.error().message));
-            return;
-        }
-        session_.announceChange();
-        report(result, 1);
-        return accept();
-    }
+    const std::string kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
     session_.runJob(
         "import " + path_, "Importing " + QFileInfo(path_).fileName(),
-        [session = &session_, paths = paths_, said, report](JobContext& job) -> std::function<void()> {
-            auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, said));
-            return [session, result, report, files = paths.size()] {
+        [session = &session_, paths = paths_, source = *source_, said, kind](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<ImportResult>>(
+                kind.empty() ? importAll(job, paths, said) : importEvents(job.study, source, kind, said));
+            return [session, result, files = kind.empty() ? paths.size() : 1] {
                 session->study().refresh();
                 session->announceChange();
-                report(*result, files);
+                if (session->tell(*result)) emit session->told(reportOf(**result, files));
             };
         },
         true);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QDialog>
+#include <QVBoxLayout>
 #include <QTableWidget>
 
 #include "app/shell/session.h"
@@ -21,6 +22,10 @@ class ImportDialog : public QDialog {
     void look();  ///< reads the head again with what the fields say
     void showPreview(const ImportPreview& p);
     void showEvents();
+    void showHead(const std::vector<std::string>& header, const std::vector<std::vector<std::string>>& rows);
+    void buildChoices(QVBoxLayout* column);
+    void buildColumnChoices(QVBoxLayout* column);
+    void fillColumnChoices(const std::vector<std::string>& header, bool longForm);
     void start();
     void fillRecipes();
     void useRecipe();
@@ -32,10 +37,11 @@ class ImportDialog : public QDialog {
     QStringList paths_;
     QString path_;  ///< the first of them
     LayoutHints recipe_;
-    std::shared_ptr<MappedFile> file_;
-    QComboBox *kind_, *form_, *recipes_;
+    std::optional<TextSource> source_;
+    QComboBox *kind_, *form_, *recipes_, *times_, *separator_, *decimal_, *encoding_;
+    QComboBox *timeColumn_, *clockColumn_, *tagColumn_, *valueColumn_, *qualityColumn_;
     QPushButton* saveRecipe_;
-    QLineEdit *zone_, *asset_;
+    QLineEdit *zone_, *asset_, *noValue_;
     QLabel *facts_, *trouble_, *badTitle_;
     QTableWidget* head_;
     RowsModel* badModel_;

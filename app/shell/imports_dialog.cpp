@@ -6,10 +6,10 @@ ImportsDialog::ImportsDialog(Session& session, QWidget* parent) : QDialog(parent
     setObjectName("importsDialog");
     setWindowTitle("Imports");
     resize(900, 560);
-    model_ = new RowsModel({"when", "file", "rows", "samples", "replaced", "bad rows", "state"}, this);
-    table_ = makeTable(model_, "importsTable", {126, 0, 84, 100, 84, 72, 150});
-    detailModel_ = new RowsModel({"line", "reason", "row"}, this);
-    detail_ = makeTable(detailModel_, "importBadRowsKept", {72, 340, 0});
+    model_ = new RowsModel({"when", "file", "rows", "samples", "replaced", "bad rows", "bad cells", "state"}, this);
+    table_ = makeTable(model_, "importsTable", {126, 0, 84, 100, 84, 72, 72, 140});
+    detailModel_ = new RowsModel({"line", "cell", "reason", "row"}, this);
+    detail_ = makeTable(detailModel_, "importBadRowsKept", {72, 130, 320, 0});
     detail_->setFixedHeight(140);
     detailTitle_ = makeLabel("", "section");
     remove_ = makeButton("Remove this import…", "removeImport");
@@ -61,14 +61,13 @@ void ImportsDialog::fill() {
                                   ? "removed " + QString::fromStdString(session_.zone().text(*r.removedAt))
                               : !r.complete                          ? "not complete"
                               : r.removable                          ? "on record"
-                              : r.kind != "long" && r.kind != "wide" ? "on record, in what was written"
                               : r.samples                            ? "by an older version"
                                                                      : "brought nothing new";
         RowsModel::Row row{
             r.id,
             {QString::fromStdString(session_.zone().text(r.at)), QString::fromStdString(r.file),
              QString("%L1").arg(r.rows), QString("%L1").arg(r.samples), QString("%L1").arg(r.replaced),
-             QString("%L1").arg(r.badRows), state}};
+             QString("%L1").arg(r.badRows), QString("%L1").arg(r.badCells), state}};
         if (r.removedAt) row.ink = session_.theme().second;
         rows.push_back(std::move(row));
     }
@@ -95,19 +94,29 @@ void ImportsDialog::showChosen() {
         for (const BadRow& b : session_.study().badRows(record->id))
             if (rows.size() < 5000)
                 rows.push_back({b.line,
-                                {QString::number(b.line), QString::fromStdString(b.reason),
-                                 QString::fromStdString(b.text)}});
-    detailTitle_->setText(!record        ? "Choose an import to see the rows it kept aside"
-                          : rows.empty() ? "No rows were kept aside"
-                                         : QString("%1 rows kept aside").arg(record->badRows));
+                                {QString::number(b.line), QString::fromStdString(b.cell),
+                                 QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
+    detailTitle_->setText(!record        ? "Choose an import to see what it kept aside"
+                          : rows.empty() ? "Nothing was kept aside"
+                                         : QString("Kept aside: %L1 rows, %L2 cells%3")
+                                               .arg(record->badRows)
+                                               .arg(record->badCells)
+                                               .arg(record->badRows + record->badCells >
+                                                            static_cast<std::int64_t>(rows.size())
+                                                        ? QString("; the first %L1 are listed").arg(rows.size())
+                                                        : QString()));
     detailModel_->setRows(std::move(rows));
 }
 
 void ImportsDialog::askRemoval() {
     const auto record = chosen();
     if (!record) return;
+    const bool events = record->kind != "long" && record->kind != "wide";
     question_->setText(
-        QString("Remove the %L1 samples that %2 brought? %3 Fixes, labels and limits stay. It cannot be "
+        events ? QString("Remove the %L1 recorded events that %2 brought? It can be undone.")
+                     .arg(record->samples)
+                     .arg(QString::fromStdString(record->file))
+               : QString("Remove the %L1 samples that %2 brought? %3 Fixes, labels and limits stay. It cannot be "
                 "undone, but the file can be imported again.")
             .arg(record->samples + record->replaced)
             .arg(QString::fromStdString(record->file),
@@ -131,7 +140,9 @@ void ImportsDialog::remove() {
                 session->study().refresh();
                 session->announceChange();
                 if (!session->tell(*done)) return;
-                emit session->told(QString("%L1 samples taken out, %L2 older ones back in their place")
+                if ((*done)->spans > 0)
+                    return emit session->told(QString("%L1 recorded events removed").arg((*done)->spans));
+                emit session->told(QString("%L1 samples removed, %L2 older ones back in their place")
                                        .arg((*done)->samples)
                                        .arg((*done)->restored));
             };

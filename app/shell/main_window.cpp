@@ -1,10 +1,10 @@
 #include "app/shell/main_window.h"
 
 #include <QButtonGroup>
+#include <QApplication>
 #include <QCloseEvent>
 #include <QDropEvent>
-#include <QFileDialog>
-#include <QInputDialog>
+#include <QFileInfo>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
@@ -14,23 +14,20 @@
 #include <QStatusBar>
 #include <QTimer>
 #include <QToolButton>
-#include <fstream>
-#include <nlohmann/json.hpp>
 
-#include "app/plot/pane_layout.h"
-#include "app/shell/derived_dialog.h"
-#include "app/shell/go_to.h"
 #include "app/shell/import_dialog.h"
-#include "app/shell/imports_dialog.h"
 #include "app/shell/ledger_dialog.h"
-#include "app/shell/tags_dialog.h"
+#include "app/shell/study_windows.h"
+#include "app/shell/welcome_page.h"
+#include "app/shell/whole_text_tips.h"
 #include "source/recipe.h"
-#include "work/report.h"
 
 namespace jacinth::app {
 namespace {
 
-const std::array<const char*, kBenches> kNames{"Survey", "Mend", "Screen", "Label", "Prove"};
+// With a title bar the window fits a screen of 800 pixels.
+constexpr int kOpeningHeight = 760;
+
 const std::array<const char*, kBenches> kIcons{"survey", "mend", "screen", "label", "prove"};
 
 Theme themeFor(ThemeChoice choice) {
@@ -44,13 +41,14 @@ Theme themeFor(ThemeChoice choice) {
 }  // namespace
 
 MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
+    choice_ = choice;
     const Theme theme = themeFor(choice);
     applyTheme(theme);
     session_ = new Session(std::move(study), theme, this);
     session_->restoreView();
     const BenchId bench = session_->view().bench();
     setAcceptDrops(true);
-    resize(1280, 800);
+    resize(1280, kOpeningHeight);
     buildBody();
     buildStatus();
     buildMenus();
@@ -63,7 +61,44 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
     if (!geometry.isEmpty()) restoreGeometry(geometry);
     plant_->setVisible(QSettings().value("plant", true).toBool());
     inspectorFrame_->setVisible(QSettings().value("inspector", true).toBool());
-    session_->workOutDerived();  // what another program changed, or a kill left undone
+    followTips();
+    if (session_->study().readOnly())
+        tell("This study cannot be written: it is shown for reading only.");
+    else
+        session_->workOutDerived();  // what another program changed, or a kill left undone
+    sayDamage();
+}
+
+/// One filter for the application shows whole what a narrow field or cell cuts off.
+void MainWindow::followTips() {
+    if (qApp->findChild<QObject*>("wholeTextTips")) return;
+    auto* tips = new WholeTextTips(qApp);
+    tips->setObjectName("wholeTextTips");
+    qApp->installEventFilter(tips);
+}
+
+/// What of the file is damaged and not used: the rest is open.
+void MainWindow::sayDamage() {
+    std::vector<std::string> damage;
+    try {
+        damage = session_->study().damage();
+    } catch (const StoreError& e) {
+        damage.emplace_back(e.what());
+    }
+    if (damage.empty()) return;
+    QStringList lines;
+    for (std::size_t i = 0; i < std::min<std::size_t>(damage.size(), 12); ++i)
+        lines << "• " + QString::fromStdString(damage[i]);
+    if (damage.size() > 12) lines << QString("… and %1 more; Study › Check the file lists all").arg(damage.size() - 12);
+    auto* box = new QMessageBox(QMessageBox::Warning, "Damage in the study",
+                                "Some of this study is damaged. It is not used; everything else is open.",
+                                QMessageBox::Ok, this);
+    box->setObjectName("damageBox");
+    box->setTextFormat(Qt::PlainText);
+    box->setInformativeText(lines.join("\n"));
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    box->open();
+    complain(QString("%1 things in this study are damaged and not used").arg(damage.size()));
 }
 
 MainWindow::~MainWindow() = default;
@@ -108,7 +143,21 @@ void MainWindow::buildBody() {
     row->addWidget(benches_, 1);
     row->addWidget(inspectorFrame_);
     column->addLayout(row, 1);
-    setCentralWidget(body);
+    welcome_ = new WelcomePage;
+    connect(welcome_, &WelcomePage::importAsked, this, &MainWindow::askForFiles);
+    connect(welcome_, &WelcomePage::folderAsked, this, &MainWindow::askForFolder);
+    connect(welcome_, &WelcomePage::demoAsked, this, &MainWindow::demoAsked);
+    connect(welcome_, &WelcomePage::openAsked, this, &MainWindow::askForStudy);
+    connect(welcome_, &WelcomePage::recentAsked, this, &MainWindow::studyAsked);
+    whole_ = new QStackedWidget;
+    whole_->addWidget(body);
+    whole_->addWidget(welcome_);
+    setCentralWidget(whole_);
+}
+
+/// Nothing was put in yet: neither samples nor recorded events.
+bool MainWindow::hasRecord() const {
+    return !session_->study().catalog().tags().empty() || session_->study().record().length() > 0;
 }
 
 void MainWindow::buildRail(QWidget* rail) {
@@ -121,10 +170,10 @@ void MainWindow::buildRail(QWidget* rail) {
     column->setSpacing(4);
     for (int i = 0; i < kBenches; ++i) {
         auto* button = new QToolButton;
-        button->setText(kNames[static_cast<std::size_t>(i)]);
-        button->setObjectName(QString("bench") + kNames[static_cast<std::size_t>(i)]);
-        button->setAccessibleName(kNames[static_cast<std::size_t>(i)]);
-        button->setToolTip(QString("%1 (Ctrl+%2)").arg(kNames[static_cast<std::size_t>(i)]).arg(i + 1));
+        button->setText(benchName(i));
+        button->setObjectName(QString("bench") + benchName(i));
+        button->setAccessibleName(benchName(i));
+        button->setToolTip(QString("%1 (Ctrl+%2)").arg(benchName(i)).arg(i + 1));
         button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
         button->setIconSize({24, 24});
         button->setCheckable(true);
@@ -142,6 +191,7 @@ void MainWindow::buildStatus() {
     pointer_ = new QLabel;
     message_ = new QLabel;
     message_->setObjectName("statusMessage");
+    for (QLabel* label : {pointer_, message_}) label->setTextFormat(Qt::PlainText);
     facts_ = new QLabel;
     facts_->setObjectName("statusFacts");
     progress_ = new QProgressBar;
@@ -175,147 +225,7 @@ void MainWindow::buildStatus() {
             [this] { progressDelay_->stop(), progress_->hide(), cancel_->hide(); });
     connect(session_, &Session::failed, this, &MainWindow::complain);
     connect(session_, &Session::told, this, &MainWindow::tell);
-}
-
-void MainWindow::buildMenus() {
-    QMenu* file = menuBar()->addMenu("&File");
-    file->addAction("&Open study…", QKeySequence::Open, this, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, "Open study", {}, "Studies (*.jacinth)");
-        if (!path.isEmpty()) emit studyAsked(path);
-    });
-    file->addAction("&Import…", QKeySequence("Ctrl+I"), this, [this] {
-        const QStringList paths = QFileDialog::getOpenFileNames(
-            this, "Import", {}, "Text files (*.csv *.txt *.tsv *.gz);;All files (*)");
-        if (!paths.isEmpty()) importFiles(paths);
-    });
-    file->addAction("Import a &folder…", this, [this] {
-        const QString path = QFileDialog::getExistingDirectory(this, "Import a folder of files");
-        if (!path.isEmpty()) importFiles({path});
-    });
-    file->addSeparator();
-    file->addAction("Save a &copy…", this, &MainWindow::saveCopy);
-    file->addAction("&Report…", this, &MainWindow::writeReport);
-    file->addSeparator();
-    file->addAction("&Quit", QKeySequence::Quit, this, &QWidget::close);
-
-    QMenu* edit = menuBar()->addMenu("&Edit");
-    undo_ = edit->addAction("&Undo", QKeySequence::Undo, session_, &Session::undo);
-    redo_ = edit->addAction("&Redo", session_, &Session::redo);
-    redo_->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
-    undo_->setObjectName("undo");
-    edit->addSeparator();
-    edit->addAction("Assets and &tags…", QKeySequence("Ctrl+T"), this, [this] {
-        TagsDialog dialog(*session_, session_->view().tag(), this);
-        dialog.exec();
-    });
-    edit->addAction("&Derived tags…", QKeySequence("Ctrl+E"), this, [this] {
-        DerivedDialog dialog(*session_, session_->view().tag(), this);
-        dialog.exec();
-    });
-    edit->addAction("&Imports…", this, [this] {
-        ImportsDialog dialog(*session_, this);
-        dialog.exec();
-    });
-    edit->addAction("&Ledger…", this, &MainWindow::showLedger);
-
-    QMenu* view = menuBar()->addMenu("&View");
-    for (int i = 0; i < kBenches; ++i)
-        view->addAction(kNames[static_cast<std::size_t>(i)], QKeySequence(QString("Ctrl+%1").arg(i + 1)),
-                        this, [this, i] { session_->view().setBench(static_cast<BenchId>(i)); });
-    view->addSeparator();
-    view->addAction("Back", QKeySequence("Alt+Left"), this, [this] { session_->view().goBack(); });
-    view->addAction("Forward", QKeySequence("Alt+Right"), this, [this] { session_->view().goForward(); });
-    view->addAction("Whole record", QKeySequence("Ctrl+0"), this,
-                    [this] { session_->view().setView(session_->view().record()); });
-    view->addAction("Fit values", this, [this] {
-        survey_->plot()->fitValues();
-        mend_->plot()->fitValues();
-        label_->plot()->fitValues();
-    });
-    asLogged_ = view->addAction("Show as logged", this, [this](bool on) {
-        session_->view().setWhich(on ? Which::AsLogged : Which::Mended);
-    });
-    asLogged_->setCheckable(true);
-    QMenu* panes = view->addMenu("Panes");
-    panes->addAction("This asset's tags by system", QKeySequence("Ctrl+Shift+A"), this, [this] {
-        session_->view().setBench(BenchId::Survey);
-        survey_->turnTo(SurveyWay::Traces);
-        showAssetBySystem(*session_);
-    });
-    panes->addAction("Shown tags by unit", this, [this] { arrange(*session_, Arrange::ByUnit); });
-    panes->addAction("Shown tags by system", this, [this] { arrange(*session_, Arrange::BySystem); });
-    panes->addAction("Each in its own pane", this, [this] { arrange(*session_, Arrange::EachItsOwn); });
-    panes->addSeparator();
-    panes->addAction("Save layout…", this, [this] {
-        bool good = false;
-        const QString name =
-            QInputDialog::getText(this, "Save layout", "Name", QLineEdit::Normal, {}, &good).trimmed();
-        if (good && !name.isEmpty()) saveLayout(*session_, name);
-    });
-    QMenu* layouts = panes->addMenu("Saved layouts");
-    connect(layouts, &QMenu::aboutToShow, this, [this, layouts] {
-        layouts->clear();
-        for (const QString& name : savedLayouts(*session_))
-            layouts->addAction(name, this, [this, name] { useLayout(*session_, name); });
-        if (layouts->isEmpty()) layouts->addAction("none yet")->setEnabled(false);
-    });
-    view->addSeparator();
-    view->addAction("Plant panel", QKeySequence("F9"), this,
-                    [this] { plant_->setVisible(!plant_->isVisible()); });
-    view->addAction("Inspector", QKeySequence("F10"), this,
-                    [this] { inspectorFrame_->setVisible(!inspectorFrame_->isVisible()); });
-    QMenu* theme = view->addMenu("Theme");
-    theme->addAction("As the desktop", this, [this] { setThemeChoice(ThemeChoice::Desktop); });
-    theme->addAction("Light", this, [this] { setThemeChoice(ThemeChoice::Light); });
-    theme->addAction("Dark", this, [this] { setThemeChoice(ThemeChoice::Dark); });
-
-    QMenu* study = menuBar()->addMenu("&Study");
-    study->addAction("Go to…", QKeySequence("Ctrl+K"), this, [this] { showGoTo(); });
-    soundOnly_ = study->addAction("Only sound data", this, &MainWindow::setSoundOnly);
-    soundOnly_->setCheckable(true);
-    soundOnly_->setToolTip("Samples of uncertain quality count as missing in every expression");
-    study->addAction("Check the file", this, [this] {
-        session_->runJob("check", "Checking", [this](JobContext& job) -> std::function<void()> {
-            const auto faults = job.study.check();
-            return [this, faults] {
-                faults.empty() ? tell("The study is clean: every block agrees with its checksum.")
-                               : complain(QString("%1 faults: %2")
-                                              .arg(faults.size())
-                                              .arg(QString::fromStdString(faults.front())));
-            };
-        });
-    });
-    QMenu* help = menuBar()->addMenu("&Help");
-    help->addAction("Keys", this, [this] {
-        QMessageBox::information(
-            this, "Keys",
-            "Wheel zooms time at the pointer, Ctrl+wheel values.\nDrag moves; Shift+drag zooms to a box; "
-            "double-click fits.\n[ and ] step a view, + and − zoom, Home and End go to the ends.\n"
-            "C drops a cursor, Shift+C the second; Esc takes them away.\nCtrl+1 to Ctrl+5 change the bench, "
-            "Alt+Left and Alt+Right go back and forward.\nCtrl+K goes to anything by name. Space in the "
-            "plant panel shows or hides a tag.\n"
-            "Screen: G makes a run golden. Label: the key of a kind names the chosen mark, Delete removes "
-            "it.");
-    });
-    help->addAction("About Jacinth", this, [this] {
-        QMessageBox::about(this, "Jacinth",
-                           "Jacinth 0.1\n\nFrom raw record to proved rule.\nLicence: GPL-3.0-or-later.");
-    });
-
-    goTo_ = makeField("goTo", "Go to");
-    goTo_->setPlaceholderText("Go to a tag, run, time or command   Ctrl+K");
-    goTo_->setFixedSize(264, 24);
-    goTo_->setFocusPolicy(Qt::ClickFocus);
-    auto* corner = new QWidget;
-    auto* row = new QHBoxLayout(corner);
-    row->setContentsMargins(0, 2, 10, 2);
-    row->addWidget(goTo_);
-    corner->setFixedSize(280, 28);
-    menuBar()->setCornerWidget(corner);
-    connect(goTo_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        goTo_->clear();
-        showGoTo(text);
-    });
+    connect(session_, &Session::stepOfAnother, this, &MainWindow::askAboutStep);
 }
 
 void MainWindow::wireBenches() {
@@ -325,7 +235,6 @@ void MainWindow::wireBenches() {
     connect(session_, &Session::themeChanged, this, &MainWindow::followTheme);
     for (const auto signal : {&ViewState::viewChanged, &ViewState::whichChanged})
         connect(&view, signal, this, &MainWindow::updateStatus);
-    connect(survey_->plot(), &TimePlot::framed, this, &MainWindow::updateStatus);
     for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_})
         connect(b, &Bench::pointerMoved, this, [this, b] {
             pointer_->setText(b->pointerText());
@@ -371,7 +280,15 @@ void MainWindow::followStudy() {
     redo_->setEnabled(!redo.isEmpty());
     asLogged_->setChecked(session_->view().which() == Which::AsLogged);
     soundOnly_->setChecked(session_->study().setting(kSoundDataOnly) == "yes");
-    setWindowTitle(QString::fromStdString(session_->study().path()).section('/', -1) + " – Jacinth");
+    const bool empty = !hasRecord();
+    if (empty) {
+        QStringList recent = recentStudies();
+        recent.removeAll(QFileInfo(QString::fromStdString(session_->study().path())).absoluteFilePath());
+        welcome_->setRecent(recent);
+    }
+    whole_->setCurrentIndex(empty ? 1 : 0);
+    setWindowTitle(QString::fromStdString(session_->study().path()).section('/', -1) +
+                   (session_->study().readOnly() ? " (for reading only) – Jacinth" : " – Jacinth"));
     updateStatus();
 }
 
@@ -392,6 +309,7 @@ void MainWindow::followTheme() {
 }
 
 void MainWindow::setThemeChoice(ThemeChoice choice) {
+    choice_ = choice;
     QSettings().setValue("theme", static_cast<int>(choice));
     session_->setTheme(themeFor(choice));
 }
@@ -399,8 +317,6 @@ void MainWindow::setThemeChoice(ThemeChoice choice) {
 void MainWindow::updateStatus() {
     QStringList parts;
     parts << (session_->view().which() == Which::AsLogged ? "as logged" : "mended data");
-    if (session_->view().bench() == BenchId::Survey && survey_->plot()->lastFrameMs() > 0)
-        parts << QString("frame %1 ms").arg(survey_->plot()->lastFrameMs(), 0, 'f', 0);
     if (session_->study().setting(kSoundDataOnly) == "yes") parts << "only sound data";
     parts << "all times " + QString::fromStdString(session_->zone().name());
     facts_->setText("  " + parts.join(" · ") + "  ");
@@ -421,6 +337,17 @@ void MainWindow::tell(const QString& message) {
     message_->setText(message);
 }
 
+void MainWindow::askAboutStep(const QString& name, const QString& who, bool undoing) {
+    QMessageBox box(QMessageBox::Question, undoing ? "Undo" : "Redo",
+                    QString("“%1” was done by %2 in another program. %3 it?")
+                        .arg(name, who.isEmpty() ? "somebody" : who, undoing ? "Undo" : "Redo"),
+                    QMessageBox::Yes | QMessageBox::No, this);
+    box.setObjectName("stepOfAnother");
+    box.setTextFormat(Qt::PlainText);
+    if (box.exec() != QMessageBox::Yes) return;
+    undoing ? session_->undo(true) : session_->redo(true);
+}
+
 void MainWindow::goToMoment(TimeRange range, std::int64_t tag) {
     if (const Tag* t = session_->tag(tag)) {
         session_->lookAt(t->asset, tag);
@@ -439,19 +366,6 @@ void MainWindow::openItem(int row, std::int64_t id) {
                                          BenchId::Mend};
     session_->view().setBench(benches[static_cast<std::size_t>(row)]);
     current()->open(id);
-}
-
-void MainWindow::showGoTo(const QString& text) {
-    QList<QAction*> commands;
-    for (QAction* top : menuBar()->actions())
-        if (top->menu())
-            for (QAction* a : top->menu()->actions())
-                if (!a->menu() && !a->isSeparator()) commands << a;
-    auto* dialog = new GoTo(*session_, commands, this);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->move(mapToGlobal(QPoint(width() - 536, 30)));
-    dialog->startWith(text);
-    dialog->show();
 }
 
 void MainWindow::importFiles(const QStringList& paths) {
@@ -475,35 +389,6 @@ void MainWindow::importFiles(const QStringList& paths) {
         ImportDialog dialog(*session_, files, this);
         if (dialog.exec() != QDialog::Accepted) return;
     }
-}
-
-void MainWindow::saveCopy() {
-    const QString path = QFileDialog::getSaveFileName(this, "Save a copy", {}, "Studies (*.jacinth)");
-    if (!path.isEmpty() && session_->tell(session_->study().saveCopy(path.toStdString())))
-        tell("Copy saved as " + path);
-}
-
-void MainWindow::writeReport() {
-    const QString path = QFileDialog::getSaveFileName(this, "Report", "report.html", "HTML (*.html)");
-    if (path.isEmpty()) return;
-    session_->runJob("report", "Writing the report", [this, path](JobContext& job) -> std::function<void()> {
-        std::ofstream file(path.toStdString());
-        file << reportHtml(job.study) << std::flush;
-        const bool good = file.good();
-        return [this, path, good] {
-            good ? tell("Report written to " + path) : complain(path + " cannot be written");
-        };
-    });
-}
-
-void MainWindow::setSoundOnly(bool on) {
-    session_->tryChange([&] {
-        Study& study = session_->study();
-        Transaction transaction(study.database());
-        study.setSetting(kSoundDataOnly, on ? "yes" : "no");
-        study.enterInLedger(on ? "only sound data" : "uncertain data counts", "", {});
-        transaction.commit();
-    });
 }
 
 void MainWindow::showLedger() {

@@ -13,10 +13,16 @@
 #include "app/survey/survey_bench.h"
 
 class QStackedWidget;
+class QMenu;
 class QButtonGroup;
 class QProgressBar;
 
 namespace jacinth::app {
+
+class WelcomePage;
+
+/// As on the rail and in the menus.
+const char* benchName(int bench);
 
 enum class ThemeChoice { Desktop, Light, Dark };
 
@@ -38,9 +44,14 @@ class MainWindow : public QMainWindow {
     void importFiles(const QStringList& paths);
     void showGoTo(const QString& text = {});
     QAction* undoAction() const { return undo_; }
+    ThemeChoice themeChoice() const { return choice_; }
+    /// Every command of the menus, by its name with the menus that it stands in.
+    std::vector<std::pair<QString, QAction*>> commands() const;
 
   signals:
-    void studyAsked(const QString& path);  ///< open another study
+    void studyAsked(const QString& path);     ///< open another study
+    void newStudyAsked(const QString& path);  ///< make one and open it
+    void demoAsked();                         ///< open the demo plant
 
   protected:
     void closeEvent(QCloseEvent* e) override;
@@ -52,7 +63,22 @@ class MainWindow : public QMainWindow {
     void buildRail(QWidget* rail);
     void buildStatus();
     void buildMenus();
-    void buildGoMenu();
+    void buildFileMenu();
+    void buildEditMenu();
+    void buildViewMenu();
+    void buildPanesMenu(QMenu* view);
+    void buildStudyMenu();
+    void buildHelpMenu();
+    void buildGoToField();
+    void followTips();
+    void sayDamage();
+    bool hasRecord() const;
+    void askForFiles();
+    void askForFolder();
+    void askForStudy();
+    void askForNewStudy();
+    void checkFile();
+    void askAboutStep(const QString& name, const QString& who, bool undoing);
     void wireBenches();
     void followBench();
     void followStudy();
@@ -68,7 +94,10 @@ class MainWindow : public QMainWindow {
     void tell(const QString& message);
     void setThemeChoice(ThemeChoice choice);
 
+    ThemeChoice choice_ = ThemeChoice::Desktop;
     Session* session_;
+    QStackedWidget* whole_;  ///< the benches, or what an empty study shows
+    WelcomePage* welcome_;
     RecordStrip* strip_;
     PlantPanel* plant_;
     QWidget* inspectorFrame_;

@@ -57,6 +57,12 @@ BenchPage* PagedBench::page(int index) {
     return entry.page;
 }
 
+QStringList PagedBench::pageNames() const {
+    QStringList out;
+    for (const QAbstractButton* b : buttons_->buttons()) out << b->text();
+    return out;
+}
+
 void PagedBench::entered() {
     shown()->entered();
 }

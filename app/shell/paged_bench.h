@@ -16,6 +16,7 @@ class PagedBench : public Bench {
     QString pointerText() const override { return shown()->pointerText(); }
     void turnToPage(int page);
     int pageShown() const { return shown_; }
+    QStringList pageNames() const;  ///< as on the buttons
 
   protected:
     /// A page to come, in the order of calls. `make` is called when it is first asked for: a window opens in

@@ -187,7 +187,7 @@ void PlantPanel::rebuild() {
             auto* child = new QTreeWidgetItem(item, {QString::fromStdString(t.name)});
             child->setData(0, kTagRole, QVariant::fromValue<qlonglong>(t.id));
             child->setData(0, kAssetRole, QVariant::fromValue<qlonglong>(a.id));
-            child->setToolTip(0, tipOf(session_.study(), t, derived.contains(t.id)));
+            child->setToolTip(0, plainTip(tipOf(session_.study(), t, derived.contains(t.id))));
             child->setData(0, kDerivedRole, derived.contains(t.id));
         }
         item->setExpanded(open.contains(a.id));
@@ -245,7 +245,7 @@ void PlantPanel::menuAt(const QPoint& at) {
     QMenu menu(this);
     const QString path = QString::fromStdString(tag->path());
     menu.addAction("Show or hide\tSpace", this, [this, item] { toggle(item); });
-    menu.addAction("Copy path", this, [path] { QGuiApplication::clipboard()->setText("`" + path + "`"); });
+    menu.addAction("Copy path", this, [path] { QGuiApplication::clipboard()->setText(QString::fromStdString(quotedPath(path.toStdString()))); });
     menu.addAction("Copy role", this, [role = QString::fromStdString(tag->role)] {
         QGuiApplication::clipboard()->setText("@" + role);
     });

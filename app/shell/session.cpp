@@ -1,14 +1,20 @@
 #include "app/shell/session.h"
 
 #include <QThreadPool>
+#include <QTimer>
 #include <QtConcurrent>
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "store/json_body.h"
 #include "work/derived_refresh.h"
 
 namespace jacinth::app {
+namespace {
+// A view lies between the years 1678 and 2261, with room to reckon around it.
+constexpr Instant kEarliest = std::numeric_limits<Instant>::min() / 2, kLatest = std::numeric_limits<Instant>::max() / 2;
+}  // namespace
 
 Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
     : QObject(parent),
@@ -19,6 +25,10 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
       zone_(study_->zone()) {
     view_->setRecord(study_->record());
     connect(reader_, &BackgroundReader::failed, this, &Session::failed);
+    auto* watch = new QTimer(this);
+    watch->setInterval(500);
+    connect(watch, &QTimer::timeout, this, &Session::lookForChanges);
+    watch->start();
 }
 
 Session::~Session() {
@@ -35,12 +45,14 @@ void Session::setTheme(const Theme& theme) {
 }
 
 void Session::runJob(const QString& name, const QString& saying,
-                     std::function<std::function<void()>(JobContext&)> work, bool writes) {
+                     std::function<std::function<void()>(JobContext&)> work, bool writes,
+                     std::function<void()> ended) {
     if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
     auto cancelled = std::make_shared<std::atomic<bool>>(false);
     jobs_[name] = cancelled;
     ++running_;
-    const std::string path = study_->path();
+    writing_ += writes;
+    const std::string path = study_->path(), who = study_->who();
     auto* guard = this;
     (void)QtConcurrent::run([=, work = std::move(work)] {
         std::function<void()> done;
@@ -49,7 +61,10 @@ void Session::runJob(const QString& name, const QString& saying,
             auto opened = Study::open(path, !writes);
             if (!opened) {
                 error = QString::fromStdString(opened.error().message);
+            } else if (writes && (*opened)->readOnly()) {
+                error = "The study cannot be written.";
             } else {
+                (*opened)->setWho(who);
                 JobContext context{
                     **opened, [guard, saying, cancelled](double share) {
                         if (!cancelled->load())
@@ -62,11 +77,15 @@ void Session::runJob(const QString& name, const QString& saying,
             }
         } catch (const std::exception& e) {
             error = e.what();
+        } catch (...) {
+            error = "The work failed for an unknown reason.";
         }
         QMetaObject::invokeMethod(
             guard,
             [=] {
                 const bool last = --guard->running_ == 0;
+                guard->writing_ -= writes;
+                if (ended) ended();
                 if (!cancelled->load() || writes) {
                     if (!error.isEmpty())
                         emit guard->failed(error);
@@ -93,7 +112,7 @@ void Session::announceChange() {
 void Session::workOutDerived() {
     if (study_->derivedTags().empty()) return;
     runJob(
-        "derived tags", "Working out derived tags",
+        "derived tags", "Calculating derived tags",
         [this](JobContext& job) -> std::function<void()> {
             auto done = std::make_shared<Result<DerivedRefresh>>(refreshDerived(
                 job.study, [&](const std::string&, double share) { return job.progress(share); }));
@@ -121,16 +140,38 @@ bool Session::tryChange(const std::function<void()>& work) {
     return true;
 }
 
-void Session::undo() {
-    const QString name = QString::fromStdString(study_->undoName());
-    if (tell(study_->undo())) emit told("Undone: " + name);
+void Session::undo(bool alsoOfOthers) {
+    const auto step = study_->nextUndo();
+    if (step && !step->ours && !alsoOfOthers)
+        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who), true);
+    if (tell(study_->undo(step ? step->id : 0))) emit told("Undone: " + QString::fromStdString(step->name));
     announceChange();
 }
 
-void Session::redo() {
-    const QString name = QString::fromStdString(study_->redoName());
-    if (tell(study_->redo())) emit told("Redone: " + name);
+void Session::redo(bool alsoOfOthers) {
+    const auto step = study_->nextRedo();
+    if (step && !step->ours && !alsoOfOthers)
+        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who), false);
+    if (tell(study_->redo(step ? step->id : 0))) emit told("Redone: " + QString::fromStdString(step->name));
     announceChange();
+}
+
+void Session::setWho(const QString& who) {
+    if (!who.trimmed().isEmpty()) study_->setWho(who.trimmed().toStdString());
+}
+
+void Session::setCacheSize(std::size_t bytes) {
+    study_->samples().setCacheSize(bytes);
+    reader_->setCacheSize(bytes);
+}
+
+void Session::lookForChanges() {
+    if (writing_ > 0) return;
+    try {
+        if (study_->refresh()) announceChange();
+    } catch (const StoreError&) {
+        // Locked just now, or gone: whatever needs the file says so when it needs it.
+    }
 }
 
 void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
@@ -186,31 +227,31 @@ void Session::saveView() {
 }
 
 void Session::restoreView() {
-    const auto j = nlohmann::json::parse(study_->setting("view", "null"), nullptr, false);
+    JsonBody body(study_->setting("view"));
     const auto& catalog = study_->catalog();
-    if (j.is_object()) {
+    if (body.has("from")) {
         std::vector<std::int64_t> shown;
-        for (const auto& id : j.value("shown", nlohmann::json::array()))
-            if (id.is_number_integer() && catalog.tag(id)) shown.push_back(id);
-        view_->select(j.value("asset", std::int64_t{0}), j.value("tag", std::int64_t{0}));
+        for (const std::int64_t id : body.integers("shown"))
+            if (catalog.tag(id)) shown.push_back(id);
+        view_->select(body.integer("asset", 0, INT64_MAX, 0), body.integer("tag", 0, INT64_MAX, 0));
         view_->setShown(std::move(shown));
         std::vector<ViewState::ArrangedPane> panes;
-        const auto arranged = j.value("panes", nlohmann::json::array());
-        for (const auto& p : arranged)
-            if (p.is_object() && p.contains("tags") && p["tags"].is_array()) {
-                ViewState::ArrangedPane& pane = panes.emplace_back();
-                for (const auto& id : p["tags"])
-                    if (id.is_number_integer()) pane.tags.push_back(id);
-                pane.folded = p.value("folded", false);
+        const nlohmann::json& arranged = body.member("panes");
+        if (arranged.is_array())
+            for (const auto& p : arranged) {
+                JsonBody pane(p);
+                panes.push_back({pane.integers("tags"), pane.flag("folded", false)});
             }
         view_->setArrangement(std::move(panes));
-        view_->selectRun(j.value("run", std::int64_t{0}));
-        view_->setWhich(j.value("asLogged", false) ? Which::AsLogged : Which::Mended);
-        view_->setView({j.value("from", view_->record().from), j.value("to", view_->record().to)});
-        if (j.contains("cursor")) view_->setCursor(0, j["cursor"].get<Instant>());
-        if (j.contains("cursor2")) view_->setCursor(1, j["cursor2"].get<Instant>());
-        const int bench = j.value("bench", 0);
-        if (bench >= 0 && bench < kBenches) view_->setBench(static_cast<BenchId>(bench));
+        view_->selectRun(body.integer("run", 0, INT64_MAX, 0));
+        view_->setWhich(body.flag("asLogged", false) ? Which::AsLogged : Which::Mended);
+        const Instant from = body.integer("from", kEarliest, kLatest, view_->record().from),
+                      to = body.integer("to", kEarliest, kLatest, view_->record().to);
+        if (from < to) view_->setView({from, to});
+        for (const int c : {0, 1})
+            if (const char* name = c == 0 ? "cursor" : "cursor2"; body.has(name))
+                view_->setCursor(c, body.integer(name, kEarliest, kLatest, from));
+        view_->setBench(static_cast<BenchId>(body.integer("bench", 0, kBenches - 1, 0)));
     }
     if (catalog.asset(view_->asset())) return;
     // First look: the first asset that has most tags, its main traces, four days around the middle.
@@ -247,15 +288,22 @@ std::size_t Session::colourOfRole(const std::string& role) const {
 QColor Session::tagColour(std::int64_t id) const {
     const Tag* wanted = tag(id);
     if (!wanted) return theme_.second;
-    // A role has its colour on every asset, unless one shown before it has that colour already.
+    // A role has its colour on every asset, unless one shown before it has that colour already. When all are
+    // taken they come again in another shade.
+    const std::size_t n = theme_.traces.size();
+    const auto shade = [&](std::size_t colour) {
+        const int round = static_cast<int>(colour / n);
+        const QColor& base = theme_.traces[colour % n];
+        return round == 0 ? base : round % 2 ? base.darker(100 + 45 * round) : base.lighter(100 + 25 * round);
+    };
     std::set<std::size_t> taken;
     for (const std::int64_t shown : view_->shown()) {
         const Tag* t = tag(shown);
         if (!t || t->kind == TagKind::State) continue;
-        std::size_t colour = colourOfRole(t->role);
-        for (std::size_t i = 0; i < theme_.traces.size() && taken.contains(colour); ++i)
-            colour = (colour + 1) % theme_.traces.size();
-        if (shown == id) return theme_.traces[colour];
+        const std::size_t first = colourOfRole(t->role);
+        std::size_t colour = first;
+        for (std::size_t i = 0; taken.contains(colour); ++i) colour = (i + 1) / n * n + (first + i + 1) % n;
+        if (shown == id) return shade(colour);
         taken.insert(colour);
     }
     return theme_.traces[colourOfRole(wanted->role)];

@@ -27,6 +27,7 @@ class Session : public QObject {
     ~Session() override;
 
     Study& study() { return *study_; }
+    const Study& study() const { return *study_; }
     ViewState& view() { return *view_; }
     BackgroundReader& reader() { return *reader_; }
     const Theme& theme() const { return theme_; }
@@ -34,11 +35,18 @@ class Session : public QObject {
     const Zone& zone() const { return zone_; }
 
     /// Runs `work` on another thread with a read-only study, or one that writes; then `done` here. A newer
-    /// job of the same name cancels the older, whose `done` is not called. Errors are told to the user.
+    /// job of the same name cancels the older, whose `done` is not called. Errors are reported to the user.
+    /// `ended` is called here in any case: done, failed, cancelled or replaced by a newer job, before `done`.
     void runJob(const QString& name, const QString& saying,
-                std::function<std::function<void()>(JobContext&)> work, bool writes = false);
+                std::function<std::function<void()>(JobContext&)> work, bool writes = false,
+                std::function<void()> ended = {});
     void cancelJobs();
     bool busy() const { return running_ > 0 || !reader_->idle(); }
+    /// Who changes things from now on, here and in jobs.
+    void setWho(const QString& who);
+    void setCacheSize(std::size_t bytes);
+    /// Takes notice of what another program has written since; asked twice a second by itself.
+    void lookForChanges();
 
     /// Tells everybody that the study holds something else now. Derived tags that are stale by it are worked
     /// out beside the interface thread, and told when they are there.
@@ -51,8 +59,10 @@ class Session : public QObject {
         if (!result) emit failed(QString::fromStdString(result.error().message));
         return static_cast<bool>(result);
     }
-    void undo();
-    void redo();
+    /// Undoes the last step. One that another program made is only undone with `alsoOfOthers`; without it
+    /// stepOfAnother is emitted instead.
+    void undo(bool alsoOfOthers = false);
+    void redo(bool alsoOfOthers = false);
     /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
     /// in the same roles there.
     void lookAt(std::int64_t asset, std::int64_t tag = 0);
@@ -71,6 +81,7 @@ class Session : public QObject {
     void told(const QString& message);
     void jobProgress(const QString& saying, double share);
     void jobsDone();
+    void stepOfAnother(const QString& name, const QString& who, bool undoing);
 
   private:
     std::size_t colourOfRole(const std::string& role) const;
@@ -81,6 +92,7 @@ class Session : public QObject {
     Zone zone_;
     std::map<QString, std::shared_ptr<std::atomic<bool>>> jobs_;
     std::atomic<int> running_{0};
+    int writing_ = 0;  ///< jobs that write: they say themselves when there is something new
 };
 
 }  // namespace jacinth::app

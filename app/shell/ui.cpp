@@ -10,6 +10,8 @@ namespace jacinth::app {
 
 QLabel* makeLabel(const QString& text, const char* role) {
     auto* label = new QLabel(text);
+    // Names from the record stand in labels: no name is taken for markup.
+    label->setTextFormat(Qt::PlainText);
     label->setProperty("role", role);
     return label;
 }
@@ -91,6 +93,18 @@ void addRow(QVBoxLayout* to, const QString& words, QWidget* field) {
     to->addLayout(row);
 }
 
+void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures, const QString& below) {
+    QString text = "<table width='100%'>";
+    for (const auto& [words, value] : figures)
+        text += QString("<tr><td>%1</td><td align=right>%2</td></tr>").arg(words.toHtmlEscaped(), value.toHtmlEscaped());
+    label->setTextFormat(Qt::RichText);
+    label->setText(text + "</table>" + below.toHtmlEscaped());
+}
+
+QString plainTip(const QString& text) {
+    return text.isEmpty() ? text : "<qt>" + text.toHtmlEscaped().replace('\n', "<br>") + "</qt>";
+}
+
 void setRole(QLabel* label, const char* role) {
     label->setProperty("role", role);
     label->style()->unpolish(label);
@@ -99,7 +113,7 @@ void setRole(QLabel* label, const char* role) {
 
 void markWrong(QLineEdit* field, bool wrong, const QString& why) {
     field->setProperty("wrong", wrong);
-    field->setToolTip(why);
+    field->setToolTip(plainTip(why));
     field->style()->unpolish(field);
     field->style()->polish(field);
 }
@@ -128,8 +142,7 @@ int RowsModel::rowOf(std::int64_t key) const {
 
 QVariant RowsModel::data(const QModelIndex& index, int role) const {
     const Row& row = rows_[static_cast<std::size_t>(index.row())];
-    if (role == Qt::DisplayRole || role == Qt::ToolTipRole)
-        return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
+    if (role == Qt::DisplayRole) return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
     if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
     if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
     if (index.column() != 0) return {};

@@ -34,7 +34,7 @@ CursorFigures::Stretch readStretch(Study& study, std::int64_t id, TimeRange rang
     }
     out.exact = out.all.usable <= out.values.size();
     if (!out.exact && out.all.count <= kReadSamples) {
-        const Series read = study.read(*tag, range, which);
+        const Series read = study.readForFigures(*tag, range, which);
         const SeriesView in = read.view().within({range.from, range.to + 1});
         out.values.clear();
         hours.clear();
@@ -197,18 +197,14 @@ void CursorFigures::showStretch(const Stretch& s) {
     if (!tag) return;
     last_ = s;
     const QString unit = QString::fromStdString(tag->unit);
-    figures_->setText(
-        QString("<table width='100%'><tr><td>mean</td><td align=right>%1</td></tr><tr><td>least – "
-                "most</td><td align=right>%2 – %3</td></tr>"
-                "<tr><td>s%6</td><td align=right>%4</td></tr><tr><td>slope</td><td align=right>%7</td></tr>"
-                "<tr><td>samples</td><td align=right>%5</td></tr></table>")
-            .arg(valueText(s.all.usable ? s.all.sum / s.all.usable : std::nan(""), unit),
-                 valueText(s.all.least), valueText(s.all.greatest, unit),
-                 valueText(standardDeviation(s.values), unit),
-                 s.all.count == s.all.usable || !derivedText(session_.study(), s.tag).empty()
-                     ? QString::number(s.all.usable)
-                     : QString("%1, %2 bad").arg(s.all.count).arg(s.all.count - s.all.usable),
-                 s.exact ? "" : " of column means", valueText(s.slope, unit + "/h", true)));
+    const bool allUsable = s.all.count == s.all.usable || !derivedText(session_.study(), s.tag).empty();
+    showFigures(figures_,
+                {{"mean", valueText(s.all.usable ? s.all.sum / s.all.usable : std::nan(""), unit)},
+                 {"least – most", valueText(s.all.least) + " – " + valueText(s.all.greatest, unit)},
+                 {s.exact ? "s" : "s of column means", valueText(standardDeviation(s.values), unit)},
+                 {"slope", valueText(s.slope, unit + "/h", true)},
+                 {"samples", allUsable ? QString::number(s.all.usable)
+                                       : QString("%1, %2 bad").arg(s.all.count).arg(s.all.count - s.all.usable)}});
     histogram_->setValues(s.values);
 }
 

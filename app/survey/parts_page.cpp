@@ -167,20 +167,16 @@ void PartsPage::show(std::shared_ptr<const TagParts> parts, std::int64_t id, con
         return standardDeviation(v);
     };
     const double cycle = spread(parts_->parts.cycle), rest = spread(parts_->parts.remainder);
-    QString text =
-        QString(
-            "<table width='100%'><tr><td>cycle</td><td align=right>%1</td></tr>"
-            "<tr><td>autocorrelation there</td><td align=right>%2</td></tr>"
-            "<tr><td>s of the cycle</td><td align=right>%3</td></tr>"
-            "<tr><td>s of the remainder</td><td align=right>%4</td></tr>"
-            "<tr><td>steps</td><td align=right>%5 of %6</td></tr></table>")
-            .arg(QString::fromStdString(sayDuration(spec.every * parts_->period)),
-                 spec.period ? "–" : QString::number(parts_->proposed.strength, 'f', 2),
-                 valueText(cycle, ratio), valueText(rest, ratio), QString::number(parts_->grid.values.size()),
-                 QString::fromStdString(formatDuration(spec.every)));
-    if (parts_->bridged)
-        text += QString("%1 steps without values were bridged by a line.").arg(parts_->bridged);
-    found_->setText(text);
+    showFigures(found_,
+                {{"cycle", QString::fromStdString(sayDuration(spec.every * parts_->period))},
+                 {"autocorrelation there", spec.period ? "–" : QString::number(parts_->proposed.strength, 'f', 2)},
+                 {"s of the cycle", valueText(cycle, ratio)},
+                 {"s of the remainder", valueText(rest, ratio)},
+                 {"steps", QString("%1 of %2")
+                               .arg(parts_->grid.values.size())
+                               .arg(QString::fromStdString(formatDuration(spec.every)))}},
+                parts_->bridged ? QString("%1 steps without values were bridged by a line.").arg(parts_->bridged)
+                                : QString());
     reason_->setText(parts_->kindReason.empty() ? (multiplied ? "Multiplied, as said." : "Added, as said.")
                                                 : QString::fromStdString(parts_->kindReason));
     keep_->setEnabled(true);

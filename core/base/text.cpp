@@ -34,4 +34,9 @@ std::string csvField(const std::string& text) {
     return out + "\"";
 }
 
+std::string guardedField(const std::string& text) {
+    const bool runs = !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
+    return csvField(runs ? "'" + text : text);
+}
+
 }  // namespace jacinth

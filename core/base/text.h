@@ -12,5 +12,7 @@ std::string lowerCase(std::string_view text);     ///< A to Z only
 
 /// A field of a CSV file: quoted where it has to be.
 std::string csvField(const std::string& text);
+/// The same; a text that a spreadsheet would run as a formula gets an apostrophe before it.
+std::string guardedField(const std::string& text);
 
 }  // namespace jacinth

@@ -80,6 +80,9 @@ struct Token {
 };
 std::vector<Token> tokenize(std::string_view text);
 
+/// A tag's path as it stands in an expression: in back quotes, one inside written twice.
+std::string quotedPath(const std::string& path);
+
 /// The entry of `known` that is fewest edits away, or empty where none is near.
 std::string nearestName(const std::string& name, const std::vector<std::string>& known);
 

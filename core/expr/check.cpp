@@ -230,6 +230,17 @@ class Checker {
         return statesOf(*n.children[0]);
     }
 
+    /// The nearest state and a few more.
+    static std::string someStates(const std::string& wanted, const std::vector<std::string>& known) {
+        constexpr std::size_t kMost = 6;
+        std::vector<std::string> out;
+        if (const std::string near = nearestName(wanted, known); !near.empty()) out.push_back(near);
+        for (const std::string& s : known)
+            if (out.size() < kMost && std::find(out.begin(), out.end(), s) == out.end()) out.push_back(s);
+        if (out.empty()) return "none";
+        return fmt::format("{}{}", fmt::join(out, ", "), out.size() < known.size() ? ", …" : "");
+    }
+
     static const Node& tagOf(const Node& n) { return n.kind == NodeKind::Call ? tagOf(*n.children[0]) : n; }
 
     Kind isState(const Node& n, Duration reach) {
@@ -238,12 +249,15 @@ class Checker {
         if (kind.type == ValueType::Text) return {ValueType::Condition, {}};
         want(subject, kind, ValueType::State);
         const std::vector<std::string>& known = statesOf(subject);
-        for (const std::string& s : n.states)
-            if (std::find(known.begin(), known.end(), s) == known.end())
-                fail(n.column,
-                     fmt::format("`{}` is no state of `{}`{}", s,
-                                 subject.kind == NodeKind::Call ? subject.text : tagOf(subject).text,
-                                 nearest(s, known)));
+        const bool fixedStates = subject.kind == NodeKind::Call && subject.text == "trust";
+        for (const std::string& s : n.states) {
+            if (std::find(known.begin(), known.end(), s) != known.end()) continue;
+            if (fixedStates) fail(n.column, fmt::format("`{}` is not a grade of trust{}", s, nearest(s, known)));
+            // A rule for a rare state must be writable before the state occurs.
+            out_.warnings.push_back({fmt::format("column {}: `{}` has had no state `{}` so far; it has had {}",
+                                                 n.column, tagOf(subject).text, s, someStates(s, known)),
+                                     n.column});
+        }
         return {ValueType::Condition, {}};
     }
 

@@ -119,7 +119,7 @@ Completions completeAt(std::string_view text, int caret, const Names& names) {
     if (last.kind == TokenKind::Role || bareAt) {
         for (const auto& [role, tag] : names.roles) found.offer(role, "@" + role, kindOf(tag));
     } else if (openPath) {
-        for (const auto& [path, tag] : names.paths) found.offer(path, "`" + path + "`", kindOf(tag));
+        for (const auto& [path, tag] : names.paths) found.offer(path, quotedPath(path), kindOf(tag));
     } else if (openText) {
         offerTexts(tokens, place, names, found);
     } else if (last.kind == TokenKind::Word) {

@@ -207,6 +207,17 @@ TEST_F(Worked, WhatAnExpressionNeedsIsKnownBeforeReading) {
     EXPECT_EQ(e->type, ValueType::Condition);
 }
 
+TEST_F(Worked, AStateThatHasNotOccurredIsAWarningAndIsNeverTrue) {
+    const auto e = compileExpression("@mode is \"Of\"", names_);
+    ASSERT_TRUE(e) << e.error().message;
+    ASSERT_EQ(e->warnings.size(), 1u);
+    EXPECT_EQ(e->warnings[0].column, 7);
+    EXPECT_NE(e->warnings[0].message.find("has had no state `Of` so far; it has had "), std::string::npos)
+        << e->warnings[0].message;
+    EXPECT_EQ(where("@mode is \"Manual\""), Minutes{});
+    EXPECT_EQ(where("@mode is not \"Manual\""), where("@mode in (\"On\", \"Off\")"));
+}
+
 struct Wrong {
     const char* text;
     int column;
@@ -228,7 +239,7 @@ INSTANTIATE_TEST_SUITE_P(
                       Wrong{"mean(@x over 2.5 samples)", 14}, Wrong{"abs(@x over 5m)", 1},
                       Wrong{"abs(@x, @x)", 1}, Wrong{"abs()", 1}, Wrong{"share(@x over 5m)", 7},
                       Wrong{"mean(@mode over 5m)", 6}, Wrong{"@mode > 1", 7}, Wrong{"@mode is Off", 10},
-                      Wrong{"@mode is \"Of\"", 7}, Wrong{"@x is \"On\"", 1}, Wrong{"@x and @y", 1},
+                      Wrong{"@x is \"On\"", 1}, Wrong{"@x and @y", 1},
                       Wrong{"not @x", 5}, Wrong{"@x > 1 for", 11}, Wrong{"@x > 1 for 5", 12},
                       Wrong{"@x for 5m", 1}, Wrong{"@x > 5m", 6}, Wrong{"@x + \"a\"", 6},
                       Wrong{"@x between 1", 13}, Wrong{"@x > 1 @y", 8}, Wrong{"wobble(@x)", 1},

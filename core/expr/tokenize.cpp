@@ -97,12 +97,19 @@ class Lexer {
     }
 
     Token quoted(char mark, TokenKind kind) {
+        // The mark itself is written twice inside.
         const std::size_t start = at_++;
-        const std::size_t end = text_.find(mark, at_);
-        if (end == std::string_view::npos) return unknown(start, text_.size() - start);
-        Token token{kind, std::string(text_.substr(at_, end - at_)), 0, 0, 0, 0};
-        at_ = end + 1;
-        return token;
+        std::string inside;
+        while (true) {
+            const std::size_t end = text_.find(mark, at_);
+            if (end == std::string_view::npos) return unknown(start, text_.size() - start);
+            inside += text_.substr(at_, end - at_);
+            at_ = end + 1;
+            if (peek() != static_cast<unsigned char>(mark)) break;
+            inside += mark;
+            ++at_;
+        }
+        return {kind, std::move(inside), 0, 0, 0, 0};
     }
 
     Token word() {
@@ -163,6 +170,12 @@ int editDistance(std::string_view a, std::string_view b) {
 
 std::vector<Token> tokenize(std::string_view text) {
     return Lexer(text).all();
+}
+
+std::string quotedPath(const std::string& path) {
+    std::string out = "`";
+    for (const char c : path) out += c == '`' ? std::string("``") : std::string(1, c);
+    return out + "`";
 }
 
 std::string nearestName(const std::string& name, const std::vector<std::string>& known) {

@@ -21,11 +21,15 @@ Verdict judge(const TimeRange& alarm, const AssetCase& a, const ProveSpec& spec)
 }
 
 FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vector<TimeRange>& alarms,
-                            const ProveSpec& spec) {
-    FailureVerdict out{a.asset, failure, true, false, 0};
+                            const std::vector<TimeRange>& holes, const ProveSpec& spec) {
+    FailureVerdict out{a.asset, failure, true, false, 0, {}};
     const TimeRange useful{failure - spec.most, failure - spec.least};
     const Duration covered = totalLength(intersect(a.covered, {useful}));
-    out.testable = covered * 2 >= useful.length();
+    if (covered * 2 < useful.length())
+        out.reason = "no data";
+    else if (useful.length() > 0 && subtract({useful}, holes).empty())
+        out.reason = "masked";
+    out.testable = out.reason.empty();
     if (!out.testable) return out;
     for (const TimeRange& alarm : alarms)
         if (warnsOf(alarm, failure, spec)) {
@@ -39,7 +43,7 @@ FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vect
 void addAsset(Proof& out, const AssetCase& a, const ProveSpec& spec) {
     const std::vector<TimeRange> holes = joined(a.notCounted);
     const std::vector<TimeRange> alarms = joined(subtract(joined(a.alarms), holes), spec.join);
-    for (const Instant failure : a.failures) out.failures.push_back(judgeFailure(failure, a, alarms, spec));
+    for (const Instant failure : a.failures) out.failures.push_back(judgeFailure(failure, a, alarms, holes, spec));
     for (const TimeRange& alarm : alarms) out.alarms.push_back({a.asset, alarm, judge(alarm, a, spec)});
     for (const TimeRange& alarm : joined(a.alarms, spec.join))
         if (subtract({alarm}, holes).empty()) out.alarms.push_back({a.asset, alarm, Verdict::Masked});
@@ -99,8 +103,11 @@ const char* verdictName(Verdict verdict) {
     return "";
 }
 
-Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec) {
+Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,
+            const std::vector<UncoveredFailure>& uncovered) {
     Proof out;
+    for (const UncoveredFailure& f : uncovered)
+        out.failures.push_back({f.asset, f.time, false, false, 0, f.reason});
     for (const AssetCase& a : assets) addAsset(out, a, spec);
     std::sort(out.failures.begin(), out.failures.end(),
               [](const FailureVerdict& a, const FailureVerdict& b) { return a.time < b.time; });

@@ -28,9 +28,10 @@ struct AssetCase {
 struct FailureVerdict {
     std::int64_t asset = 0;
     Instant time = 0;
-    bool testable = true;  ///< at least half of [T − most, T − least] is covered by data
+    bool testable = true;  ///< at least half of [T − most, T − least] is covered by data and not all masked
     bool caught = false;
     Duration warning = 0;  ///< T − start of the first such alarm, at most `most`; 0 where not caught
+    std::string reason;    ///< why it is not testable: `no data`, `masked`, or that the rule does not cover it
 };
 
 /// True: a failure followed in useful time. Late: it began less than `least` before its failure. Open: the
@@ -56,7 +57,16 @@ struct Proof {
     double medianWarningHours = 0;  ///< of the failures caught; NaN for none
 };
 
+/// A failure of an asset that the rule does not cover: on record, and not testable.
+struct UncoveredFailure {
+    std::int64_t asset = 0;
+    Instant time = 0;
+    std::string reason;
+};
+
 /// Parts of alarms in time that does not count are cut away first; what is left is joined, then judged.
-Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec);
+/// Every failure of `assets` and every one of `uncovered` has its verdict.
+Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,
+            const std::vector<UncoveredFailure>& uncovered = {});
 
 }  // namespace jacinth

@@ -1,0 +1,137 @@
+#include "app/screen/limits_dialog.h"
+
+#include "work/screening.h"
+
+namespace jacinth::app {
+namespace {
+
+QString methodOf(const LimitSet& set) {
+    if (set.byRole.empty()) return {};
+    const LimitSpec& spec = set.byRole.begin()->second.spec;
+    return QString("%1, by %2").arg(limitMethodName(spec.method), lineUpName(spec.lineUp));
+}
+
+}  // namespace
+
+LimitsDialog::LimitsDialog(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
+    setObjectName("limitsDialog");
+    setWindowTitle("Golden limits");
+    resize(820, 480);
+    model_ = new RowsModel({"name", "version", "tags", "golden runs", "method", "made", "by"}, this);
+    table_ = makeTable(model_, "limitsTable", {0, 60, 50, 84, 170, 130, 90});
+    detail_ = makeLabel("", "second");
+    detail_->setObjectName("limitsMadeFrom");
+    detail_->setWordWrap(true);
+    name_ = makeField("limitsNewName", "New name");
+    name_->setPlaceholderText("another name");
+    rename_ = makeButton("Rename", "limitsRename");
+    remove_ = makeButton("Remove this version", "limitsRemove");
+    screen_ = makeButton("Screen all runs with it", "limitsScreen", true);
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(name_);
+    buttons->addWidget(rename_);
+    buttons->addWidget(remove_);
+    buttons->addStretch();
+    buttons->addWidget(screen_);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(16, 14, 16, 14);
+    column->setSpacing(8);
+    column->addWidget(table_, 1);
+    column->addWidget(detail_);
+    column->addLayout(buttons);
+    connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, &LimitsDialog::showChosen);
+    connect(name_, &QLineEdit::textChanged, this, &LimitsDialog::showChosen);
+    connect(rename_, &QPushButton::clicked, this, &LimitsDialog::rename);
+    connect(remove_, &QPushButton::clicked, this, &LimitsDialog::remove);
+    connect(screen_, &QPushButton::clicked, this, &LimitsDialog::screenAgain);
+    connect(&session, &Session::studyChanged, this, &LimitsDialog::fill);
+    fill();
+}
+
+void LimitsDialog::fill() {
+    const std::int64_t before = currentKey(table_);
+    std::vector<RowsModel::Row> rows;
+    for (const LimitSet& set : session_.study().limitSets())
+        rows.push_back({set.id,
+                        {QString::fromStdString(set.name), QString::number(set.version),
+                         QString::number(set.byRole.size()), QString::number(set.goldenRuns.size()), methodOf(set),
+                         QString::fromStdString(session_.zone().text(set.made)), QString::fromStdString(set.who)}});
+    std::reverse(rows.begin(), rows.end());
+    model_->setRows(std::move(rows));
+    if (model_->rowCount() > 0) table_->selectRow(std::max(0, model_->rowOf(before)));
+    showChosen();
+}
+
+std::optional<LimitSet> LimitsDialog::chosen() const {
+    const std::int64_t id = currentKey(table_);
+    for (LimitSet& set : session_.study().limitSets())
+        if (set.id == id) return std::move(set);
+    return {};
+}
+
+QString LimitsDialog::madeFrom(const LimitSet& set) const {
+    QStringList parts;
+    std::size_t there = 0;
+    for (const std::int64_t run : set.goldenRuns) there += session_.study().span(run).has_value();
+    parts << QString("Made from %1 golden runs%2")
+                 .arg(set.goldenRuns.size())
+                 .arg(there < set.goldenRuns.size() ? QString(", of which %1 are still there").arg(there) : QString());
+    if (!set.forRuns.empty()) parts << "for runs where " + QString::fromStdString(set.forRuns);
+    if (set.validFrom != kNoInstant)
+        parts << "valid from " + QString::fromStdString(session_.zone().text(set.validFrom));
+    QStringList roles;
+    for (const auto& [role, limits] : set.byRole)
+        roles << QString("%1 (%2 of %3 slices)")
+                     .arg(QString::fromStdString(role))
+                     .arg(slicesWithLimits(limits))
+                     .arg(limits.slices.size());
+    return parts.join(", ") + ".\n" + roles.join(", ");
+}
+
+void LimitsDialog::showChosen() {
+    const auto set = chosen();
+    detail_->setText(set ? madeFrom(*set)
+                         : QString("No limits yet. Choose golden runs in Screen, then build limits on the sheet."));
+    remove_->setEnabled(set.has_value());
+    screen_->setEnabled(set.has_value());
+    rename_->setEnabled(set && !name_->text().trimmed().isEmpty());
+}
+
+void LimitsDialog::rename() {
+    const auto set = chosen();
+    if (!set) return;
+    const std::string name = name_->text().trimmed().toStdString();
+    session_.tryChange([&] {
+        if (session_.tell(renameLimits(session_.study(), set->name, name))) name_->clear();
+    });
+}
+
+void LimitsDialog::remove() {
+    if (const auto set = chosen())
+        session_.tryChange([&] { session_.tell(removeLimits(session_.study(), set->name, set->version)); });
+}
+
+void LimitsDialog::screenAgain() {
+    const auto set = chosen();
+    if (!set) return;
+    const Which which = session_.view().which();
+    session_.runJob("screening", "Screening",
+                    [session = &session_, track = set->track, name = set->name, which,
+                     spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
+                        bool stopped = false;
+                        auto found = screenTrack(job.study, track, name, spec, which, [&](double share) {
+                            stopped = !job.progress(share);
+                            return !stopped;
+                        });
+                        return [session, track, spec, stopped, found = std::move(found)] {
+                            if (stopped) return;
+                            session->tryChange([&] { keepExcursions(session->study(), track, spec, found); });
+                            std::size_t n = 0;
+                            for (const ScreenedRun& run : found) n += run.excursions.size();
+                            emit session->told(QString("%1 excursions").arg(n));
+                        };
+                    });
+    accept();
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,103 @@
+// ledger, undo, redo, fact: what was done to a study, and facts on its things.
+#include <fmt/format.h>
+
+#include "cli/command.h"
+#include "work/facts.h"
+
+namespace jacinth::cli {
+namespace {
+
+void addLedger(CLI::App& app) {
+    auto* command = app.add_subcommand("ledger", "Everything that changed data or judgement, oldest first");
+    auto common = addCommon(*command, {.window = true});
+    command->callback([common] {
+        const auto study = common->open();
+        const TimeRange range = common->hasWindow() ? common->range(*study) : TimeRange{};
+        json all = json::array();
+        for (const LedgerEntry& e : study->ledger()) {
+            if (common->hasWindow() && !range.contains(e.at)) continue;
+            all.push_back({{"id", e.id}, {"at", toIso(e.at)}, {"who", e.who}, {"what", e.what}, {"why", e.why},
+                           {"detail", json::parse(e.detail, nullptr, false)}});
+            if (!common->asJson)
+                fmt::print("{:>5}  {}  {:<16} {}{}\n", e.id, toIso(e.at), e.who, e.what,
+                           e.why.empty() ? "" : "  – " + e.why);
+        }
+        if (common->asJson) printJson(all);
+    });
+}
+
+void addStep(CLI::App& app, bool undoing) {
+    auto* command = app.add_subcommand(undoing ? "undo" : "redo", undoing ? "Undo the last step that can be undone"
+                                                                          : "Redo the step that was undone last");
+    auto common = addCommon(*command);
+    command->callback([common, undoing] {
+        const auto study = common->open(false);
+        const std::string name = undoing ? study->undoName() : study->redoName();
+        orSayNo(undoing ? study->undo() : study->redo());
+        if (common->asJson) return printJson({{undoing ? "undone" : "redone", name}});
+        fmt::print("{}: {}\n", undoing ? "undone" : "redone", name);
+    });
+}
+
+struct OnWhat {
+    std::string tag;
+    std::int64_t run = 0, label = 0, failure = 0;
+    std::vector<std::string> facts;
+};
+
+void addOnWhat(CLI::App& command, OnWhat& on) {
+    command.add_option("--tag", on.tag, "Asset/Tag");
+    command.add_option("--run", on.run, "Id of a run");
+    command.add_option("--label", on.label, "Id of a label");
+    command.add_option("--failure", on.failure, "Id of a recorded failure");
+}
+
+FactOwner ownerOf(const Study& study, const Common& common, const OnWhat& on) {
+    const int said = !common.asset.empty() + !on.tag.empty() + (on.run != 0) + (on.label != 0) + (on.failure != 0);
+    if (said != 1) throw CLI::ValidationError("say one of --asset, --tag, --run, --label and --failure");
+    if (!common.asset.empty()) return {FactOwner::Kind::Asset, orSayNo(study.catalog().assetCalled(common.asset)).id};
+    if (!on.tag.empty()) return {FactOwner::Kind::Tag, orSayNo(study.catalog().tagAt(on.tag)).id};
+    const std::int64_t id = on.run ? on.run : on.label ? on.label : on.failure;
+    const char* kind = on.run ? track_kind::kRuns : on.label ? track_kind::kLabels : track_kind::kFailures;
+    for (const Span& s : study.spansOf(kind))
+        if (s.id == id) return {FactOwner::Kind::Span, id};
+    throw SaysNo{fmt::format("there is no {} {}", on.run ? "run" : on.label ? "label" : "failure", id)};
+}
+
+void addFacts(CLI::App& app) {
+    auto* fact = app.add_subcommand("fact", "Facts on assets, tags, runs, labels and failures");
+    fact->require_subcommand(1);
+    auto* set = fact->add_subcommand("set", "Set facts; NAME= removes one");
+    auto on = std::make_shared<OnWhat>();
+    auto common = addCommon(*set, {.asset = true});
+    addOnWhat(*set, *on);
+    set->add_option("facts", on->facts, "NAME=VALUE; a value that is a number is kept as one")->required();
+    set->callback([on, common] {
+        const auto study = common->open(false);
+        const FactOwner owner = ownerOf(*study, *common, *on);
+        Facts facts = orSayNo(factsOf(*study, owner));
+        for (const std::string& text : on->facts) orSayNo(setFact(facts, text));
+        orSayNo(changeFacts(*study, owner, facts));
+        if (common->asJson) printJson(factsJson(orSayNo(factsOf(*study, owner))));
+    });
+    auto* list = fact->add_subcommand("list", "The facts of one thing");
+    auto listCommon = addCommon(*list, {.asset = true});
+    addOnWhat(*list, *on);
+    list->callback([on, listCommon] {
+        const auto study = listCommon->open();
+        const Facts facts = orSayNo(factsOf(*study, ownerOf(*study, *listCommon, *on)));
+        if (listCommon->asJson) return printJson(factsJson(facts));
+        for (const auto& [name, value] : facts) fmt::print("{} = {}\n", name, factText(facts, name));
+    });
+}
+
+}  // namespace
+
+void addHistoryCommands(CLI::App& app) {
+    addLedger(app);
+    addStep(app, true);
+    addStep(app, false);
+    addFacts(app);
+}
+
+}  // namespace jacinth::cli

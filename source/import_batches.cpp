@@ -1,0 +1,242 @@
+#include "source/import_batches.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <future>
+#include <nlohmann/json.hpp>
+
+#include "core/base/utf8.h"
+#include "core/series/text_value.h"
+#include "store/tag_kind.h"
+
+namespace jacinth {
+namespace {
+
+constexpr std::size_t kBatchSamples = 4'000'000;      // gathered between two commits: about 64 MB
+constexpr std::size_t kMostHeldSamples = 16'000'000;  // of tags too thin for a block of their own yet
+constexpr std::size_t kWorthStoring = kBlockSamples / 2;
+constexpr std::size_t kListedBadRows = 100;
+
+void code(std::vector<PreparedWrite>& writes) {
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        for (std::size_t i = next++; i < writes.size(); i = next++) SampleStore::code(writes[i]);
+    };
+    auto helper = std::async(std::launch::async, work);
+    work();
+    helper.get();
+}
+
+}  // namespace
+
+struct ImportBatches::Target {
+    std::string path;
+    LayoutColumn column;
+    std::int64_t tag = 0;          ///< 0 until it is first stored
+    std::optional<TagKind> kind;   ///< none while all its values were texts without a meaning of their own
+    Series series;                 ///< states and texts as places in `texts`
+    std::vector<std::string> texts;  ///< in order of first sight, this import
+    std::unordered_map<std::string, std::uint32_t> places;
+    std::vector<int> codes;  ///< the study's code of each
+
+    std::uint32_t placeOf(const std::string& text) {
+        const auto [at, fresh] = places.try_emplace(text, static_cast<std::uint32_t>(texts.size()));
+        if (fresh) texts.push_back(text);
+        return at->second;
+    }
+    /// Replaces places by what `codeOf` says of them.
+    template <typename F>
+    static void recode(Series& s, bool states, F codeOf) {
+        for (double& v : s.values)
+            if (const auto place = textOfValue(v))
+                v = valueOfText(static_cast<std::uint32_t>(codeOf(*place)));
+            else if (states && std::isfinite(v))
+                v = static_cast<double>(codeOf(static_cast<std::uint32_t>(v)));
+    }
+};
+
+ImportBatches::ImportBatches(Study& study, const TextSource& source, const TextLayout& layout, ImportResult& result)
+    : study_(study), result_(result) {
+    record_.file = asUtf8(source.name, 1000);
+    record_.kind = layout.longForm ? "long" : "wide";
+    record_.bytes = static_cast<std::int64_t>(source.size());
+    for (const Tag& tag : study.catalog().tags()) kinds_[tag.path()] = tag.kind;
+}
+
+ImportBatches::~ImportBatches() = default;
+
+bool ImportBatches::learnKinds(const ParsedRows& piece) {
+    bool again = false;
+    for (const auto& tag : piece.tags) {
+        if (tag->known) continue;
+        const auto known = kinds_.find(tag->path);
+        if (known != kinds_.end()) {
+            again = again || known->second == TagKind::State || tag->kind == TagKind::State;
+        } else if (tag->kind) {
+            kinds_[tag->path] = *tag->kind;
+            again = again || tag->kind == TagKind::State;
+        }
+    }
+    return again;
+}
+
+void ImportBatches::add(ParsedRows& piece) {
+    for (const auto& tag : piece.tags) addTag(*tag);
+    result_.badRowCount += piece.bad.rows;
+    result_.badCellCount += piece.bad.cells;
+    for (BadRow& row : piece.bad.kept) {
+        if (result_.badRows.size() < kListedBadRows) result_.badRows.push_back(row);
+        if (badKept_ + bad_.size() < kMostBadRows) bad_.push_back(std::move(row));
+    }
+    for (const auto& [text, count] : piece.noValue) result_.noValue[text] += count;
+    result_.rows += piece.rows;
+}
+
+void ImportBatches::addTag(ParsedTag& parsed) {
+    auto& slot = targets_[parsed.path];
+    if (!slot) {
+        slot = std::make_unique<Target>();
+        order_.push_back(slot.get());
+        slot->path = parsed.path;
+        slot->column = parsed.column;
+    }
+    Target& t = *slot;
+    if (const auto known = kinds_.find(parsed.path); known != kinds_.end() && t.kind != known->second) {
+        t.kind = known->second;
+        if (t.kind == TagKind::State) turnIntoStates(t);
+    }
+    if (!parsed.texts.empty()) {
+        std::vector<std::uint32_t> place;
+        for (const std::string& text : parsed.texts) place.push_back(t.placeOf(text));
+        Target::recode(parsed.series, t.kind == TagKind::State, [&](std::uint32_t p) { return place[p]; });
+    }
+    waiting_ += parsed.series.size();
+    fresh_ += parsed.series.size();
+    if (t.series.empty())
+        t.series = std::move(parsed.series);
+    else
+        t.series.append(parsed.series);
+}
+
+/// A tag that had only texts like `No Data` so far turns out to have states: these texts are states as well.
+void ImportBatches::turnIntoStates(Target& t) {
+    for (double& v : t.series.values)
+        if (const auto place = textOfValue(v)) v = *place;
+    if (!t.series.quality.empty())
+        std::replace(t.series.quality.begin(), t.series.quality.end(), Quality::Bad, Quality::Good);
+    if (t.tag == 0) return;
+    Transaction transaction(study_.database());
+    changeTagKind(study_, t.tag, TagKind::State);
+    transaction.commit();
+}
+
+bool ImportBatches::full() const {
+    return fresh_ >= kBatchSamples;
+}
+
+bool ImportBatches::nothingRead() const {
+    return result_.rows > 0 && result_.badRowCount + result_.badCellCount > 0 && waiting_ == 0 && record_.id == 0;
+}
+
+void ImportBatches::commit(bool complete) {
+    std::vector<Target*> due;
+    const bool all = complete || waiting_ >= kMostHeldSamples;
+    for (Target* t : order_)
+        if (!t->series.empty() && (all || t->series.size() >= kWorthStoring)) due.push_back(t);
+    makeTags(due);
+    std::vector<PreparedWrite> writes;
+    for (Target* t : due) writes.push_back(study_.samples().prepare(t->tag, t->series));
+    code(writes);
+    store(writes, due, complete);
+    for (Target* t : due) {
+        waiting_ -= t->series.size();
+        t->series = {};
+    }
+    fresh_ = 0;
+}
+
+/// Tags and states that the study does not have yet, and codes in place of places. Another program may have
+/// made the same tags since the study was last read.
+void ImportBatches::makeTags(const std::vector<Target*>& due) {
+    Transaction transaction(study_.database());
+    study_.refresh();
+    if (record_.id == 0) result_.import = record_.id = study_.beginImport(record_);
+    for (Target* t : due) {
+        if (t->tag == 0) makeTag(*t);
+        while (t->codes.size() < t->texts.size())
+            t->codes.push_back(study_.catalog().addState(t->tag, t->texts[t->codes.size()]));
+        Target::recode(t->series, t->kind == TagKind::State, [&](std::uint32_t place) { return t->codes[place]; });
+    }
+    transaction.commit();
+}
+
+void ImportBatches::makeTag(Target& target) {
+    Catalog& catalog = study_.catalog();
+    const TagKind kind = target.kind.value_or(TagKind::Continuous);
+    const auto known = catalog.tagAt(target.path);
+    if (known && study_.derivedDefinition(known->id).contains(kExpression))
+        throw StoreError(
+            fmt::format("`{}` is given by an expression and takes no samples from a file", target.path));
+    if (known && (known->kind == TagKind::State) != (kind == TagKind::State))
+        throw StoreError(fmt::format("another program made `{}` meanwhile, as {} tag; import again", target.path,
+                                     known->kind == TagKind::State ? "a state" : "a number"));
+    target.tag = known ? known->id
+                       : catalog.addTag(catalog.addAsset(target.column.asset), target.column.tag,
+                                        target.column.unit, kind);
+    // A unit that an earlier file did not say is taken from this one.
+    if (known && known->unit.empty() && !target.column.unit.empty()) {
+        Tag tag = *known;
+        tag.unit = target.column.unit;
+        catalog.updateTag(tag);
+    }
+}
+
+void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<Target*>& due, bool complete) {
+    Transaction transaction(study_.database());
+    for (std::size_t i = 0; i < writes.size(); ++i) {
+        PreparedWrite& w = writes[i];
+        while (!study_.samples().apply(w)) {
+            // Another program wrote to this tag since: with the file locked, what is there now stays there.
+            w = study_.samples().prepare(due[i]->tag, due[i]->series);
+            SampleStore::code(w);
+        }
+        study_.keepImportPart(record_.id, w);
+        result_.samples += w.count.added;
+        result_.replaced += w.count.replaced;
+        result_.unchanged += w.count.unchanged;
+        result_.sameTime += static_cast<std::int64_t>(due[i]->series.size()) - w.count.added - w.count.replaced -
+                            w.count.unchanged;
+        study_.catalog().setSpacing(w.tag, study_.samples().spacing(w.tag));
+    }
+    for (const BadRow& row : bad_) study_.keepBadRow(record_.id, row);
+    badKept_ += bad_.size();
+    bad_.clear();
+    keepRecord(complete);
+    transaction.commit();
+}
+
+void ImportBatches::keepRecord(bool complete) {
+    record_.rows = result_.rows;
+    record_.samples = result_.samples;
+    record_.replaced = result_.replaced;
+    record_.badRows = result_.badRowCount;
+    record_.badCells = result_.badCellCount;
+    record_.complete = complete;
+    study_.updateImport(record_);
+    if (complete)
+        study_.enterInLedger("import " + record_.file, "",
+                             {{"rows", result_.rows},
+                              {"samples", result_.samples},
+                              {"replaced", result_.replaced},
+                              {"badRows", result_.badRowCount},
+                              {"badCells", result_.badCellCount}});
+}
+
+void ImportBatches::listTags() {
+    for (const Target* target : order_) result_.tags.push_back(target->path);
+}
+
+}  // namespace jacinth

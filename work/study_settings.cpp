@@ -1,0 +1,25 @@
+#include "work/study_settings.h"
+
+#include <nlohmann/json.hpp>
+
+namespace jacinth {
+
+Status setZone(Study& study, const std::string& zone) {
+    const auto known = Zone::named(zone);
+    if (!known) return known.error();
+    Transaction transaction(study.database());
+    const std::string before = study.setting("zone", "UTC");
+    study.setSetting("zone", zone);
+    study.enterInLedger("time zone " + zone, "", {{"before", before}});
+    transaction.commit();
+    return Done{};
+}
+
+void setSoundDataOnly(Study& study, bool on) {
+    Transaction transaction(study.database());
+    study.setSetting(kSoundDataOnly, on ? "yes" : "no");
+    study.enterInLedger(on ? "only sound data" : "uncertain data counts", "", nlohmann::json::object());
+    transaction.commit();
+}
+
+}  // namespace jacinth

@@ -203,7 +203,7 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
         return Error{fmt::format("`{}` is not a kind of table; {} are", kind, fmt::join(eventKinds(), ", "))};
     const auto parts = partsOf(source, hints);
     if (!parts) return parts.error();
-    const auto head = readHead(source.name, *parts, hints, 500);
+    const auto head = readHead(source.name, *parts, hints, 500, NoRows::Allowed);
     if (!head) return head.error();
     const auto zone = zoneOfTimes(&study, hints);
     if (!zone) return zone.error();
@@ -225,7 +225,7 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
             RowReader reader(*text, head->separator, Quotes::OverLines);
             reader.next();
             storeRows(study, *form, rows, reader, result);
-            if (result.badRowCount == result.rows)
+            if (result.rows > 0 && result.badRowCount == result.rows)
                 throw StoreError(fmt::format("{}: none of its {} rows can be read; line {}: {}. Nothing was imported",
                                              source.name, result.rows, result.badRows[0].line,
                                              result.badRows[0].reason));

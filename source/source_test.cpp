@@ -266,6 +266,14 @@ TEST_F(ImportTest, EventsCanBeRemovedAgainAndUndone) {
     EXPECT_TRUE(study->check().empty());
 }
 
+TEST_F(ImportTest, AnEmptyListOfEventsIsNoError) {
+    import("time,Kiln 1/RH\n2026-03-01,1\n2026-03-02,1\n");
+    const auto r = importEvents(*study, {"f.csv", "asset,time,kind\n", {}}, "failures", {});
+    ASSERT_TRUE(r) << r.error().message;
+    EXPECT_EQ(r->rows, 0);
+    EXPECT_FALSE(importEvents(*study, {"f.csv", "asset,time,kind\nKiln 1,never,x\n", {}}, "failures", {}));
+}
+
 TEST_F(ImportTest, OneTextAtTheStartDoesNotMakeATagOfNumbersAStateTag) {
     for (const bool longForm : {false, true}) {
         std::string text = longForm ? "time,tag,value\n" : "time,K 1/a\n";

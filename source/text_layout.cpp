@@ -364,7 +364,7 @@ Status checkEnd(const std::string& name, std::string_view text, char separator, 
 }
 
 Result<TextHead> readHead(const std::string& name, const TextParts& parts, const LayoutHints& hints,
-                          std::size_t rows) {
+                          std::size_t rows, NoRows noRows) {
     if (const Status text = checkIsText(name, parts.start); !text) return text.error();
     TextHead head;
     const auto separator = separatorOf(parts.start, hints);
@@ -383,7 +383,8 @@ Result<TextHead> readHead(const std::string& name, const TextParts& parts, const
         head.header = std::move(row);
         if (const Status good = checkHeader(name, head.header); !good) return good.error();
     }
-    if (head.rows.empty()) return Error{fmt::format("{} has a header and no rows", name)};
+    if (head.rows.empty() && noRows == NoRows::Refused)
+        return Error{fmt::format("{} has a header and no rows", name)};
     const std::string_view last = parts.whole ? parts.start : parts.end;
     if (const Status end = checkEnd(name, last, head.separator, head.header.size()); !end) return end.error();
     return head;

@@ -73,8 +73,9 @@ struct TextHead {
     std::vector<std::string> header;
     std::vector<std::vector<std::string>> rows;
 };
+enum class NoRows { Refused, Allowed };  ///< a list of events may be empty: nothing happened
 Result<TextHead> readHead(const std::string& name, const TextParts& parts, const LayoutHints& hints,
-                          std::size_t rows);
+                          std::size_t rows, NoRows noRows = NoRows::Refused);
 
 /// A file cut off while it was written ends without a line end, in a row with too few fields or an open
 /// quote. `text` may be the last part of it.

@@ -125,6 +125,17 @@ void Database::run(std::string_view sql) {
         fail("running a statement");
 }
 
+void Database::runStoppable(const std::function<bool()>& goOn, const std::function<void()>& work) {
+    constexpr int kSteps = 20'000;  // of SQLite's machine, some milliseconds
+    const auto ask = [](void* context) { return (*static_cast<const std::function<bool()>*>(context))() ? 0 : 1; };
+    sqlite3_progress_handler(db_, kSteps, ask, const_cast<std::function<bool()>*>(&goOn));
+    const struct Guard {
+        sqlite3* db;
+        ~Guard() { sqlite3_progress_handler(db, 0, nullptr, nullptr); }
+    } guard{db_};
+    work();
+}
+
 std::int64_t Database::lastId() const {
     return sqlite3_last_insert_rowid(db_);
 }

@@ -81,6 +81,8 @@ class Database {
     Database& operator=(const Database&) = delete;
 
     void run(std::string_view sql);
+    /// Does `work` and asks `goOn` again and again meanwhile; where it says no, the statement that runs fails.
+    void runStoppable(const std::function<bool()>& goOn, const std::function<void()>& work);
     std::int64_t lastId() const;
     int changes() const;
     std::int64_t number(std::string_view sql);  ///< the first column of the first row

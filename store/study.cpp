@@ -366,7 +366,7 @@ bool Study::refresh() {
     return true;
 }
 
-Status Study::saveCopy(const std::string& path, bool replace) {
+Status Study::saveCopy(const std::string& path, bool replace, const std::function<bool(double)>& goOn) {
     namespace fs = std::filesystem;
     if (const Status good = checkPath(path); !good) return good;
     std::error_code trouble;
@@ -381,7 +381,14 @@ Status Study::saveCopy(const std::string& path, bool replace) {
     const std::string part = fmt::format("{}.part-{}", path, ::getpid());
     try {
         fs::remove(part, trouble);
-        Statement(*db_, "VACUUM INTO ?").bind(part).run();
+        const double whole = static_cast<double>(std::max<std::uintmax_t>(1, fs::file_size(path_)));
+        db_->runStoppable(
+            [&] {
+                std::error_code none;
+                const auto size = fs::file_size(part, none);
+                return !goOn || goOn(none ? 0 : std::min(0.99, static_cast<double>(size) / whole));
+            },
+            [&] { Statement(*db_, "VACUUM INTO ?").bind(part).run(); });
         for (const char* end : {"-wal", "-shm"}) fs::remove(path + end, trouble);
         fs::rename(part, path);
     } catch (const std::exception& e) {

@@ -257,8 +257,9 @@ class Study {
     /// share done, says no.
     std::vector<std::string> check(const std::function<bool(double)>& goOn = {});
     /// A copy, whole and compact. Written beside and put in place when it is whole. Where there is a file: fails,
-    /// or with `replace` takes its place; never that of this study or of one that is open in a program.
-    Status saveCopy(const std::string& path, bool replace = false);
+    /// or with `replace` takes its place; never that of this study or of one that is open in a program. Stopped where `goOn`
+    /// says no.
+    Status saveCopy(const std::string& path, bool replace = false, const std::function<bool(double)>& goOn = {});
     /// Who changes things: $JACINTH_USER, or the account's full name, unless set.
     void setWho(std::string who) { who_ = std::move(who); }
     const std::string& who() const { return who_; }

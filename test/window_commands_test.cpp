@@ -111,7 +111,8 @@ TEST(Commands, CancelLeavesEveryButtonUsable) {
         EXPECT_TRUE(button->isEnabled()) << button->objectName().toStdString();
     };
     d.bench(app::BenchId::Prove);
-    d.window().prove()->findChild<QPlainTextEdit*>()->setPlainText("mean(@bearing_vibration over 2h) > 2.75 for 20m");
+    QTest::keyClicks(d.window().prove()->editor(), "mean(@bearing_vibration over 2h) > 2.75 for 20m");
+    QTest::qWait(400);
     d.settle();
     startAndCancel(d.find<QPushButton>("proveButton"));
     d.bench(app::BenchId::Screen);

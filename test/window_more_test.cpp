@@ -291,6 +291,74 @@ TEST_F(OnDemo, WhatIsOpenInASecondWindowSurvivesTheFirst) {
     EXPECT_TRUE(d->study().check().empty());
 }
 
+TEST_F(OnDemo, MendKeepsEveryDigitAndASidewaysPullKeepsTheAmount) {
+    d->clickTag("Kiln 1/Air-off RH");
+    d->bench(app::BenchId::Mend);
+    d->click("kindRamp");
+    d->type("fixStartBy", "0.004");
+    EXPECT_EQ(d->window().mend()->draft().startBy, 0.004);
+    d->type("fixEndBy", "-1.23456789");
+    EXPECT_EQ(d->window().mend()->draft().endBy, -1.23456789);
+    EXPECT_EQ(d->find<QLineEdit>("fixStartBy")->text(), "0.004");
+    EXPECT_EQ(d->find<QLineEdit>("fixEndBy")->text(), "-1.23456789");
+    app::TimePlot* plot = d->window().mend()->plot();
+    const Fix before = d->window().mend()->draft();
+    const int x = static_cast<int>(plot->xOf(before.to)), y = plot->paneRect(0).center().y();
+    d->drag(plot, {x, y}, {x - 120, y + 3});
+    EXPECT_LT(d->window().mend()->draft().to, before.to);
+    EXPECT_EQ(d->window().mend()->draft().endBy, before.endBy);
+    const int there = static_cast<int>(plot->xOf(d->window().mend()->draft().to));
+    d->drag(plot, {there, y}, {there, y - 60});
+    EXPECT_GT(d->window().mend()->draft().endBy, before.endBy);
+    EXPECT_EQ(d->window().mend()->draft().startBy, 0.004);
+    d->type("fixWhy", "tiny");
+    d->click("enterFix");
+    const auto fixes = d->study().fixes(d->tagId("Kiln 1/Air-off RH"));
+    ASSERT_EQ(fixes.size(), 1u);
+    EXPECT_EQ(fixes[0].startBy, 0.004);
+}
+
+TEST_F(OnDemo, GoToARunOrAFailureTurnsToItsAsset) {
+    const auto go = [&](const QString& text) {
+        d->window().showGoTo(text);
+        auto* field = d->window().findChild<QLineEdit*>("goToField");
+        QTest::keyClick(field, Qt::Key_Return);
+        d->settle();
+    };
+    const auto failures = d->study().spansOf(track_kind::kFailures);
+    ASSERT_FALSE(failures.empty());
+    const Span& last = failures.back();
+    const QString asset = QString::fromStdString(d->study().catalog().asset(last.asset)->name);
+    d->clickAsset(asset == "Kiln 1" ? "Kiln 2" : "Kiln 1");
+    go(asset + " failed");
+    EXPECT_EQ(d->view().asset(), last.asset);
+    EXPECT_TRUE(d->view().view().contains(last.start) ||
+                std::any_of(failures.begin(), failures.end(), [&](const Span& f) {
+                    return f.asset == last.asset && d->view().view().contains(f.start);
+                }));
+    go("screen pages excursions");
+    EXPECT_EQ(d->view().bench(), app::BenchId::Screen);
+    EXPECT_EQ(d->window().screen()->pageShown(), static_cast<int>(app::ScreenWay::Excursions));
+    go("dark");
+    EXPECT_TRUE(d->session().theme().dark);
+    go("theme light");
+    EXPECT_FALSE(d->session().theme().dark);
+}
+
+TEST_F(OnDemo, CursorsAreDragged) {
+    app::TimePlot* plot = d->window().survey()->plot();
+    d->bench(app::BenchId::Survey);
+    const QPoint at = plot->paneRect(0).center();
+    d->view().setCursor(0, plot->timeAt(at.x()));
+    d->view().setCursor(1, plot->timeAt(at.x() + 150));
+    d->settle();
+    const TimeRange view = d->view().view();
+    d->drag(plot, at, at - QPoint(90, 0));
+    EXPECT_NEAR(plot->xOf(*d->view().cursor(0)), at.x() - 90, 2);
+    EXPECT_NEAR(plot->xOf(*d->view().cursor(1)), at.x() + 150, 2);
+    EXPECT_EQ(d->view().view(), view);  // the view stays: a cursor was moved, not the record
+}
+
 TEST(EmptyStudy, SaysWhatBelongsThere) {
     Folder folder("empty");
     { ASSERT_TRUE(Study::create(folder / "new.jacinth")); }

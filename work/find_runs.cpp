@@ -41,12 +41,15 @@ void addRun(FoundRuns& out, std::int64_t asset, TimeRange r, const RunSearch& se
     out.runs.push_back(std::move(run));
 }
 
-Status findByCondition(Study& study, const RunSearch& search, Which which, FoundRuns& out) {
+Status findByCondition(Study& study, const RunSearch& search, Which which, const std::function<bool(double)>& goOn,
+                       FoundRuns& out) {
     const auto fleet = compileForFleet(study, search.where, search.asset);
     if (!fleet) return fleet.error();
     const TimeRange record = search.within.value_or(study.record());
     const std::vector<Span> batches = study.spansOf(track_kind::kBatches);
+    double done = 0;
     for (const auto& [asset, expression] : fleet->byAsset) {
+        if (goOn && !goOn(done++ / static_cast<double>(fleet->byAsset.size()))) return Error{"stopped"};
         if (expression.type != ValueType::Condition)
             return Error{fmt::format("this is a {}; a condition that is true while a run lasts would fit",
                                      typeName(expression.type)),
@@ -108,10 +111,11 @@ Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<S
     return names;
 }
 
-Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which) {
+Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which,
+                           const std::function<bool(double)>& goOn) {
     FoundRuns out;
     const Status found =
-        search.list.empty() ? findByCondition(study, search, which, out) : findInList(study, search, out);
+        search.list.empty() ? findByCondition(study, search, which, goOn, out) : findInList(study, search, out);
     if (!found) return found.error();
     if (const Status phases = addPhases(study, search, which, out); !phases) return phases.error();
     return out;

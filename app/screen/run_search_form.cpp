@@ -172,7 +172,7 @@ void RunSearchForm::findThem() {
     find_->setEnabled(false);
     session_.runJob("runs", "Finding runs",
                     [this, search = *wanted, which, name](JobContext& job) -> std::function<void()> {
-                        auto found = findRuns(job.study, search, which);
+                        auto found = findRuns(job.study, search, which, job.progress);
                         return [this, search, name, found = std::move(found)] {
                             if (!found) where_->showError(found.error());
                             if (!session_.tell(found)) return;

@@ -267,8 +267,7 @@ void MainWindow::saveCopy() {
     if (path.isEmpty()) return;
     // The dialog has asked whether a file that is there may go.
     session_->runJob("copy", "Saving a copy", [this, path](JobContext& job) -> std::function<void()> {
-        job.progress(0);
-        const Status saved = job.study.saveCopy(path.toStdString(), true);
+        const Status saved = job.study.saveCopy(path.toStdString(), true, job.progress);
         return [this, path, saved] {
             if (session_->tell(saved)) tell("Copy saved as " + path);
         };

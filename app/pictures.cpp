@@ -8,6 +8,7 @@
 #include "app/shell/derived_dialog.h"
 #include "app/shell/import_dialog.h"
 #include "app/shell/main_window.h"
+#include "app/shell/welcome_page.h"
 #include "work/screening.h"
 
 namespace jacinth::app {
@@ -183,6 +184,8 @@ bool takeWelcomePicture(const QString& folder) {
         MainWindow window(std::move(*study), ThemeChoice::Light);
         window.resize(1280, 800);
         window.show();
+        // What else was open on this machine is nobody's business.
+        window.findChild<WelcomePage*>("welcome")->setRecent({});
         settle(window);
         good = save(window, folder, "welcome");
     }

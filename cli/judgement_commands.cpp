@@ -127,9 +127,59 @@ json labelJson(const Study& study, const Span& s) {
     return j;
 }
 
+json kindJson(const LabelKind& k) {
+    return {{"name", k.name}, {"meaning", k.meaning}, {"colour", k.colour},
+            {"key", k.key ? json(std::string(1, k.key)) : json()}, {"normal", k.normal}};
+}
+
+void addLabelKinds(CLI::App& label) {
+    auto* kinds = label.add_subcommand("kinds", "The label book: the site's kinds of label");
+    kinds->require_subcommand(1);
+    auto* list = kinds->add_subcommand("list", "Every kind");
+    auto listCommon = addCommon(*list);
+    list->callback([listCommon] {
+        const auto study = listCommon->open();
+        json all = json::array();
+        for (const LabelKind& k : study->labelBook()) {
+            all.push_back(kindJson(k));
+            if (!listCommon->asJson)
+                fmt::print("{:<20} {} {:<8} {}\n", k.name, k.key ? k.key : ' ', k.normal ? "normal" : "", k.meaning);
+        }
+        if (listCommon->asJson) printJson(all);
+    });
+    struct Options {
+        std::string name, meaning, colour = "#4A5A6A", key;
+        bool normal = false;
+    };
+    auto o = std::make_shared<Options>();
+    auto* add = kinds->add_subcommand("add", "Add a kind to the label book");
+    auto common = addCommon(*add);
+    add->add_option("--name", o->name, "What it is called")->required();
+    add->add_option("--meaning", o->meaning, "What it means");
+    add->add_option("--colour", o->colour, "Its colour, like #8A4FA3");
+    add->add_option("--key", o->key, "The key that names a mark");
+    add->add_flag("--normal", o->normal, "An example of nothing being wrong");
+    add->callback([o, common] {
+        const auto study = common->open(false);
+        LabelBook book = study->labelBook();
+        orSayNo(checkName(o->name, "a kind of label"));
+        if (findKind(book, o->name)) throw SaysNo{fmt::format("there is a kind `{}` already", o->name)};
+        for (const LabelKind& k : book)
+            if (!o->key.empty() && k.key == o->key[0])
+                throw SaysNo{fmt::format("`{}` has the key {} already", k.name, o->key)};
+        const bool colourGood = o->colour.size() == 7 && o->colour[0] == '#' &&
+                                o->colour.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
+        if (!colourGood || o->key.size() > 1) throw SaysNo{"a colour is like #8A4FA3, and a key is one character"};
+        book.push_back({o->name, o->meaning, o->colour, o->key.empty() ? '\0' : o->key[0], o->normal});
+        study->change("kind of label " + o->name, "", kindJson(book.back()), [&] { study->setLabelBook(book); });
+        if (common->asJson) printJson(kindJson(book.back()));
+    });
+}
+
 void addLabel(CLI::App& app) {
     auto* label = app.add_subcommand("label", "Marks on the record");
     label->require_subcommand(1);
+    addLabelKinds(*label);
     struct Options {
         std::string tag, kind, note, out;
         bool guarded = false;

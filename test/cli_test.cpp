@@ -203,6 +203,10 @@ TEST_F(Small, LabelsAndReport) {
     unknown.insert(unknown.end(), {"--kind", "gremlins"});
     EXPECT_EQ(run(named).json()["kind"], "fault");
     EXPECT_EQ(run(unknown).code, 1);
+    EXPECT_EQ(run({"label", "kinds", "add", study, "--name", "gremlins", "--key", "g"}).code, 0);
+    EXPECT_EQ(run({"label", "kinds", "add", study, "--name", "gremlins"}).code, 1);
+    EXPECT_EQ(run({"label", "kinds", "add", study, "--name", "others", "--key", "g"}).code, 1);
+    EXPECT_EQ(run({"label", "kinds", "list", study, "--json"}).json().size(), 5u);
     EXPECT_EQ(run({"label", "list", study, "--json"}).json().size(), 1u);
     EXPECT_NE(run({"label", "export", study})
                   .out.find("K 1,K 1/x,2026-03-01T01:00:00Z,2026-03-01T02:00:00Z,fault,"),

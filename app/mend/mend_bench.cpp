@@ -315,7 +315,7 @@ void MendBench::showDraft() {
     startBy_->setText(amountText(draft_.startBy));
     endBy_->setText(amountText(draft_.endBy));
     const double end = grippedValue(draft_.to);
-    endReads_->setText(std::isfinite(end) ? amountText(end) : "");
+    endReads_->setText(std::isfinite(end) ? QString::number(end, 'g', 7) : "");
     const auto pill = [](const char* what, double v) {
         return QString("%1 %2").arg(what, valueText(v, {}, true));
     };

@@ -1,5 +1,7 @@
 #include "app/plot/plot_overlay.h"
 
+#include <set>
+
 namespace jacinth::app {
 
 void drawGem(QPainter* p, const QPointF& c, double r, int facets, const QColor& edge, const QColor& fill,
@@ -270,8 +272,9 @@ void PlotOverlay::drawMended(QCPPainter* p) const {
         if (pane.spec.folded || pane.bands) continue;
         const QRect rect = plot_.paneRect(i);
         int row = 0;
+        std::set<std::int64_t> seen;  // Mend draws one tag several times
         for (const TraceSpec& trace : pane.spec.traces) {
-            if (!trace.tag || !trace.inLegend) continue;
+            if (!trace.tag || !trace.inLegend || !seen.insert(trace.tag).second) continue;
             bool any = false;
             for (const Fix& f : study.fixes(trace.tag)) {
                 const double from = std::max<double>(rect.left(), plot_.xOf(f.from)),

@@ -7,17 +7,20 @@
 namespace jacinth::app {
 namespace {
 
-constexpr int kWidth = 620;
+constexpr int kWidth = 660, kButton = 176, kGap = 16, kMargins = 24;
 
 /// A button, and beside it what it needs.
 QPushButton* addChoice(QVBoxLayout* column, const QString& words, const QString& name, const QString& says,
                        bool primary = false) {
     auto* row = new QHBoxLayout;
-    row->setSpacing(16);
+    row->setSpacing(kGap);
     auto* button = makeButton(words, name, primary);
-    button->setFixedWidth(176);
+    button->setFixedWidth(kButton);
     auto* what = makeLabel(says, "second");
     what->setWordWrap(true);
+    // A wrapped text says how high it is only when it knows its width.
+    what->setFixedWidth(kWidth - kButton - kGap - kMargins);
+    what->setMinimumHeight(what->heightForWidth(what->width()));
     row->addWidget(button, 0, Qt::AlignTop);
     row->addWidget(what, 1);
     column->addLayout(row);
@@ -64,12 +67,13 @@ void WelcomePage::setRecent(const QStringList& paths) {
         delete item;
     }
     recent_->setVisible(!paths.isEmpty());
+    recent_->setMinimumHeight(static_cast<int>(paths.size() + 1) * 34);
     if (paths.isEmpty()) return;
     list->addWidget(makeLabel("Open again", "section"));
     for (const QString& path : paths) {
         auto* button = makeButton(QFileInfo(path).completeBaseName() + "   ·   " + path, "welcomeRecent");
         button->setFlat(true);
-        button->setStyleSheet("text-align: left; border: none; padding: 2px 0;");
+        button->setStyleSheet("text-align: left; border: none; background: transparent; padding: 2px 0;");
         connect(button, &QPushButton::clicked, this, [this, path] { emit recentAsked(path); });
         list->addWidget(button);
     }

@@ -46,7 +46,7 @@ TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
         killed += importAndKill({"import", study, files + "record-states.csv",
                                  files + "record-kiln-1-10-s.csv", files + "record-kiln-1-30-s.csv",
                                  files + "record-kiln-2-10-s.csv", files + "record-kiln-2-30-s.csv"},
-                                std::chrono::milliseconds(5 + random() % 450));
+                                std::chrono::milliseconds(5 + random() % 900));
         if (!fs::exists(study)) continue;  // killed before the file was made
         auto opened = Study::open(study);
         if (!opened) {

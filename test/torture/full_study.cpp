@@ -147,7 +147,8 @@ std::string readAll(Study& study) {
     const TimeRange all = study.record();
     for (const Tag& t : study.catalog().tags()) {
         const Summary whole = study.samples().whole(t.id);
-        if (whole.count == 0) continue;
+        // A kill in an import may leave a tag without samples; one that is given by an expression is work.
+        if (whole.count == 0 && !study.derivedDefinition(t.id).is_object()) continue;
         out += fmt::format("{} {} {} {} {} {} {} {:.17g} {:.17g} {} {}\n", t.id, t.path(), t.role, t.unit, tagKindName(t.kind),
                            t.spacing, whole.count, whole.least, whole.greatest, t.longestGap.value_or(-1),
                            fmt::join(t.states, "|"));

@@ -118,7 +118,7 @@ void addRowSumFunction(Database& db) {
 void keepRowSums(Database& db) {
     std::string sql = "PRAGMA temp_store = MEMORY;";
     for (const SummedTable& t : summedTables()) {
-        const std::string body = fmt::format("BEGIN UPDATE {0} SET row_sum = row_sum({1}) WHERE {2}; END;", t.name,
+        const std::string body = fmt::format("BEGIN UPDATE {0} SET row_sum = row_sum('{0}',{1}) WHERE {2}; END;", t.name,
                                              t.columns, keyEquals(t, "NEW"));
         sql += fmt::format("CREATE TEMP TRIGGER {0}_added AFTER INSERT ON main.{0} {1}", t.name, body);
         sql += fmt::format("CREATE TEMP TRIGGER {0}_changed AFTER UPDATE OF {2} ON main.{0} {1}", t.name, body,
@@ -129,7 +129,7 @@ void keepRowSums(Database& db) {
 
 void fillRowSums(Database& db) {
     for (const SummedTable& t : summedTables())
-        db.run(fmt::format("UPDATE {} SET row_sum = row_sum({})", t.name, t.columns));
+        db.run(fmt::format("UPDATE {0} SET row_sum = row_sum('{0}',{1})", t.name, t.columns));
 }
 
 std::string isWhole(const std::string& table, const std::string& alias) {
@@ -139,7 +139,7 @@ std::string isWhole(const std::string& table, const std::string& alias) {
     if (found == summedTables().end()) throw std::logic_error("no sums in " + table);
     std::vector<std::string> columns = listed(found->columns);
     for (std::string& c : columns) c = row + "." + c;
-    return fmt::format("({}.row_sum IS row_sum({}))", row, fmt::join(columns, ","));
+    return fmt::format("({}.row_sum IS row_sum('{}',{}))", row, table, fmt::join(columns, ","));
 }
 
 std::vector<std::string> damagedRows(Database& db) {

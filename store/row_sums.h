@@ -15,7 +15,8 @@ struct SummedTable {
 };
 const std::vector<SummedTable>& summedTables();
 
-/// Gives a connection the SQL function row_sum(…): a 64-bit FNV-1a over the type, length and bytes of each
+/// Gives a connection the SQL function row_sum(table, …), which begins with the table's name so that two tables of
+/// one form cannot be taken for each other: a 64-bit FNV-1a over the type, length and bytes of each
 /// value, mixed once more at the end.
 void addRowSumFunction(Database& db);
 /// Makes a writing connection keep the sums: triggers of this connection alone, none in the file.

@@ -40,10 +40,11 @@ int main(int argc, char** argv) {
     const QCommandLineOption light("light", "Use the light theme");
     parser.addOptions({pictures, dark, light});
     parser.process(application);
-    const auto choice = parser.isSet(dark) ? app::ThemeChoice::Dark
-                        : parser.isSet(light)
-                            ? app::ThemeChoice::Light
-                            : static_cast<app::ThemeChoice>(std::clamp(QSettings().value("theme", 0).toInt(), 0, 2));
+    const auto choice =
+        parser.isSet(dark) ? app::ThemeChoice::Dark
+        : parser.isSet(light)
+            ? app::ThemeChoice::Light
+            : static_cast<app::ThemeChoice>(std::clamp(QSettings().value("theme", 0).toInt(), 0, 2));
     const QString path = parser.positionalArguments().value(0, usualStudy());
     app::StudyWindows windows(choice);
     std::string why;

@@ -57,8 +57,9 @@ std::function<bool(double)> progressOnStderr(const std::string& what);
 
 void printJson(const json& document);
 std::string stateName(const Tag& tag, double v);
-std::string valueText(const Tag& tag, double v);  ///< a field of CSV: the state's name, the number, or nothing
-std::string figure(double v);                     ///< the number, or nothing for what is none
+std::string valueText(const Tag& tag,
+                      double v);  ///< a field of CSV: the state's name, the number, or nothing
+std::string figure(double v);     ///< the number, or nothing for what is none
 json rangeJson(TimeRange range);  ///< {start, end} in ISO with Z
 json factsJson(const Facts& facts);
 

@@ -90,7 +90,8 @@ void addRemove(CLI::App& tag) {
 std::unique_ptr<Study> Common::open(bool readOnly) const {
     auto opened = orSayNo(Study::open(study, readOnly));
     if (!readOnly && opened->readOnly()) throw SaysNo{fmt::format("{} cannot be written", study)};
-    for (const std::string& damaged : opened->damage()) std::cerr << "jacinth-cli: damaged: " << damaged << "\n";
+    for (const std::string& damaged : opened->damage())
+        std::cerr << "jacinth-cli: damaged: " << damaged << "\n";
     if (!asset.empty()) orSayNo(opened->catalog().assetCalled(asset));
     if (opened->derivedTags().empty()) return opened;
     const auto all = derivedExpressions(*opened);
@@ -98,7 +99,8 @@ std::unique_ptr<Study> Common::open(bool readOnly) const {
     if (stale == all.end()) return opened;
     auto writing = readOnly ? Study::open(study) : Result<std::unique_ptr<Study>>(std::move(opened));
     if (!writing || (*writing)->readOnly()) {
-        std::cerr << "jacinth-cli: " << stale->tag.path() << " is not up to date, and cannot be recalculated: "
+        std::cerr << "jacinth-cli: " << stale->tag.path()
+                  << " is not up to date, and cannot be recalculated: "
                   << (writing ? "the study cannot be written" : writing.error().message) << "\n";
         return orSayNo(Study::open(study, true));
     }

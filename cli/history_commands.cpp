@@ -16,7 +16,11 @@ void addLedger(CLI::App& app) {
         json all = json::array();
         for (const LedgerEntry& e : study->ledger()) {
             if (common->hasWindow() && !range.contains(e.at)) continue;
-            all.push_back({{"id", e.id}, {"at", toIso(e.at)}, {"who", e.who}, {"what", e.what}, {"why", e.why},
+            all.push_back({{"id", e.id},
+                           {"at", toIso(e.at)},
+                           {"who", e.who},
+                           {"what", e.what},
+                           {"why", e.why},
                            {"detail", json::parse(e.detail, nullptr, false)}});
             if (!common->asJson)
                 fmt::print("{:>5}  {}  {:<16} {}{}\n", e.id, toIso(e.at), e.who, e.what,
@@ -27,8 +31,9 @@ void addLedger(CLI::App& app) {
 }
 
 void addStep(CLI::App& app, bool undoing) {
-    auto* command = app.add_subcommand(undoing ? "undo" : "redo", undoing ? "Undo the last step that can be undone"
-                                                                          : "Redo the step that was undone last");
+    auto* command =
+        app.add_subcommand(undoing ? "undo" : "redo", undoing ? "Undo the last step that can be undone"
+                                                              : "Redo the step that was undone last");
     auto common = addCommon(*command);
     command->callback([common, undoing] {
         const auto study = common->open(false);
@@ -53,9 +58,11 @@ void addOnWhat(CLI::App& command, OnWhat& on) {
 }
 
 FactOwner ownerOf(const Study& study, const Common& common, const OnWhat& on) {
-    const int said = !common.asset.empty() + !on.tag.empty() + (on.run != 0) + (on.label != 0) + (on.failure != 0);
+    const int said =
+        !common.asset.empty() + !on.tag.empty() + (on.run != 0) + (on.label != 0) + (on.failure != 0);
     if (said != 1) throw CLI::ValidationError("say one of --asset, --tag, --run, --label and --failure");
-    if (!common.asset.empty()) return {FactOwner::Kind::Asset, orSayNo(study.catalog().assetCalled(common.asset)).id};
+    if (!common.asset.empty())
+        return {FactOwner::Kind::Asset, orSayNo(study.catalog().assetCalled(common.asset)).id};
     if (!on.tag.empty()) return {FactOwner::Kind::Tag, orSayNo(study.catalog().tagAt(on.tag)).id};
     const std::int64_t id = on.run ? on.run : on.label ? on.label : on.failure;
     const char* kind = on.run ? track_kind::kRuns : on.label ? track_kind::kLabels : track_kind::kFailures;
@@ -75,9 +82,9 @@ void addFacts(CLI::App& app) {
     set->callback([on, common] {
         const auto study = common->open(false);
         const FactOwner owner = ownerOf(*study, *common, *on);
-        Facts facts = orSayNo(factsOf(*study, owner));
-        for (const std::string& text : on->facts) orSayNo(setFact(facts, text));
-        orSayNo(changeFacts(*study, owner, facts));
+        std::vector<FactChange> changes;
+        for (const std::string& text : on->facts) changes.push_back(orSayNo(factChangeFrom(text)));
+        orSayNo(changeFacts(*study, {owner}, changes));
         if (common->asJson) printJson(factsJson(orSayNo(factsOf(*study, owner))));
     });
     auto* list = fact->add_subcommand("list", "The facts of one thing");

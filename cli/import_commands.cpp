@@ -1,11 +1,9 @@
-// import, import-events, imports: samples and tables in, what they replaced, and taking them out again.
+// import, import-events, imports: samples and tables in, what they replaced, and their removal.
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <filesystem>
 #include <iostream>
-#include <map>
-#include <set>
 
 #include "cli/command.h"
 #include "core/series/quality.h"
@@ -19,9 +17,10 @@ namespace fs = std::filesystem;
 
 /// How the text of a file is written, whatever is in it.
 void addTextOptions(CLI::App& command, LayoutHints& hints) {
-    command.add_option("--time-format", hints.timeFormat,
-                       "year-first, day-first, month-first, epoch-s, epoch-ms, epoch-us, epoch-ns, or a pattern like "
-                       "%d/%m/%y %I:%M %p");
+    command.add_option(
+        "--time-format", hints.timeFormat,
+        "year-first, day-first, month-first, epoch-s, epoch-ms, epoch-us, epoch-ns, or a pattern like "
+        "%d/%m/%y %I:%M %p");
     command.add_option("--separator", hints.separator, "Between columns: one character, or tab");
     command.add_option("--decimal", hints.decimal, "Decimal mark: . or ,");
     command.add_option("--encoding", hints.encoding, "utf-8, latin-1, utf-16le or utf-16be");
@@ -29,16 +28,17 @@ void addTextOptions(CLI::App& command, LayoutHints& hints) {
 }
 
 void addLayoutOptions(CLI::App& command, LayoutHints& hints, bool& isLong, bool& isWide) {
-    command.add_flag("--long", isLong, "A row a sample");
-    command.add_flag("--wide", isWide, "A column a tag");
+    command.add_flag("--long", isLong, "Form: one row per sample");
+    command.add_flag("--wide", isWide, "Form: one column per tag");
     command.add_option("--time", hints.timeColumn, "Header of the time column; `Date+Clock` for two columns");
     command.add_option("--tag", hints.tagColumn, "Header of the tag column (long)");
     command.add_option("--value", hints.valueColumn, "Header of the value column (long)");
     command.add_option("--quality", hints.qualityColumn, "Header of the quality column (long)");
     command.add_option("--asset", hints.asset, "Asset of headers or tags that name none");
     addTextOptions(command, hints);
-    command.add_option("--no-value", hints.noValue,
-                       fmt::format("Texts among numbers that mean “no value”, separated by | ({})", kNoValueTexts));
+    command.add_option(
+        "--no-value", hints.noValue,
+        fmt::format("Texts among numbers that mean “no value”, separated by | ({})", kNoValueTexts));
 }
 
 json badRowJson(const std::string& file, const BadRow& row) {
@@ -48,29 +48,30 @@ json badRowJson(const std::string& file, const BadRow& row) {
 }
 
 json previewJson(const ImportPreview& p) {
-    json out{{"file", p.name},
-             {"bytes", p.bytes},
-             {"rows", p.rows},
-             {"columns", p.header},
-             {"form", p.layout.longForm ? "long" : "wide"},
-             {"separator", std::string(1, p.layout.separator)},
-             {"decimalComma", p.layout.decimalComma},
-             {"timeFormat", p.layout.timeQuestion.empty() ? json(timeFormatName(p.layout.timeFormat)) : json()},
-             {"encoding", encodingName(p.layout.coding.encoding)},
-             {"noValue", p.noValue},
-             {"questions", json::array()},
-             {"zone", p.timesCarryZone ? "in the times" : p.zone},
-             {"tags", p.tags},
-             {"firstRows", p.firstRows},
-             {"badRows", json::array()}};
+    json out{
+        {"file", p.name},
+        {"bytes", p.bytes},
+        {"rows", p.rows},
+        {"columns", p.header},
+        {"form", p.layout.longForm ? "long" : "wide"},
+        {"separator", std::string(1, p.layout.separator)},
+        {"decimalComma", p.layout.decimalComma},
+        {"timeFormat", p.layout.timeQuestion.empty() ? json(timeFormatName(p.layout.timeFormat)) : json()},
+        {"encoding", encodingName(p.layout.coding.encoding)},
+        {"noValue", p.noValue},
+        {"questions", json::array()},
+        {"zone", p.timesCarryZone ? "in the times" : p.zone},
+        {"tags", p.tags},
+        {"firstRows", p.firstRows},
+        {"badRows", json::array()}};
     for (const std::string& question : {p.layout.timeQuestion, p.layout.numberQuestion})
         if (!question.empty()) out["questions"].push_back(question);
     for (const BadRow& row : p.badRows) out["badRows"].push_back(badRowJson(p.name, row));
     return out;
 }
 
-/// Opens the study, or makes it; a study made for an import that fails is taken away again, unless another
-/// program has written to it meanwhile.
+/// Opens the study, or makes it; a study made for an import that fails is deleted, unless another program
+/// has written to it meanwhile.
 class StudyForImport {
   public:
     explicit StudyForImport(const std::string& path) : path_(path), made_(!fs::exists(path)) {
@@ -99,47 +100,42 @@ class StudyForImport {
 };
 
 struct ImportTotal {
-    json files = json::array(), badRows = json::array(), notes = json::array();
-    std::set<std::string> tags;
-    std::map<std::string, std::int64_t> noValue;
-    std::int64_t rows = 0, samples = 0, replaced = 0, unchanged = 0, sameTime = 0, badRowCount = 0, badCellCount = 0;
+    json files = json::array(), badRows = json::array();
+    ImportResult sum;
 
     void add(const std::string& name, const ImportResult& r) {
         files.push_back(name);
-        tags.insert(r.tags.begin(), r.tags.end());
-        rows += r.rows, samples += r.samples, replaced += r.replaced, unchanged += r.unchanged,
-            sameTime += r.sameTime, badRowCount += r.badRowCount, badCellCount += r.badCellCount;
-        for (const auto& [text, count] : r.noValue) noValue[text] += count;
         for (const BadRow& row : r.badRows)
-            if (badRows.size() < 100) badRows.push_back(badRowJson(name, row));
-        for (const std::string& note : r.notes) notes.push_back(note);
+            if (badRows.size() < kBadRowsShown) badRows.push_back(badRowJson(name, row));
+        sum.add(r);
     }
     void print(bool asJson) const {
         if (asJson) {
             printJson({{"files", files},
-                       {"rows", rows},
-                       {"samples", samples},
-                       {"replaced", replaced},
-                       {"unchanged", unchanged},
-                       {"tags", tags},
-                       {"rowsRead", rows - badRowCount},
-                       {"sameTime", sameTime},
-                       {"noValue", noValue},
-                       {"badRowCount", badRowCount},
-                       {"badCellCount", badCellCount},
+                       {"rows", sum.rows},
+                       {"samples", sum.samples},
+                       {"replaced", sum.replaced},
+                       {"unchanged", sum.unchanged},
+                       {"tags", sum.tags},
+                       {"rowsRead", sum.rows - sum.badRowCount},
+                       {"sameTime", sum.sameTime},
+                       {"noValue", sum.noValue},
+                       {"badRowCount", sum.badRowCount},
+                       {"badCellCount", sum.badCellCount},
                        {"badRows", badRows},
-                       {"notes", notes}});
+                       {"notes", sum.notes}});
             return;
         }
-        fmt::print("{} files, {} rows, {} samples, {} tags; kept aside: {} rows, {} cells\n", files.size(), rows,
-                   samples, tags.size(), badRowCount, badCellCount);
+        fmt::print("{} files, {} rows, {} samples, {} tags; kept aside: {} rows, {} cells\n", files.size(),
+                   sum.rows, sum.samples, sum.tags.size(), sum.badRowCount, sum.badCellCount);
         for (const json& row : badRows)
             fmt::print(stderr, "{} line {}: {}. {} kept aside.\n", row["file"].get<std::string>(),
                        row["line"].get<std::int64_t>(), row["reason"].get<std::string>(),
                        row["column"].is_null() ? "Row" : "Cell of " + row["column"].get<std::string>());
-        if (badRowCount + badCellCount > static_cast<std::int64_t>(badRows.size()))
-            fmt::print(stderr, "… and {} more\n", badRowCount + badCellCount - static_cast<std::int64_t>(badRows.size()));
-        for (const json& note : notes) fmt::print(stderr, "{}\n", note.get<std::string>());
+        const std::int64_t aside = sum.badRowCount + sum.badCellCount;
+        if (const auto shown = static_cast<std::int64_t>(badRows.size()); aside > shown)
+            fmt::print(stderr, "… and {} more\n", aside - shown);
+        for (const std::string& note : sum.notes) fmt::print(stderr, "{}\n", note);
     }
 };
 
@@ -168,7 +164,7 @@ void addImport(CLI::App& app) {
         for (const std::string& path : o->files)
             for (const std::string& f : orSayNo(filesAt(path))) files.push_back(orSayNo(TextSource::at(f)));
         if (!o->recipe.empty()) {
-            if (!fs::exists(common->study)) throw SaysNo{fmt::format("there is no file {}", common->study)};
+            if (!fs::exists(common->study)) throw SaysNo{fmt::format("no such file: {}", common->study)};
             o->hints = orSayNo(recipeNamed(*common->open(), o->recipe));
         }
         if (o->preview) {
@@ -250,7 +246,8 @@ void addList(CLI::App& imports) {
 
 void addRemove(CLI::App& imports) {
     auto* command = imports.add_subcommand(
-        "remove", "Remove what an import brought: samples (older ones that it replaced come back) or recorded events");
+        "remove",
+        "Remove what an import brought: samples (older ones that it replaced come back) or recorded events");
     struct Options {
         std::int64_t id = 0;
         std::string why;
@@ -263,7 +260,10 @@ void addRemove(CLI::App& imports) {
         const auto study = common->open(false);
         const ImportRemoval done = orSayNo(study->removeImport(o->id, o->why));
         if (common->asJson)
-            return printJson({{"samples", done.samples}, {"restored", done.restored}, {"tags", done.tags}, {"spans", done.spans}});
+            return printJson({{"samples", done.samples},
+                              {"restored", done.restored},
+                              {"tags", done.tags},
+                              {"spans", done.spans}});
         if (done.spans > 0)
             fmt::print("{} recorded events removed\n", done.spans);
         else
@@ -287,7 +287,8 @@ void addReplaced(CLI::App& imports) {
             const Tag* tag = study->catalog().tag(id);
             for (std::size_t i = 0; i < s.size(); ++i)
                 std::cout << toIso(s.times[i]) << ',' << csvField(tag->path()) << ','
-                          << valueText(*tag, s.values[i]) << ',' << qualityName(s.view().qualityAt(i)) << '\n';
+                          << valueText(*tag, s.values[i]) << ',' << qualityName(s.view().qualityAt(i))
+                          << '\n';
         }
     });
 }

@@ -4,9 +4,9 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "store/write_file.h"
 #include "work/mending.h"
 #include "work/proving.h"
-#include "store/write_file.h"
 #include "work/report.h"
 
 namespace jacinth::cli {
@@ -109,7 +109,8 @@ void addFix(CLI::App& app) {
         command->callback([common, id, action = std::string(what)] {
             const auto study = common->open(false);
             orSayNo(action == "remove" ? takeFixAway(*study, *id) : switchFix(*study, *id, action == "on"));
-            if (common->asJson) printJson({{"id", *id}, {action == "remove" ? "removed" : "on", action != "off"}});
+            if (common->asJson)
+                printJson({{"id", *id}, {action == "remove" ? "removed" : "on", action != "off"}});
         });
     }
 }
@@ -128,8 +129,11 @@ json labelJson(const Study& study, const Span& s) {
 }
 
 json kindJson(const LabelKind& k) {
-    return {{"name", k.name}, {"meaning", k.meaning}, {"colour", k.colour},
-            {"key", k.key ? json(std::string(1, k.key)) : json()}, {"normal", k.normal}};
+    return {{"name", k.name},
+            {"meaning", k.meaning},
+            {"colour", k.colour},
+            {"key", k.key ? json(std::string(1, k.key)) : json()},
+            {"normal", k.normal}};
 }
 
 void addLabelKinds(CLI::App& label) {
@@ -143,7 +147,8 @@ void addLabelKinds(CLI::App& label) {
         for (const LabelKind& k : study->labelBook()) {
             all.push_back(kindJson(k));
             if (!listCommon->asJson)
-                fmt::print("{:<20} {} {:<8} {}\n", k.name, k.key ? k.key : ' ', k.normal ? "normal" : "", k.meaning);
+                fmt::print("{:<20} {} {:<8} {}\n", k.name, k.key ? k.key : ' ', k.normal ? "normal" : "",
+                           k.meaning);
         }
         if (listCommon->asJson) printJson(all);
     });
@@ -161,18 +166,10 @@ void addLabelKinds(CLI::App& label) {
     add->add_flag("--normal", o->normal, "An example of nothing being wrong");
     add->callback([o, common] {
         const auto study = common->open(false);
-        LabelBook book = study->labelBook();
-        orSayNo(checkName(o->name, "a kind of label"));
-        if (findKind(book, o->name)) throw SaysNo{fmt::format("there is a kind `{}` already", o->name)};
-        for (const LabelKind& k : book)
-            if (!o->key.empty() && k.key == o->key[0])
-                throw SaysNo{fmt::format("`{}` has the key {} already", k.name, o->key)};
-        const bool colourGood = o->colour.size() == 7 && o->colour[0] == '#' &&
-                                o->colour.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
-        if (!colourGood || o->key.size() > 1) throw SaysNo{"a colour is like #8A4FA3, and a key is one character"};
-        book.push_back({o->name, o->meaning, o->colour, o->key.empty() ? '\0' : o->key[0], o->normal});
-        study->change("kind of label " + o->name, "", kindJson(book.back()), [&] { study->setLabelBook(book); });
-        if (common->asJson) printJson(kindJson(book.back()));
+        if (o->key.size() > 1) throw SaysNo{"a key is one character"};
+        const LabelKind kind{o->name, o->meaning, o->colour, o->key.empty() ? '\0' : o->key[0], o->normal};
+        orSayNo(addLabelKind(*study, kind));
+        if (common->asJson) printJson(kindJson(kind));
     });
 }
 
@@ -216,7 +213,8 @@ void addLabel(CLI::App& app) {
                                                         : "The labels as CSV, with the label book's meaning");
         auto c = addCommon(*command, {true, true});
         if (std::string(what) == "export")
-            command->add_flag("--guard", o->guarded, "Texts that a spreadsheet would run get an apostrophe before them");
+            command->add_flag("--guard", o->guarded,
+                              "Texts that a spreadsheet would run get an apostrophe before them");
         if (std::string(what) == "export")
             command->add_option("--out", o->out, "File to write; standard output where not given");
         command->callback([o, c, exporting = std::string(what) == "export"] {
@@ -236,9 +234,10 @@ void addLabel(CLI::App& app) {
                     return o->guarded ? guardedField(text) : csvField(text);
                 };
                 csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", field(j["asset"]),
-                                   j["tag"].is_null() ? "" : field(j["tag"]), toIso(s.start), toIso(s.end), field(kind),
-                                   field(known ? known->meaning : ""), known && known->normal ? "yes" : "no",
-                                   field(factText(s.facts, "note")), field(factText(s.facts, "by")));
+                                   j["tag"].is_null() ? "" : field(j["tag"]), toIso(s.start), toIso(s.end),
+                                   field(kind), field(known ? known->meaning : ""),
+                                   known && known->normal ? "yes" : "no", field(factText(s.facts, "note")),
+                                   field(factText(s.facts, "by")));
             }
             if (c->asJson) return printJson(all);
             if (exporting && !o->out.empty()) {
@@ -311,13 +310,11 @@ void addProve(CLI::App& app) {
         const auto study = common->open(o->keep.empty());
         o->request.asset = common->asset;
         o->request.which = common->which();
-        for (const std::string& warning : orSayNo(compileForFleet(*study, o->request.rule, common->asset)).warnings())
+        for (const std::string& warning :
+             orSayNo(compileForFleet(*study, o->request.rule, common->asset)).warnings())
             std::cerr << "jacinth-cli: " << warning << "\n";
         const Proof proof = orSayNo(proveRule(*study, o->request));
-        if (!o->keep.empty())
-            study->change("rule " + o->keep, "", {{"text", o->request.rule}}, [&] {
-                study->putRule({o->keep, o->request.rule, o->request.spec});
-            });
+        if (!o->keep.empty()) keepRule(*study, {o->keep, o->request.rule, o->request.spec});
         if (common->asJson) return printJson(proofJson(*study, proof));
         std::cout << proofText(*study, proof);
     });

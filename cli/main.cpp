@@ -23,7 +23,8 @@ void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
     const TimeRange window = range(s);
     const Asset* only = asset.empty() ? nullptr : s.catalog().assetNamed(asset);
     std::erase_if(spans, [&](const Span& span) {
-        return (only && span.asset != only->id) || (hasWindow() && (span.end < window.from || span.start >= window.to));
+        return (only && span.asset != only->id) ||
+               (hasWindow() && (span.end < window.from || span.start >= window.to));
     });
 }
 

@@ -35,7 +35,8 @@ void addDemo(CLI::App& app) {
     command->add_option("--csv", o->csv, "Write the open files into this folder instead of making the study");
     command->callback([o, common] {
         if (o->csv.empty() && common->study.empty()) throw CLI::RequiredError("STUDY, or --csv");
-        if (o->csv.empty() && fs::exists(common->study)) throw SaysNo{fmt::format("{} exists already", common->study)};
+        if (o->csv.empty() && fs::exists(common->study))
+            throw SaysNo{fmt::format("{} exists already", common->study)};
         const demo::Truth truth = demo::drawTruth(o->spec);
         if (!o->truth.empty()) writeFile(o->truth, demo::truthToJson(truth).dump(1) + "\n");
         json files = json::array();
@@ -63,9 +64,10 @@ std::vector<Instant> periodEdges(const Study& study, TimeRange range, const std:
         if (period.length <= 0) throw SaysNo{"--every has to be a length of time above 0"};
         const double periods = static_cast<double>(range.length()) / static_cast<double>(period.length);
         if (periods > kMostPeriods)
-            throw SaysNo{fmt::format("--every {} would give {:.3g} values ({:.3g} GB); take a longer one or a shorter "
-                                     "stretch",
-                                     every, periods, periods * 40 / 1e9)};
+            throw SaysNo{
+                fmt::format("--every {} would give {:.3g} values ({:.3g} GB); take a longer one or a shorter "
+                            "stretch",
+                            every, periods, periods * 40 / 1e9)};
         for (Instant t = range.from; t < range.to; t += period.length) edges.push_back(t);
     } else {
         edges = orSayNo(periodsIn(range, period, study.zone()));
@@ -80,9 +82,11 @@ class ReadOutput {
     ReadOutput(bool asJson, bool severalTags) : asJson_(asJson), several_(severalTags) {
         if (!asJson) text_ = several_ ? "time,tag,value,quality\n" : "time,value,quality\n";
     }
-    void add(const Tag& tag, Instant t, const std::string& value, const json& jsonValue, const char* quality) {
+    void add(const Tag& tag, Instant t, const std::string& value, const json& jsonValue,
+             const char* quality) {
         if (asJson_) {
-            json one{{"time", toIso(t)}, {"value", jsonValue}, {"quality", *quality ? json(quality) : json()}};
+            json one{
+                {"time", toIso(t)}, {"value", jsonValue}, {"quality", *quality ? json(quality) : json()}};
             if (several_) one["tag"] = tag.path();
             all_.push_back(std::move(one));
             return;
@@ -132,7 +136,11 @@ void addRead(CLI::App& app) {
             const auto add = [&](Instant t, double v, bool asState, const char* quality) {
                 const std::string text = asState ? valueText(tag, v) : figure(v);
                 const bool state = asState && tag.kind == TagKind::State && std::isfinite(v);
-                out.add(tag, t, text, text.empty() ? json() : state ? json(stateName(tag, v)) : json(v), quality);
+                out.add(tag, t, text,
+                        text.empty() ? json()
+                        : state      ? json(stateName(tag, v))
+                                     : json(v),
+                        quality);
             };
             const Series s = o->every.empty() ? study->read(tag, range, common->which())
                                               : study->readForFigures(tag, range, common->which());
@@ -143,8 +151,8 @@ void addRead(CLI::App& app) {
                 continue;
             }
             if (names && o->take != "first" && o->take != "last")
-                throw SaysNo{fmt::format("{} has states, and states have no {}; take first, last or count", tag.path(),
-                                         o->take)};
+                throw SaysNo{fmt::format("{} has states, and states have no {}; take first, last or count",
+                                         tag.path(), o->take)};
             const std::vector<Instant> edges = periodEdges(*study, range, o->every);
             const auto values = resample(s, tag.bridging(), edges, orSayNo(takeNamed(o->take)));
             for (std::size_t i = 0; i < values.size(); ++i) add(edges[i], values[i], names, "");
@@ -213,8 +221,8 @@ void addEval(CLI::App& app) {
                 if (several) j["asset"] = asset.name;
                 all.push_back(j);
                 if (!common->asJson)
-                    std::cout << (several ? csvField(asset.name) + "," : "") << toIso(r.from) << "," << toIso(r.to)
-                              << "\n";
+                    std::cout << (several ? csvField(asset.name) + "," : "") << toIso(r.from) << ","
+                              << toIso(r.to) << "\n";
             }
         }
         if (common->asJson) printJson(all);

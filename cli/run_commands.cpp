@@ -40,7 +40,8 @@ void printRuns(const Study& study, const std::vector<Span>& runs, const std::str
 }
 
 json cellJson(const SpanValue& cell) {
-    if (const double* number = std::get_if<double>(&cell)) return std::isfinite(*number) ? json(*number) : json();
+    if (const double* number = std::get_if<double>(&cell))
+        return std::isfinite(*number) ? json(*number) : json();
     if (const Truth* truth = std::get_if<Truth>(&cell))
         return *truth == Truth::Unknown ? json() : json(*truth == Truth::True);
     return std::get<std::string>(cell);
@@ -74,7 +75,8 @@ void addTable(CLI::App& parent) {
     table->add_option("--track", o->track, "Name of the track")->required();
     table->add_option("--column", o->columns, "`mean(@gas_flow)`, `product`; several; else those kept");
     table->add_option("--where", o->where, "Only runs for which this is true");
-    table->add_flag("--guard", o->guarded, "Texts that a spreadsheet would run get an apostrophe before them");
+    table->add_flag("--guard", o->guarded,
+                    "Texts that a spreadsheet would run get an apostrophe before them");
     table->callback([o, common] {
         const auto study = common->open();
         const Track track = trackOrSayNo(*study, o->track);
@@ -233,13 +235,13 @@ json limitsJson(const LimitSet& set) {
 void printLimits(const LimitSet& set, bool asJson) {
     if (asJson) return printJson(limitsJson(set));
     for (const auto& [role, limits] : set.byRole)
-        fmt::print("{}: {} of {} slices of {} have limits, {} golden runs, {}\n", role, slicesWithLimits(limits),
-                   limits.slices.size(), formatDuration(limits.spec.every), set.goldenRuns.size(),
-                   limitMethodName(limits.spec.method));
+        fmt::print("{}: {} of {} slices of {} have limits, {} golden runs, {}\n", role,
+                   slicesWithLimits(limits), limits.slices.size(), formatDuration(limits.spec.every),
+                   set.goldenRuns.size(), limitMethodName(limits.spec.method));
 }
 
-/// A figure that the chosen method or way to line up does not use is a misunderstanding, not something to pass
-/// over.
+/// A figure that the chosen method or way to line up does not use is a misunderstanding, not something to
+/// pass over.
 void refuseUnusedFigures(const CLI::App& build, const LimitSpec& spec) {
     struct Use {
         const char* option;
@@ -247,10 +249,11 @@ void refuseUnusedFigures(const CLI::App& build, const LimitSpec& spec) {
     };
     const LimitMethod m = spec.method;
     const bool indicator = spec.lineUp == LineUp::Indicator;
-    for (const Use& use : {Use{"--k", m == LimitMethod::MeanSd || m == LimitMethod::MedianMad},
-                           Use{"--q", m == LimitMethod::Quantile}, Use{"--coverage", m == LimitMethod::Tolerance},
-                           Use{"--confidence", m == LimitMethod::Tolerance}, Use{"--indicator", indicator},
-                           Use{"--indicator-step", indicator}, Use{"--slack", !indicator}})
+    for (const Use& use :
+         {Use{"--k", m == LimitMethod::MeanSd || m == LimitMethod::MedianMad},
+          Use{"--q", m == LimitMethod::Quantile}, Use{"--coverage", m == LimitMethod::Tolerance},
+          Use{"--confidence", m == LimitMethod::Tolerance}, Use{"--indicator", indicator},
+          Use{"--indicator-step", indicator}, Use{"--slack", !indicator}})
         if (build.get_option(use.option)->count() > 0 && !use.used)
             throw SaysNo{fmt::format("{} means nothing with method {} lined up by {}", use.option,
                                      limitMethodName(m), lineUpName(spec.lineUp))};
@@ -276,11 +279,15 @@ void addLimitLists(CLI::App& limits) {
         for (const LimitSet& set : study->limitSets()) {
             json roles = json::array();
             for (const auto& [role, made] : set.byRole) roles.push_back(role);
-            all.push_back({{"name", set.name}, {"version", set.version}, {"roles", roles},
-                           {"golden", set.goldenRuns.size()}, {"made", toIso(set.made)}, {"who", set.who}});
+            all.push_back({{"name", set.name},
+                           {"version", set.version},
+                           {"roles", roles},
+                           {"golden", set.goldenRuns.size()},
+                           {"made", toIso(set.made)},
+                           {"who", set.who}});
             if (!common->asJson)
-                fmt::print("{:<24} {:>3}  {} tags, {} golden runs, {} {}\n", set.name, set.version, set.byRole.size(),
-                           set.goldenRuns.size(), toIso(set.made), set.who);
+                fmt::print("{:<24} {:>3}  {} tags, {} golden runs, {} {}\n", set.name, set.version,
+                           set.byRole.size(), set.goldenRuns.size(), toIso(set.made), set.who);
         }
         if (common->asJson) printJson(all);
     });
@@ -363,8 +370,9 @@ void addLimits(CLI::App& app) {
         keepLimits(*study, set);
         for (const auto& [role, made] : set.byRole)
             if (const std::size_t with = slicesWithLimits(made); with < made.slices.size())
-                std::cerr << fmt::format("jacinth-cli: {}: {} of {} slices have fewer than {} golden runs and no limits\n",
-                                         role, made.slices.size() - with, made.slices.size(), made.spec.leastRuns);
+                std::cerr << fmt::format(
+                    "jacinth-cli: {}: {} of {} slices have fewer than {} golden runs and no limits\n", role,
+                    made.slices.size() - with, made.slices.size(), made.spec.leastRuns);
         printLimits(*study->limitSetNamed(o->name), common->asJson);
     });
     auto* show = limits->add_subcommand("show", "The limits by that name");
@@ -398,7 +406,8 @@ void addScreen(CLI::App& app) {
         const TimeRange range = common->range(*study);
         for (const KeptExcursion& e : excursionsOfRuns(*study, set.track)) {
             const Tag* tag = study->catalog().tag(e.span.tag);
-            if (!tag || (common->hasWindow() && (e.span.end < range.from || e.span.start >= range.to))) continue;
+            if (!tag || (common->hasWindow() && (e.span.end < range.from || e.span.start >= range.to)))
+                continue;
             if (!common->asset.empty() && tag->assetName != common->asset) continue;
             json j = rangeJson(e.span.range());
             j.update({{"run", e.run},

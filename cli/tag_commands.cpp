@@ -52,11 +52,14 @@ void addSet(CLI::App& tag) {
     set->add_option("--tag", o->tag, "Asset/Tag")->required();
     auto* role = set->add_option("--role", o->role, "What it is for on its asset");
     auto* unit = set->add_option("--unit", o->unit, "Unit of measure");
-    set->add_option("--kind", o->kind,
-                    "continuous, stepped or state; numbers become names of states, and back, and nothing is lost")
+    set->add_option(
+           "--kind", o->kind,
+           "continuous, stepped or state; numbers become names of states, and back, and nothing is lost")
         ->check(CLI::IsMember({"continuous", "stepped", "state"}));
-    set->add_option("--states", o->states, "Names of states that it can have, also such as have not occurred yet");
-    set->add_option("--longest-gap", o->gap, "Longest stretch to bridge, like 20m; `default` for ten spacings");
+    set->add_option("--states", o->states,
+                    "Names of states that it can have, also such as have not occurred yet");
+    set->add_option("--longest-gap", o->gap,
+                    "Longest stretch to bridge, like 20m; `default` for ten spacings");
     set->callback([o, target, role, unit] {
         const auto study = target->open(false);
         const Tag t = orSayNo(study->catalog().tagAt(o->tag));
@@ -69,7 +72,7 @@ void addSet(CLI::App& tag) {
         else if (!o->gap.empty())
             settings.longestGap = std::optional<Duration>(orSayNo(parseDuration(o->gap)));
         settings.states = o->states;
-        orSayNo(changeTag(*study, t.id, settings));
+        orSayNo(changeTags(*study, {t.id}, settings));
         if (target->asJson) printJson(tagJson(*study, *study->catalog().tag(t.id)));
     });
 }

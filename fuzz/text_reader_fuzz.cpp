@@ -1,5 +1,5 @@
-// The text reader against any bytes: no crash, no hang, rows the same whatever the size of the pieces, and a file
-// that is refused leaves the study as it was.
+// The text reader against any bytes: no crash, no hang, rows the same whatever the size of the pieces, and a
+// file that is refused leaves the study as it was.
 #include <unistd.h>
 
 #include <filesystem>
@@ -15,8 +15,8 @@ using namespace jacinth;
 namespace {
 
 /// Samples and bad rows of a text read in pieces of a size; none where the text cannot be unpacked.
-std::optional<std::pair<std::size_t, std::size_t>> readInPieces(const TextSource& source, const TextLayout& layout,
-                                                               std::size_t size) {
+std::optional<std::pair<std::size_t, std::size_t>> readInPieces(const TextSource& source,
+                                                                const TextLayout& layout, std::size_t size) {
     ChunkReader chunks(source, layout.coding, size);
     std::size_t samples = 0, bad = 0;
     while (true) {
@@ -67,12 +67,14 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (size % 3 == 1) hints.longForm = true;
     const auto preview = previewImport(nullptr, source, hints);
     if (preview) {
-        // What a tag holds may depend on the piece it is first seen in, which the import settles and this does
-        // not: slips and samples are counted together.
-        const auto whole = readInPieces(source, preview->layout, 1 << 20), pieces = readInPieces(source, preview->layout, 64);
+        // What a tag holds may depend on the piece it is first seen in, which the import settles and this
+        // does not: slips and samples are counted together.
+        const auto whole = readInPieces(source, preview->layout, 1 << 20),
+                   pieces = readInPieces(source, preview->layout, 64);
         demand(whole.has_value() == pieces.has_value(), "pieces end the same way");
         if (whole)
-            demand(whole->first + whole->second == pieces->first + pieces->second, "pieces give the same rows");
+            demand(whole->first + whole->second == pieces->first + pieces->second,
+                   "pieces give the same rows");
     }
     (void)checkGzip(source);
     if (size % 8 == 0) importIt(source, hints);

@@ -1,4 +1,5 @@
-// Bad text files by the hundred, made together with the truth about them: every row of every file is accounted for.
+// Bad text files by the hundred, made together with the truth about them: every row of every file is
+// accounted for.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <unistd.h>

@@ -36,7 +36,8 @@ Result<TextCoding> codingOf(const TextSource& source) {
     }
     out.encoding = guessEncoding(*start);
     if (!out.packed && out.encoding == Encoding::Utf8)
-        for (const std::uint64_t at : {source.size() / 2, source.size() - std::min<std::uint64_t>(source.size(), kLookedAt)}) {
+        for (const std::uint64_t at :
+             {source.size() / 2, source.size() - std::min<std::uint64_t>(source.size(), kLookedAt)}) {
             const auto part = source.part(at, kLookedAt);
             if (!part) return part.error();
             if (guessEncoding(wholeCharacters(*part)) == Encoding::Latin1) out.encoding = Encoding::Latin1;

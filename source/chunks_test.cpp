@@ -79,7 +79,8 @@ TEST(Gzip, DamageIsSaid) {
     std::string text = "time,K 1/x\n";
     for (int i = 0; i < 5000; ++i) text += "2026-03-01 00:00:00," + std::to_string(i * 7919 % 1000) + "\n";
     const std::string whole = packed(text);
-    EXPECT_EQ(checkGzip({"f", std::string_view(whole).substr(0, whole.size() - 20), {}}).error().message, "the packed file was cut off");
+    EXPECT_EQ(checkGzip({"f", std::string_view(whole).substr(0, whole.size() - 20), {}}).error().message,
+              "the packed file was cut off");
     std::string broken = whole;
     broken[broken.size() / 2] ^= 0x55;
     EXPECT_FALSE(checkGzip({"f", broken, {}}));
@@ -194,9 +195,11 @@ TEST_F(ImportInPieces, AStrayQuoteIsOneBadRow) {
 
 TEST_F(ImportInPieces, ALineWithoutEndIsNoTable) {
     auto s = study();
-    const auto result = importSamples(*s, {"f.csv", "time,K 1/a\n2026-03-01,1\n" + std::string(40u << 20, 'x') + "\n", {}}, {});
+    const auto result = importSamples(
+        *s, {"f.csv", "time,K 1/a\n2026-03-01,1\n" + std::string(40u << 20, 'x') + "\n", {}}, {});
     ASSERT_FALSE(result);
-    EXPECT_NE(result.error().message.find("is longer than 16 MB"), std::string::npos) << result.error().message;
+    EXPECT_NE(result.error().message.find("is longer than 16 MB"), std::string::npos)
+        << result.error().message;
     EXPECT_TRUE(s->catalog().tags().empty());
 }
 

@@ -33,7 +33,8 @@ Result<Encoding> encodingNamed(const std::string& name) {
     if (lower == "utf8") return Encoding::Utf8;
     if (lower == "utf-16") return Encoding::Utf16Little;
     if (lower == "latin1" || lower == "iso-8859-1" || lower == "windows-1252") return Encoding::Latin1;
-    return Error{fmt::format("`{}` is not an encoding that can be read; {} are", name, fmt::join(kNames, ", "))};
+    return Error{
+        fmt::format("`{}` is not an encoding that can be read; {} are", name, fmt::join(kNames, ", "))};
 }
 
 Encoding guessEncoding(std::string_view bytes) {

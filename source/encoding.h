@@ -28,14 +28,13 @@ class Decoder {
     void decode(std::string_view bytes, std::string& out);
     /// Appends what is left at the end: U+FFFD for a character that was cut off.
     void finish(std::string& out);
-    bool passes() const { return encoding_ == Encoding::Utf8 && !carriageReturns_; }
 
   private:
     void unit(std::uint32_t unit, std::string& out);
     Encoding encoding_;
     bool carriageReturns_;
     bool started_ = false;
-    std::optional<unsigned char> half_;      ///< first byte of a 16-bit unit
+    std::optional<unsigned char> half_;       ///< first byte of a 16-bit unit
     std::optional<std::uint32_t> surrogate_;  ///< the first of a pair
 };
 

@@ -18,7 +18,6 @@ namespace {
 constexpr std::size_t kBatchSamples = 4'000'000;      // gathered between two commits: about 64 MB
 constexpr std::size_t kMostHeldSamples = 16'000'000;  // of tags too thin for a block of their own yet
 constexpr std::size_t kWorthStoring = kBlockSamples / 2;
-constexpr std::size_t kListedBadRows = 100;
 
 void code(std::vector<PreparedWrite>& writes) {
     std::atomic<std::size_t> next{0};
@@ -35,9 +34,9 @@ void code(std::vector<PreparedWrite>& writes) {
 struct ImportBatches::Target {
     std::string path;
     LayoutColumn column;
-    std::int64_t tag = 0;          ///< 0 until it is first stored
-    std::optional<TagKind> kind;   ///< none while all its values were texts without a meaning of their own
-    Series series;                 ///< states and texts as places in `texts`
+    std::int64_t tag = 0;            ///< 0 until it is first stored
+    std::optional<TagKind> kind;     ///< none while all its values were texts without a meaning of their own
+    Series series;                   ///< states and texts as places in `texts`
     std::vector<std::string> texts;  ///< in order of first sight, this import
     std::unordered_map<std::string, std::uint32_t> places;
     std::vector<int> codes;  ///< the study's code of each
@@ -58,7 +57,8 @@ struct ImportBatches::Target {
     }
 };
 
-ImportBatches::ImportBatches(Study& study, const TextSource& source, const TextLayout& layout, ImportResult& result)
+ImportBatches::ImportBatches(Study& study, const TextSource& source, const TextLayout& layout,
+                             ImportResult& result)
     : study_(study), result_(result) {
     record_.file = asUtf8(source.name, 1000);
     record_.kind = layout.longForm ? "long" : "wide";
@@ -88,7 +88,7 @@ void ImportBatches::add(ParsedRows& piece) {
     result_.badRowCount += piece.bad.rows;
     result_.badCellCount += piece.bad.cells;
     for (BadRow& row : piece.bad.kept) {
-        if (result_.badRows.size() < kListedBadRows) result_.badRows.push_back(row);
+        if (result_.badRows.size() < kBadRowsShown) result_.badRows.push_back(row);
         if (badKept_ + bad_.size() < kMostBadRows) bad_.push_back(std::move(row));
     }
     for (const auto& [text, count] : piece.noValue) result_.noValue[text] += count;
@@ -138,7 +138,8 @@ bool ImportBatches::full() const {
 }
 
 bool ImportBatches::nothingRead() const {
-    return result_.rows > 0 && result_.badRowCount + result_.badCellCount > 0 && waiting_ == 0 && record_.id == 0;
+    return result_.rows > 0 && result_.badRowCount + result_.badCellCount > 0 && waiting_ == 0 &&
+           record_.id == 0;
 }
 
 void ImportBatches::commit(bool complete) {
@@ -168,7 +169,8 @@ void ImportBatches::makeTags(const std::vector<Target*>& due) {
         if (t->tag == 0) makeTag(*t);
         while (t->codes.size() < t->texts.size())
             t->codes.push_back(study_.catalog().addState(t->tag, t->texts[t->codes.size()]));
-        Target::recode(t->series, t->kind == TagKind::State, [&](std::uint32_t place) { return t->codes[place]; });
+        Target::recode(t->series, t->kind == TagKind::State,
+                       [&](std::uint32_t place) { return t->codes[place]; });
     }
     transaction.commit();
 }
@@ -181,8 +183,8 @@ void ImportBatches::makeTag(Target& target) {
         throw StoreError(
             fmt::format("`{}` is given by an expression and takes no samples from a file", target.path));
     if (known && (known->kind == TagKind::State) != (kind == TagKind::State))
-        throw StoreError(fmt::format("another program made `{}` meanwhile, as {} tag; import again", target.path,
-                                     known->kind == TagKind::State ? "a state" : "a number"));
+        throw StoreError(fmt::format("another program made `{}` meanwhile, as {} tag; import again",
+                                     target.path, known->kind == TagKind::State ? "a state" : "a number"));
     target.tag = known ? known->id
                        : catalog.addTag(catalog.addAsset(target.column.asset), target.column.tag,
                                         target.column.unit, kind);
@@ -194,7 +196,8 @@ void ImportBatches::makeTag(Target& target) {
     }
 }
 
-void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<Target*>& due, bool complete) {
+void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<Target*>& due,
+                          bool complete) {
     Transaction transaction(study_.database());
     for (std::size_t i = 0; i < writes.size(); ++i) {
         PreparedWrite& w = writes[i];
@@ -207,8 +210,8 @@ void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<
         result_.samples += w.count.added;
         result_.replaced += w.count.replaced;
         result_.unchanged += w.count.unchanged;
-        result_.sameTime += static_cast<std::int64_t>(due[i]->series.size()) - w.count.added - w.count.replaced -
-                            w.count.unchanged;
+        result_.sameTime += static_cast<std::int64_t>(due[i]->series.size()) - w.count.added -
+                            w.count.replaced - w.count.unchanged;
         study_.catalog().setSpacing(w.tag, study_.samples().spacing(w.tag));
     }
     for (const BadRow& row : bad_) study_.keepBadRow(record_.id, row);

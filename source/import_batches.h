@@ -21,10 +21,10 @@ class ImportBatches {
     /// took a tag for something else than it turns out to be.
     bool learnKinds(const ParsedRows& piece);
     void add(ParsedRows& piece);
-    bool full() const;                           ///< enough for a commit
-    bool nothingRead() const;                    ///< there were rows, and all of them were kept aside
-    void commit(bool complete);                  ///< one transaction; throws StoreError
-    void listTags();                             ///< into the result
+    bool full() const;           ///< enough for a commit
+    bool nothingRead() const;    ///< there were rows, and all of them were kept aside
+    void commit(bool complete);  ///< one transaction; throws StoreError
+    void listTags();             ///< into the result
 
   private:
     struct Target;

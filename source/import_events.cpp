@@ -141,29 +141,33 @@ Result<std::string> wholeText(const TextSource& source, const TextCoding& coding
     std::string text;
     while (true) {
         const auto more = stream.read(text, 8 << 20);
-        if (!more) return Error{fmt::format("{}: {}. Nothing was imported", source.name, more.error().message)};
+        if (!more)
+            return Error{fmt::format("{}: {}. Nothing was imported", source.name, more.error().message)};
         if (!*more) return text;
         if (text.size() > kLargestTable)
-            return Error{fmt::format("{} is larger than {} MB: no table of events", source.name, kLargestTable >> 20)};
+            return Error{
+                fmt::format("{} is larger than {} MB: no table of events", source.name, kLargestTable >> 20)};
     }
 }
 
 /// How the times of all rows are written; the columns of the start and of the end count alike.
-Result<TimeFormat> formatOf(const std::string& file, std::string_view text, char separator, const EventForm& form,
-                            const LayoutHints& hints) {
+Result<TimeFormat> formatOf(const std::string& file, std::string_view text, char separator,
+                            const EventForm& form, const LayoutHints& hints) {
     if (!hints.timeFormat.empty()) return timeFormatNamed(hints.timeFormat);
     TimeFormEvidence seen;
     RowReader rows(text, separator, Quotes::OverLines);
     rows.next();
     std::vector<std::size_t> columns;
     for (std::size_t i = 0; i < rows.fields().size(); ++i)
-        if (const std::string name = lowerCase(trimmed(rows.fields()[i])); name == form.start || name == form.end)
+        if (const std::string name = lowerCase(trimmed(rows.fields()[i]));
+            name == form.start || name == form.end)
             columns.push_back(i);
     while (rows.next())
         for (const std::size_t i : columns)
             if (i < rows.fields().size()) seen.add(rows.fields()[i], rows.line());
     if (const auto contradiction = seen.contradiction())
         return Error{fmt::format("{}: {}. Nothing was imported", file, *contradiction)};
+    if (const auto order = orderOfDates(seen, hints)) return *order;
     if (seen.ambiguous()) return Error{timeQuestion(file, seen) + ". Nothing was imported"};
     return seen.form().value_or(TimeFormat{});
 }
@@ -171,11 +175,12 @@ Result<TimeFormat> formatOf(const std::string& file, std::string_view text, char
 void keepAside(Study& study, ImportResult& result, const RowReader& reader, const std::string& reason) {
     ++result.badRowCount;
     const BadRow bad{reader.line(), asUtf8(reason, 300), asUtf8(reader.raw(), 300), {}};
-    if (result.badRows.size() < 100) result.badRows.push_back(bad);
+    if (result.badRows.size() < kBadRowsShown) result.badRows.push_back(bad);
     if (result.badRowCount <= static_cast<std::int64_t>(kMostBadRows)) study.keepBadRow(result.import, bad);
 }
 
-void storeRows(Study& study, const EventForm& form, EventRows& rows, RowReader& reader, ImportResult& result) {
+void storeRows(Study& study, const EventForm& form, EventRows& rows, RowReader& reader,
+               ImportResult& result) {
     const std::int64_t track = study.putTrack(form.track, form.kind);
     std::set<std::string> known;
     for (const Span& s : study.spans(track)) known.insert(keyOf(s));
@@ -216,25 +221,26 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
 
     ImportResult result;
     try {
-        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.size()}}, [&] {
-            ImportRecord record;
-            record.file = asUtf8(source.name, 1000);
-            record.kind = form->kind;
-            record.bytes = static_cast<std::int64_t>(source.size());
-            result.import = record.id = study.beginImport(record);
-            RowReader reader(*text, head->separator, Quotes::OverLines);
-            reader.next();
-            storeRows(study, *form, rows, reader, result);
-            if (result.rows > 0 && result.badRowCount == result.rows)
-                throw StoreError(fmt::format("{}: none of its {} rows can be read; line {}: {}. Nothing was imported",
-                                             source.name, result.rows, result.badRows[0].line,
-                                             result.badRows[0].reason));
-            record.rows = result.rows;
-            record.samples = result.samples;
-            record.badRows = result.badRowCount;
-            record.complete = true;
-            study.updateImport(record);
-        });
+        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.size()}},
+                     [&] {
+                         ImportRecord record;
+                         record.file = asUtf8(source.name, 1000);
+                         record.kind = form->kind;
+                         record.bytes = static_cast<std::int64_t>(source.size());
+                         result.import = record.id = study.beginImport(record);
+                         RowReader reader(*text, head->separator, Quotes::OverLines);
+                         reader.next();
+                         storeRows(study, *form, rows, reader, result);
+                         if (result.rows > 0 && result.badRowCount == result.rows)
+                             throw StoreError(fmt::format(
+                                 "{}: none of its {} rows can be read; line {}: {}. Nothing was imported",
+                                 source.name, result.rows, result.badRows[0].line, result.badRows[0].reason));
+                         record.rows = result.rows;
+                         record.samples = result.samples;
+                         record.badRows = result.badRowCount;
+                         record.complete = true;
+                         study.updateImport(record);
+                     });
     } catch (const StoreError& e) {
         return Error{e.what()};
     }

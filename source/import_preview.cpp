@@ -45,7 +45,8 @@ class PreviewSink : public RowSink {
 
 /// Rows of a small file are counted; the start of a larger one says about how many there are.
 void countRows(const TextParts& parts, std::uint64_t bytes, ImportPreview& out) {
-    const auto lines = std::count(parts.start.begin(), parts.start.end(), '\n') + (parts.start.back() != '\n');
+    const auto lines =
+        std::count(parts.start.begin(), parts.start.end(), '\n') + (parts.start.back() != '\n');
     out.rowsEstimated = !parts.whole && !parts.coding.packed;
     out.rows = lines - 1;
     if (out.rowsEstimated)

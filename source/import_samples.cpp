@@ -125,12 +125,13 @@ Status settleDates(const TextSource& source, const LayoutHints& hints, TextLayou
         const auto decided = seen.ambiguous() ? std::nullopt : seen.form();
         const bool other = decided && decided->form != form && seen.decides();
         if (other)
-            return Error{fmt::format("{}: the times are to be read {}, but {}. Nothing was imported", source.name,
-                                     sayTimeFormat(layout.timeFormat), seen.decidingText())};
+            return Error{fmt::format("{}: the times are to be read {}, but {}. Nothing was imported",
+                                     source.name, sayTimeFormat(layout.timeFormat), seen.decidingText())};
         return Done{};
     }
-    if (seen.ambiguous()) return Error{timeQuestion(source.name, seen) + ". Nothing was imported"};
-    if (const auto decided = seen.form()) layout.timeFormat = *decided;
+    const auto order = orderOfDates(seen, hints);
+    if (seen.ambiguous() && !order) return Error{timeQuestion(source.name, seen) + ". Nothing was imported"};
+    if (const auto decided = order ? order : seen.form()) layout.timeFormat = *decided;
     return Done{};
 }
 
@@ -150,22 +151,24 @@ Status checkSameFile(const TextSource& source, ImportResult& result) {
     return Done{};
 }
 
-void addNotes(const ImportResult& result, std::int64_t twice, const Zone& zone, std::vector<std::string>& notes) {
+void addNotes(const ImportResult& result, std::int64_t twice, const Zone& zone,
+              std::vector<std::string>& notes) {
     if (twice > 0)
         notes.push_back(
             fmt::format("{} rows have a wall time that happened twice in {} (clocks put back); they were "
                         "taken in the order of the file",
                         twice, zone.name()));
     if (result.sameTime > 0)
-        notes.push_back(fmt::format("{} samples have the same tag and time as a later row of the file; the "
-                                    "later row stands",
-                                    result.sameTime));
+        notes.push_back(
+            fmt::format("{} samples have the same tag and time as a later row of the file; the "
+                        "later row stands",
+                        result.sameTime));
     for (const auto& [text, count] : result.noValue)
         notes.push_back(fmt::format("`{}`: {} samples without a value, of bad quality", text, count));
 }
 
-Status importAllPieces(ImportBatches& batches, PieceReader& pieces, const TextSource& source, ImportResult& result,
-                       std::int64_t& twice, const Progress& progress) {
+Status importAllPieces(ImportBatches& batches, PieceReader& pieces, const TextSource& source,
+                       ImportResult& result, std::int64_t& twice, const Progress& progress) {
     double share = 0;
     while (true) {
         auto piece = pieces.next(batches, share);
@@ -193,6 +196,25 @@ Status importAllPieces(ImportBatches& batches, PieceReader& pieces, const TextSo
 }
 
 }  // namespace
+
+void ImportResult::add(const ImportResult& next) {
+    rows += next.rows;
+    badRowCount += next.badRowCount;
+    badCellCount += next.badCellCount;
+    samples += next.samples;
+    replaced += next.replaced;
+    unchanged += next.unchanged;
+    sameTime += next.sameTime;
+    const std::size_t room = kBadRowsShown - std::min(kBadRowsShown, badRows.size());
+    badRows.insert(badRows.end(), next.badRows.begin(),
+                   next.badRows.begin() + static_cast<std::ptrdiff_t>(std::min(room, next.badRows.size())));
+    for (const auto& [text, count] : next.noValue) noValue[text] += count;
+    tags.insert(tags.end(), next.tags.begin(), next.tags.end());
+    std::sort(tags.begin(), tags.end());
+    tags.erase(std::unique(tags.begin(), tags.end()), tags.end());
+    notes.insert(notes.end(), next.notes.begin(), next.notes.end());
+    cancelled = next.cancelled;
+}
 
 Result<Zone> zoneOfTimes(const Study* study, const LayoutHints& hints) {
     if (!hints.zone.empty()) return Zone::named(hints.zone);

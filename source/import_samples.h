@@ -21,27 +21,31 @@ struct ImportPreview {
     bool timesCarryZone = false;  ///< the times name their own offset
     std::vector<std::string> header;
     std::vector<std::vector<std::string>> firstRows;
-    std::vector<std::string> tags;        ///< paths, as far as the first rows show them
-    std::vector<BadRow> badRows;          ///< among the first rows
+    std::vector<std::string> tags;                ///< paths, as far as the first rows show them
+    std::vector<BadRow> badRows;                  ///< among the first rows
     std::map<std::string, std::int64_t> noValue;  ///< texts read as “no value” among the first rows
-    std::optional<TimeRange> firstTimes;  ///< of the first rows
+    std::optional<TimeRange> firstTimes;          ///< of the first rows
 };
 /// The zone of times without offset: as said, or else the study's.
 Result<Zone> zoneOfTimes(const Study* study, const LayoutHints& hints);
 Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints);
 
+inline constexpr std::size_t kBadRowsShown = 100;
+
 struct ImportResult {
     std::int64_t import = 0;
-    std::int64_t rows = 0;         ///< of the file below its header, those kept aside included
-    std::int64_t badRowCount = 0;  ///< kept aside as a whole
-    std::int64_t badCellCount = 0; ///< kept aside of rows whose other cells were read (wide files)
+    std::int64_t rows = 0;          ///< of the file below its header, those kept aside included
+    std::int64_t badRowCount = 0;   ///< kept aside as a whole
+    std::int64_t badCellCount = 0;  ///< kept aside of rows whose other cells were read (wide files)
     std::int64_t samples = 0, replaced = 0, unchanged = 0;
-    std::int64_t sameTime = 0;     ///< samples of a tag at a time that a later row has again; that row stands
-    std::vector<BadRow> badRows;   ///< the first 100; the study keeps the first kMostBadRows
+    std::int64_t sameTime = 0;    ///< samples of a tag at a time that a later row has again; that row stands
+    std::vector<BadRow> badRows;  ///< the first kBadRowsShown; the study keeps the first kMostBadRows
     std::map<std::string, std::int64_t> noValue;  ///< samples without a value, by the text that said so
     std::vector<std::string> tags;                ///< paths
     std::vector<std::string> notes;  ///< what is worth knowing: an hour that happened twice, for one
     bool cancelled = false;
+
+    void add(const ImportResult& next);  ///< that of one more file
 };
 inline constexpr std::size_t kMostBadRows = 10'000;  ///< kept in the study of one import; the rest is counted
 

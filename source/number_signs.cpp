@@ -25,7 +25,8 @@ void NumberSigns::add(std::string_view cell) {
     const std::string_view body = digits.substr(0, exponent);
     for (const char c : body)
         if (!isDigit(c) && c != '.' && c != ',') return;
-    const auto points = std::count(body.begin(), body.end(), '.'), commas = std::count(body.begin(), body.end(), ',');
+    const auto points = std::count(body.begin(), body.end(), '.'),
+               commas = std::count(body.begin(), body.end(), ',');
     if (points == 0 && commas == 0) return;
     if (points > 0 && commas > 0) {
         const bool commaLast = body.rfind(',') > body.rfind('.');

@@ -34,7 +34,6 @@ Result<Quality> readQuality(std::string_view text) {
     return Error{fmt::format("quality `{}` is not one of good, uncertain, bad, missing", text.substr(0, 40))};
 }
 
-
 /// `inf`, `-Infinity`, and numbers that no double holds: `1e400`.
 bool isInfinite(std::string_view text) {
     double value = 0;
@@ -81,7 +80,8 @@ class GatherSink : public RowSink {
         if (!open && !(open = this->open(column, tagName))) return;
         ParsedTag& tag = *open->tag;
         if (value.empty() || q == Quality::Missing) {
-            tag.series.push(t, std::numeric_limits<double>::quiet_NaN(), q == Quality::Missing ? q : Quality::Bad);
+            tag.series.push(t, std::numeric_limits<double>::quiet_NaN(),
+                            q == Quality::Missing ? q : Quality::Bad);
             return;
         }
         if (tag.kind == TagKind::State) {
@@ -104,8 +104,9 @@ class GatherSink : public RowSink {
         }
         // Whether this is a slip or a state is decided when all values of the piece are known.
         if (!nameIsGood(value)) return;
-        open->odd.push_back({tag.series.size(), open->placeOf(value), line,
-                             open->odd.size() < ParsedBad::kBadKept ? asUtf8(raw, kKeptOfRow) : std::string()});
+        open->odd.push_back(
+            {tag.series.size(), open->placeOf(value), line,
+             open->odd.size() < ParsedBad::kBadKept ? asUtf8(raw, kKeptOfRow) : std::string()});
         tag.series.push(t, valueOfText(open->odd.back().place), q);
     }
 
@@ -180,9 +181,10 @@ class GatherSink : public RowSink {
             if (next < open.odd.size() && open.odd[next].sample == i) {
                 const OpenTag::Odd& odd = open.odd[next++];
                 ++(layout_.longForm ? out_.bad.rows : out_.bad.cells);
-                keep({odd.line,
-                      fmt::format("`{}` for `{}` is not a number", asUtf8(tag.texts[odd.place], 40), tag.path),
-                      odd.raw, layout_.longForm ? std::string() : tag.column.header});
+                keep(
+                    {odd.line,
+                     fmt::format("`{}` for `{}` is not a number", asUtf8(tag.texts[odd.place], 40), tag.path),
+                     odd.raw, layout_.longForm ? std::string() : tag.column.header});
                 continue;
             }
             rest.push(tag.series.times[i], tag.series.values[i], tag.series.view().qualityAt(i));
@@ -202,12 +204,12 @@ class GatherSink : public RowSink {
         const LayoutColumn c = column >= 0 ? layout_.columns[static_cast<std::size_t>(column)]
                                            : columnFromHeader(std::string(tagName), asset_);
         if (c.asset.empty() || c.tag.empty() || !isUtf8(tagName) || tagName.size() > kLongestName) {
-            badRow(!isUtf8(tagName)
-                       ? fmt::format("the tag `{}` is not valid UTF-8; say the encoding", asUtf8(tagName, 60))
-                   : tagName.size() > kLongestName
-                       ? fmt::format("`{}…` is too long to be the name of a tag", asUtf8(tagName, 60))
-                       : fmt::format("tag `{}` names no asset; write it like `Asset/Tag`",
-                                     asUtf8(tagName, 60)));
+            badRow(
+                !isUtf8(tagName)
+                    ? fmt::format("the tag `{}` is not valid UTF-8; say the encoding", asUtf8(tagName, 60))
+                : tagName.size() > kLongestName
+                    ? fmt::format("`{}…` is too long to be the name of a tag", asUtf8(tagName, 60))
+                    : fmt::format("tag `{}` names no asset; write it like `Asset/Tag`", asUtf8(tagName, 60)));
             return nullptr;
         }
         const std::string path = c.asset + "/" + c.tag;
@@ -329,7 +331,8 @@ void RowInterpreter::read(const RowReader& row, RowSink& sink) {
             fmt::format("{} fields where the header has {}", fields.size(), layout_.columns.size()));
     std::string_view time = fields[static_cast<std::size_t>(layout_.timeColumn)];
     if (layout_.clockColumn >= 0) {
-        joined_ = fmt::format("{} {}", trimmed(time), trimmed(fields[static_cast<std::size_t>(layout_.clockColumn)]));
+        joined_ = fmt::format("{} {}", trimmed(time),
+                              trimmed(fields[static_cast<std::size_t>(layout_.clockColumn)]));
         time = joined_;
     }
     const auto t = times_.read(time);

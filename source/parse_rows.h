@@ -40,9 +40,9 @@ struct ParsedRows {
     std::vector<std::unique_ptr<ParsedTag>> tags;  ///< in order of first sight
     ParsedBad bad;
     std::map<std::string, std::int64_t> noValue;  ///< samples without a value, by text
-    std::int64_t twice = 0;                        ///< wall times that happened twice
-    Instant last = kNoInstant;                     ///< time of the last row that could be read
-    bool timesCarryZone = false;                   ///< some time named its own offset
+    std::int64_t twice = 0;                       ///< wall times that happened twice
+    Instant last = kNoInstant;                    ///< time of the last row that could be read
+    bool timesCarryZone = false;                  ///< some time named its own offset
 };
 
 /// Where a row's fields go.

@@ -19,16 +19,16 @@ struct Field {
     std::string LayoutHints::*text;
 };
 constexpr std::array<Field, 11> kFields{{{"time", &LayoutHints::timeColumn},
-                                        {"timeFormat", &LayoutHints::timeFormat},
-                                        {"separator", &LayoutHints::separator},
-                                        {"decimal", &LayoutHints::decimal},
-                                        {"encoding", &LayoutHints::encoding},
-                                        {"noValue", &LayoutHints::noValue},
-                                        {"tag", &LayoutHints::tagColumn},
-                                        {"value", &LayoutHints::valueColumn},
-                                        {"quality", &LayoutHints::qualityColumn},
-                                        {"zone", &LayoutHints::zone},
-                                        {"asset", &LayoutHints::asset}}};
+                                         {"timeFormat", &LayoutHints::timeFormat},
+                                         {"separator", &LayoutHints::separator},
+                                         {"decimal", &LayoutHints::decimal},
+                                         {"encoding", &LayoutHints::encoding},
+                                         {"noValue", &LayoutHints::noValue},
+                                         {"tag", &LayoutHints::tagColumn},
+                                         {"value", &LayoutHints::valueColumn},
+                                         {"quality", &LayoutHints::qualityColumn},
+                                         {"zone", &LayoutHints::zone},
+                                         {"asset", &LayoutHints::asset}}};
 
 /// A link is followed only where it leads to a file of the folder itself.
 bool isInside(const fs::path& root, const fs::path& path) {

@@ -19,7 +19,8 @@ std::string_view withoutReturn(std::string_view row) {
 
 /// Nothing but blanks; a line of separators is a row of empty fields.
 bool isBlank(std::string_view row, char separator) {
-    return std::all_of(row.begin(), row.end(), [&](char c) { return c != separator && (c == ' ' || c == '\t' || c == '\r'); });
+    return std::all_of(row.begin(), row.end(),
+                       [&](char c) { return c != separator && (c == ' ' || c == '\t' || c == '\r'); });
 }
 
 std::string unescaped(std::string_view inside) {

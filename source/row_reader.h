@@ -27,9 +27,9 @@ class RowReader {
     const std::vector<std::string_view>& fields() const { return fields_; }
     /// Why the row cannot be cut into fields; empty where it can.
     const char* trouble() const { return trouble_; }
-    std::int64_t line() const { return line_; }              ///< of the row's start, from 1
+    std::int64_t line() const { return line_; }               ///< of the row's start, from 1
     std::int64_t linesRead() const { return nextLine_ - 1; }  ///< blank ones and the row's own included
-    std::size_t position() const { return at_; }             ///< bytes read so far
+    std::size_t position() const { return at_; }              ///< bytes read so far
     std::string_view raw() const { return raw_; }
 
     static constexpr std::size_t kLongestQuoted = 32 << 10;

@@ -252,7 +252,8 @@ TEST_F(ImportTest, EventsOfEveryKind) {
 TEST_F(ImportTest, EventsCanBeRemovedAgainAndUndone) {
     import("time,Kiln 1/RH\n2026-03-01,1\n2026-03-02,1\n");
     const auto failures = [&] { return study->spansOf(track_kind::kFailures).size(); };
-    const auto one = importEvents(*study, {"a.csv", "asset,time\nKiln 1,2026-03-01\nKiln 1,2026-03-02\n"}, "failures", {}),
+    const auto one = importEvents(*study, {"a.csv", "asset,time\nKiln 1,2026-03-01\nKiln 1,2026-03-02\n"},
+                                  "failures", {}),
                two = importEvents(*study, {"b.csv", "asset,time\nKiln 1,2026-03-03\n"}, "failures", {});
     ASSERT_TRUE(one && two);
     ASSERT_EQ(failures(), 3u);
@@ -295,19 +296,22 @@ TEST_F(ImportTest, OneTextAtTheStartDoesNotMakeATagOfNumbersAStateTag) {
 }
 
 TEST_F(ImportTest, TheKindOfATagCanBeChangedBothWaysAndKeepsWhatWasRead) {
-    import("time,K 1/a,K 1/s\n2026-03-01,1.5,Off\n2026-03-02,No Data,7\n2026-03-03,3,Auto\n2026-03-04,4,Off\n");
+    import(
+        "time,K 1/a,K 1/s\n2026-03-01,1.5,Off\n2026-03-02,No Data,7\n2026-03-03,3,Auto\n2026-03-04,4,Off\n");
     const auto texts = [&](const char* path) {
         const Tag tag = *study->catalog().tagAt(path);
         std::vector<std::string> out;
         for (const double v : read(path).values) {
-            const auto code = tag.kind == TagKind::State ? std::optional<std::uint32_t>(static_cast<std::uint32_t>(v))
-                                                         : textOfValue(v);
+            const auto code = tag.kind == TagKind::State
+                                  ? std::optional<std::uint32_t>(static_cast<std::uint32_t>(v))
+                                  : textOfValue(v);
             out.push_back(code ? tag.states.at(*code) : std::to_string(v).substr(0, 3));
         }
         return out;
     };
     const auto turn = [&](const char* path, TagKind kind) {
-        study->changeWithSamples("kind", "", {}, [&] { changeTagKind(*study, study->catalog().tagAt(path)->id, kind); });
+        study->changeWithSamples("kind", "", {},
+                                 [&] { changeTagKind(*study, study->catalog().tagAt(path)->id, kind); });
     };
     const auto numbers = texts("K 1/a"), states = texts("K 1/s");
     EXPECT_EQ(numbers, (std::vector<std::string>{"1.5", "No Data", "3.0", "4.0"}));
@@ -332,19 +336,23 @@ TEST_F(ImportTest, DayOrMonthFirstIsDecidedByTheWholeFile) {
     std::string text = "time,K 1/a\n";
     for (int day = 1; day <= 31; ++day)
         for (int i = 0; i < 3000; ++i)
-            text += fmt::format("01/{:02}/2026 {:02}:{:02}:{:02},{}\n", day, i / 360, i / 6 % 60, i % 6 * 10, i);
+            text +=
+                fmt::format("01/{:02}/2026 {:02}:{:02}:{:02},{}\n", day, i / 360, i / 6 % 60, i % 6 * 10, i);
     EXPECT_EQ(import(text).samples, 31 * 3000);
     EXPECT_EQ(toIso(read("K 1/a").times.back()), "2026-01-31T08:19:50Z");
 }
 
 TEST_F(ImportTest, WhereNothingDecidesOrRowsContradictNothingIsStored) {
-    EXPECT_NE(refusal("time,K 1/a\n05/01/2026,1\n06/01/2026,2\n").find("day first or month first"), std::string::npos);
-    EXPECT_NE(refusal("time,K 1/a\n31/01/2026,1\n01/31/2026,2\n").find("can only be day first"), std::string::npos);
+    EXPECT_NE(refusal("time,K 1/a\n05/01/2026,1\n06/01/2026,2\n").find("day first or month first"),
+              std::string::npos);
+    EXPECT_NE(refusal("time,K 1/a\n31/01/2026,1\n01/31/2026,2\n").find("can only be day first"),
+              std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\n05/01/2026,1\n01/31/2026,2\n", {.timeFormat = "day-first"})
                   .find("can only be month first"),
               std::string::npos);
     EXPECT_NE(refusal("time;K 1/a\n2026-01-01;1,234\n").find("say the decimal mark"), std::string::npos);
-    EXPECT_NE(refusal("time,K 1/a,K 1/a\n2026-01-01,1,2\n").find("more than once (K 1/a)"), std::string::npos);
+    EXPECT_NE(refusal("time,K 1/a,K 1/a\n2026-01-01,1,2\n").find("more than once (K 1/a)"),
+              std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\nnever,1\n2026-01-01,inf\n").find("none of its 2 rows"), std::string::npos);
     EXPECT_EQ(import("time,K 1/a\n05/01/2026,1\n06/01/2026,2\n", {.timeFormat = "day-first"}).samples, 2);
 }
@@ -357,7 +365,9 @@ TEST_F(ImportTest, SamplesAtTheSameTimeAreCountedAndTheLaterStands) {
 }
 
 TEST_F(ImportTest, LatinAndUtf16AreReadAndNamesAreUtf8) {
-    import("time,K 1/Temp [\xB0" "C]\n2026-01-01,1\n");
+    import(
+        "time,K 1/Temp [\xB0"
+        "C]\n2026-01-01,1\n");
     EXPECT_EQ(study->catalog().tagAt("K 1/Temp")->unit, "°C");
     std::string wide = "\xFF\xFE";
     for (const char c : std::string("time;K 1/b\r\n2026-01-01;1,5\r\n")) wide += {c, '\0'};

@@ -47,7 +47,8 @@ Result<char> separatorOf(std::string_view text, const LayoutHints& hints) {
     if (hints.separator.empty()) return guessSeparator(text);
     if (hints.separator == "tab" || hints.separator == "\\t") return '\t';
     if (hints.separator.size() != 1 || hints.separator == "\"" || hints.separator == "\n")
-        return Error{fmt::format("`{}` cannot separate columns; one character can, or `tab`", hints.separator)};
+        return Error{
+            fmt::format("`{}` cannot separate columns; one character can, or `tab`", hints.separator)};
     return hints.separator[0];
 }
 
@@ -79,7 +80,8 @@ int indexOf(const std::vector<std::string>& header, std::string_view name) {
 Result<int> columnNamed(const std::string& file, const TextHead& head, std::string_view name) {
     const int at = indexOf(head.header, name);
     if (at < 0)
-        return Error{fmt::format("{} has no column `{}`; it has {}", file, name, fmt::join(head.header, ", "))};
+        return Error{
+            fmt::format("{} has no column `{}`; it has {}", file, name, fmt::join(head.header, ", "))};
     return at;
 }
 
@@ -93,7 +95,8 @@ std::vector<std::string_view> cellsOfColumn(const TextHead& head, int column) {
 
 bool mostAreClocks(const TextHead& head, int column) {
     const auto cells = cellsOfColumn(head, column);
-    const auto clocks = std::count_if(cells.begin(), cells.end(), [](std::string_view c) { return isClock(c); });
+    const auto clocks =
+        std::count_if(cells.begin(), cells.end(), [](std::string_view c) { return isClock(c); });
     return clocks * 2 > static_cast<std::ptrdiff_t>(cells.size());
 }
 
@@ -114,9 +117,11 @@ Status findTimeColumns(const std::string& file, const TextHead& head, const Layo
     if (!hints.timeColumn.empty() && indexOf(head.header, hints.timeColumn) < 0) {
         const std::size_t plus = hints.timeColumn.find('+');
         if (plus != std::string::npos) {
-            const auto date = columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(0, plus)));
+            const auto date =
+                columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(0, plus)));
             if (!date) return date.error();
-            const auto clock = columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(plus + 1)));
+            const auto clock =
+                columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(plus + 1)));
             if (!clock) return clock.error();
             layout.timeColumn = *date;
             layout.clockColumn = *clock;
@@ -132,18 +137,22 @@ Status findTimeColumns(const std::string& file, const TextHead& head, const Layo
     const auto columns = static_cast<int>(head.header.size());
     layout.timeColumn = -1;
     for (int i = 0; i < columns && layout.timeColumn < 0; ++i)
-        if (namesTime(head.header[static_cast<std::size_t>(i)]) && !mostAreClocks(head, i)) layout.timeColumn = i;
+        if (namesTime(head.header[static_cast<std::size_t>(i)]) && !mostAreClocks(head, i))
+            layout.timeColumn = i;
     for (int i = 0; i < columns && layout.timeColumn < 0; ++i)
-        if (holdsTimes(head, i) && !readNumber(trimmed(cellsOfColumn(head, i).front()), false)) layout.timeColumn = i;
+        if (holdsTimes(head, i) && !readNumber(trimmed(cellsOfColumn(head, i).front()), false))
+            layout.timeColumn = i;
     if (layout.timeColumn < 0)
-        return Error{fmt::format("{} has no time column: no header says time, and no column holds times", file)};
+        return Error{
+            fmt::format("{} has no time column: no header says time, and no column holds times", file)};
     // A date alone beside a column of times of day: the two are one time.
     const auto dates = cellsOfColumn(head, layout.timeColumn);
     const bool datesAlone = !dates.empty() && std::all_of(dates.begin(), dates.end(), [](std::string_view c) {
         return c.find(':') == std::string_view::npos;
     });
     for (int i = 0; i < columns && datesAlone && layout.clockColumn < 0; ++i)
-        if (i != layout.timeColumn && lowerCase(head.header[static_cast<std::size_t>(i)]).find('/') == std::string::npos &&
+        if (i != layout.timeColumn &&
+            lowerCase(head.header[static_cast<std::size_t>(i)]).find('/') == std::string::npos &&
             mostAreClocks(head, i))
             layout.clockColumn = i;
     return Done{};
@@ -163,8 +172,8 @@ void forEachRow(const TextParts& parts, char separator, std::size_t fields, F ro
     walk(parts.end, false);
 }
 
-Status findTimeFormat(const std::string& file, const TextParts& parts, const TextHead& head, const LayoutHints& hints,
-                      TextLayout& layout) {
+Status findTimeFormat(const std::string& file, const TextParts& parts, const TextHead& head,
+                      const LayoutHints& hints, TextLayout& layout) {
     if (!hints.timeFormat.empty()) {
         const auto format = timeFormatNamed(hints.timeFormat);
         if (!format) return format.error();
@@ -172,30 +181,32 @@ Status findTimeFormat(const std::string& file, const TextParts& parts, const Tex
         return Done{};
     }
     TimeFormEvidence seen = evidenceOf(head, layout.timeColumn);
-    if (const auto form = seen.form(); !form || form->form == TimeForm::DayFirst || form->form == TimeForm::MonthFirst) {
+    if (const auto form = seen.form();
+        !form || form->form == TimeForm::DayFirst || form->form == TimeForm::MonthFirst) {
         seen = {};
         forEachRow(parts, layout.separator, head.header.size(), [&](const auto& fields, std::int64_t line) {
             seen.add(fields[static_cast<std::size_t>(layout.timeColumn)], line);
         });
     }
     if (seen.ambiguous()) {
-        layout.timeFormat = {TimeForm::DayFirst, {}};
-        layout.timeQuestion = timeQuestion(file, seen);
+        const auto order = orderOfDates(seen, hints);
+        layout.timeFormat = order.value_or(TimeFormat{TimeForm::DayFirst, {}});
+        if (!order) layout.timeQuestion = timeQuestion(file, seen);
         return Done{};
     }
     const auto form = seen.form();
     if (!form) {
         const auto cells = cellsOfColumn(head, layout.timeColumn);
-        return Error{fmt::format("{}: column `{}` holds no times that can be read (`{}`); say the time format", file,
-                                 head.header[static_cast<std::size_t>(layout.timeColumn)],
-                                 cells.empty() ? "" : cells.front())};
+        return Error{fmt::format(
+            "{}: column `{}` holds no times that can be read (`{}`); say the time format", file,
+            head.header[static_cast<std::size_t>(layout.timeColumn)], cells.empty() ? "" : cells.front())};
     }
     layout.timeFormat = *form;
     return Done{};
 }
 
-Status findSigns(const std::string& file, const TextParts& parts, const TextHead& head, const LayoutHints& hints,
-                 TextLayout& layout) {
+Status findSigns(const std::string& file, const TextParts& parts, const TextHead& head,
+                 const LayoutHints& hints, TextLayout& layout) {
     NumberSigns seen;
     const auto add = [&](const auto& fields) {
         for (std::size_t i = 0; i < fields.size(); ++i)
@@ -217,7 +228,8 @@ Status findSigns(const std::string& file, const TextParts& parts, const TextHead
     layout.thousands = seen.thousandsWhere(layout.decimalComma);
     if (seen.ambiguous())
         layout.numberQuestion = fmt::format(
-            "{}: in numbers like `{}` the comma can stand before decimals or between thousands; say the decimal "
+            "{}: in numbers like `{}` the comma can stand before decimals or between thousands; say the "
+            "decimal "
             "mark (`.` or `,`)",
             file, seen.example());
     return Done{};
@@ -260,10 +272,10 @@ Status fillWide(const std::string& file, const TextHead& head, const LayoutHints
         LayoutColumn column = columnFromHeader(head.header[i], hints.asset);
         if (const int at = static_cast<int>(i); at != layout.timeColumn && at != layout.clockColumn) {
             if (column.asset.empty())
-                return Error{fmt::format(
-                    "{}: the header `{}` names no asset; write it like `Asset/Tag`, or say "
-                    "the asset of the whole file",
-                    file, head.header[i])};
+                return Error{
+                    fmt::format("{}: the header `{}` names no asset; write it like `Asset/Tag`, or say "
+                                "the asset of the whole file",
+                                file, head.header[i])};
             if (column.tag.empty()) return Error{fmt::format("{}: column {} has no name", file, i + 1)};
             column.states = holdsStates(head, at, layout);
             ++tags;
@@ -278,7 +290,8 @@ Status fillWide(const std::string& file, const TextHead& head, const LayoutHints
 Status checkHeader(const std::string& file, const std::vector<std::string>& header) {
     std::set<std::string> seen, twice;
     for (const std::string& h : header) {
-        if (!isUtf8(h)) return Error{fmt::format("{}: the header is not valid in this encoding; choose another", file)};
+        if (!isUtf8(h))
+            return Error{fmt::format("{}: the header is not valid in this encoding; choose another", file)};
         const LayoutColumn c = columnFromHeader(h, "");
         if (!h.empty() && !seen.insert(c.asset + "/" + c.tag).second) twice.insert(h);
     }
@@ -334,15 +347,24 @@ Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints) {
     // All but the last line, which may go on beyond what was read.
     out.start.resize(out.start.rfind('\n') + 1);
     if (out.start.empty())
-        return Error{fmt::format("{} is not a table: its first line is longer than {} MB", source.name, kHeadBytes >> 20)};
+        return Error{fmt::format("{} is not a table: its first line is longer than {} MB", source.name,
+                                 kHeadBytes >> 20)};
     if (out.coding.packed) return out;
     auto middle = decodedPart(source, out.coding, source.size() / 2);
     if (!middle) return middle.error();
-    auto end = decodedPart(source, out.coding, source.size() - std::min<std::uint64_t>(source.size(), kPartBytes));
+    auto end =
+        decodedPart(source, out.coding, source.size() - std::min<std::uint64_t>(source.size(), kPartBytes));
     if (!end) return end.error();
     out.middle = std::move(*middle);
     out.end = std::move(*end);
     return out;
+}
+
+std::optional<TimeFormat> orderOfDates(const TimeFormEvidence& seen, const LayoutHints& hints) {
+    if (!seen.ambiguous()) return {};
+    for (const TimeForm form : {TimeForm::DayFirst, TimeForm::MonthFirst})
+        if (const TimeFormat format{form, {}}; timeFormatName(format) == hints.dateOrder) return format;
+    return {};
 }
 
 std::string timeQuestion(const std::string& file, const TimeFormEvidence& seen) {
@@ -404,7 +426,8 @@ Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, 
     layout.separator = head->separator;
     layout.noValue = textsIn(hints.noValue.empty() ? kNoValueTexts : hints.noValue);
     if (const Status time = findTimeColumns(name, *head, hints, layout); !time) return time.error();
-    if (const Status format = findTimeFormat(name, parts, *head, hints, layout); !format) return format.error();
+    if (const Status format = findTimeFormat(name, parts, *head, hints, layout); !format)
+        return format.error();
     if (const Status signs = findSigns(name, parts, *head, hints, layout); !signs) return signs.error();
     const bool looksLong = indexOf(head->header, "tag") >= 0 && indexOf(head->header, "value") >= 0;
     layout.longForm =

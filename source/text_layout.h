@@ -14,21 +14,23 @@ namespace jacinth {
 /// What the user says about a file; the rest is guessed.
 struct LayoutHints {
     std::optional<bool> longForm;
-    std::string timeColumn;   ///< `Date+Clock` for a date and a time of day in two columns
+    std::string timeColumn;  ///< `Date+Clock` for a date and a time of day in two columns
     std::string tagColumn, valueColumn, qualityColumn;
-    std::string timeFormat;   ///< see timeFormatNamed
-    std::string separator;    ///< one character, or `tab`
-    std::string decimal;      ///< `.` or `,`
-    std::string encoding;     ///< see encodingNamed
-    std::string zone;         ///< of times without offset; the study's where empty
-    std::string asset;        ///< for headers or tags that name none
+    std::string timeFormat;  ///< see timeFormatNamed
+    std::string dateOrder;   ///< `day-first` or `month-first`: where the file can be read either way
+    std::string separator;   ///< one character, or `tab`
+    std::string decimal;     ///< `.` or `,`
+    std::string encoding;    ///< see encodingNamed
+    std::string zone;        ///< of times without offset; the study's where empty
+    std::string asset;       ///< for headers or tags that name none
     /// Texts among numbers that say that there is no value, separated by `|`; kNoValueTexts where empty.
     std::string noValue;
 };
 
 /// Read among numbers as “there was no value”, in any case of letters.
 inline constexpr const char* kNoValueTexts =
-    "bad|no data|nodata|no value|error|err|fail|failed|fault|invalid|n/a|na|#n/a|nan|null|none|missing|unknown|"
+    "bad|no data|nodata|no "
+    "value|error|err|fail|failed|fault|invalid|n/a|na|#n/a|nan|null|none|missing|unknown|"
     "-|--|---|?|*";
 
 /// A column of a wide file, or its part in a long one.
@@ -50,8 +52,8 @@ struct TextLayout {
     int tagColumn = -1, valueColumn = -1, qualityColumn = -1;  ///< long form only
     std::vector<LayoutColumn> columns;                         ///< one per field of the header
     std::set<std::string> noValue;                             ///< in lower case
-    /// What the parts of the file that were looked at do not decide, in words that say how to decide it; empty
-    /// where all is clear. For the dates all of the file is looked through before anything is stored.
+    /// What the parts of the file that were looked at do not decide, in words that say how to decide it;
+    /// empty where all is clear. For the dates all of the file is looked through before anything is stored.
     std::string timeQuestion, numberQuestion;
 
     bool meansNoValue(std::string_view text) const { return noValue.contains(lowerCase(text)); }
@@ -85,6 +87,8 @@ Status checkEnd(const std::string& name, std::string_view text, char separator, 
 Result<TextLayout> guessLayout(const TextSource& source, const LayoutHints& hints);
 Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, const LayoutHints& hints);
 
+/// Which of the two it is where all rows can be read day first and month first: as said; none is to be asked.
+std::optional<TimeFormat> orderOfDates(const TimeFormEvidence& seen, const LayoutHints& hints);
 /// What to ask about times of which day and month cannot be distinguished.
 std::string timeQuestion(const std::string& file, const TimeFormEvidence& seen);
 

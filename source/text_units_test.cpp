@@ -29,7 +29,8 @@ TEST(RowReader, FieldsAndLineEnds) {
 TEST(RowReader, Quotes) {
     EXPECT_EQ(rowsOf("\"a,b\",c\n"), (Rows{{"a,b", "c"}}));
     EXPECT_EQ(rowsOf("\"say \"\"so\"\"\",x\n"), (Rows{{"say \"so\"", "x"}}));
-    EXPECT_EQ(rowsOf("\"two\nlines\",x\ny,z\n", ',', Quotes::OverLines), (Rows{{"two\nlines", "x"}, {"y", "z"}}));
+    EXPECT_EQ(rowsOf("\"two\nlines\",x\ny,z\n", ',', Quotes::OverLines),
+              (Rows{{"two\nlines", "x"}, {"y", "z"}}));
     EXPECT_EQ(rowsOf("a,\"\"\n"), (Rows{{"a", ""}}));
 }
 
@@ -188,7 +189,8 @@ TEST(NumberSigns, AreDecidedByAllCells) {
     EXPECT_EQ(signs({"1,234,567"}).thousandsWhere(false), ',');
     EXPECT_TRUE(signs({"1,234", "2,500"}).ambiguous());
     EXPECT_FALSE(signs({"0,234"}).ambiguous());
-    EXPECT_FALSE(signs({"1.234"}).ambiguous());  // a point is a decimal point unless something speaks against it
+    EXPECT_FALSE(
+        signs({"1.234"}).ambiguous());  // a point is a decimal point unless something speaks against it
     TextLayout layout;
     layout.thousands = ',';
     EXPECT_EQ(readNumber("1,234.5", layout), 1234.5);
@@ -215,22 +217,29 @@ TEST(Encodings, AreFoundAndDecoded) {
         if (c != '\xC2') latin += c;
     EXPECT_EQ(guessEncoding(text), Encoding::Utf8);
     EXPECT_EQ(guessEncoding(latin), Encoding::Latin1);
-    for (const auto& [bytes, encoding] : {std::pair{text, Encoding::Utf8}, std::pair{latin, Encoding::Latin1},
-                                          std::pair{utf16(true), Encoding::Utf16Little},
-                                          std::pair{utf16(false), Encoding::Utf16Big}}) {
+    for (const auto& [bytes, encoding] :
+         {std::pair{text, Encoding::Utf8}, std::pair{latin, Encoding::Latin1},
+          std::pair{utf16(true), Encoding::Utf16Little}, std::pair{utf16(false), Encoding::Utf16Big}}) {
         EXPECT_EQ(guessEncoding(bytes), encoding);
         // In pieces of any size.
         for (const std::size_t piece : {std::size_t{1}, std::size_t{3}, bytes.size()}) {
             Decoder decoder(encoding);
             std::string out;
-            for (std::size_t i = 0; i < bytes.size(); i += piece) decoder.decode(std::string_view(bytes).substr(i, piece), out);
+            for (std::size_t i = 0; i < bytes.size(); i += piece)
+                decoder.decode(std::string_view(bytes).substr(i, piece), out);
             decoder.finish(out);
-            EXPECT_EQ(std::string(withoutMark(out)), text) << encodingName(encoding) << " in pieces of " << piece;
+            EXPECT_EQ(std::string(withoutMark(out)), text)
+                << encodingName(encoding) << " in pieces of " << piece;
         }
     }
     EXPECT_TRUE(isUtf8("Δp °C 水"));
-    for (const char* bad : {"\xC3", "\xC0\x80", "\xED\xA0\x80", "\xF4\x90\x80\x80", "a\xFF"}) EXPECT_FALSE(isUtf8(bad));
-    EXPECT_EQ(asUtf8("a\xFF" "b", 100), "a\xEF\xBF\xBD" "b");
+    for (const char* bad : {"\xC3", "\xC0\x80", "\xED\xA0\x80", "\xF4\x90\x80\x80", "a\xFF"})
+        EXPECT_FALSE(isUtf8(bad));
+    EXPECT_EQ(asUtf8("a\xFF"
+                     "b",
+                     100),
+              "a\xEF\xBF\xBD"
+              "b");
 }
 
 TEST(Headers, AssetTagAndUnit) {
@@ -273,7 +282,8 @@ TEST(Layouts, AreGuessed) {
 }
 
 TEST(Layouts, QuotedHeadersWithSeparatorsInside) {
-    const auto l = guessLayout(TextSource{"f.csv", "time,\"K/a, upper [bar]\",K/b\n2026-01-01,1,2\n", {}}, {});
+    const auto l =
+        guessLayout(TextSource{"f.csv", "time,\"K/a, upper [bar]\",K/b\n2026-01-01,1,2\n", {}}, {});
     ASSERT_TRUE(l);
     EXPECT_EQ(l->columns.size(), 3u);
     EXPECT_EQ(l->columns[1].tag, "a, upper");

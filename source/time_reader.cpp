@@ -237,8 +237,8 @@ Result<TimeFormat> timeFormatNamed(const std::string& text) {
     }
     for (std::size_t i = 0; i + 1 < text.size(); ++i)
         if (text[i] == '%' && std::string_view("YymdbHIMSfpz%").find(text[++i]) == std::string_view::npos)
-            return Error{fmt::format("`%{}` means nothing in a time format; %Y %y %m %d %b %H %I %M %S %f %p %z do",
-                                     text[i])};
+            return Error{fmt::format(
+                "`%{}` means nothing in a time format; %Y %y %m %d %b %H %I %M %S %f %p %z do", text[i])};
     if (text.back() == '%' && (text.size() < 2 || text[text.size() - 2] != '%'))
         return Error{"a time format cannot end with a single %"};
     return TimeFormat{TimeForm::Pattern, text};
@@ -312,7 +312,8 @@ Result<Instant> TimeReader::read(std::string_view text) {
     if (const auto usual = readUsual(text)) return last_ = *usual;
     if (countsFrom1970()) {
         const auto t = readEpoch(text);
-        if (!t) return Error{fmt::format("`{}` is not a time ({})", text.substr(0, 60), sayTimeFormat(format_))};
+        if (!t)
+            return Error{fmt::format("`{}` is not a time ({})", text.substr(0, 60), sayTimeFormat(format_))};
         sawOffset_ = true;
         return last_ = *t;
     }
@@ -373,8 +374,8 @@ void TimeFormEvidence::add(std::string_view text, std::int64_t line) {
 }
 
 bool TimeFormEvidence::ambiguous() const {
-    return !example_.empty() && both_ > yearFirst_ && onlyDayFirst_.count == 0 && onlyMonthFirst_.count == 0 &&
-           dotted_ == 0;
+    return !example_.empty() && both_ > yearFirst_ && onlyDayFirst_.count == 0 &&
+           onlyMonthFirst_.count == 0 && dotted_ == 0;
 }
 
 bool TimeFormEvidence::mostAreTimes() const {

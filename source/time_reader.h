@@ -77,9 +77,9 @@ class TimeFormEvidence {
   public:
     void add(std::string_view text, std::int64_t line);
     bool mostAreTimes() const;  ///< more than half of the texts can be read as times of one form
-    /// The form that most of those texts have that are times. None where there are none, or where day first and month
-    /// first both fit and nothing decides (`ambiguous`). Dates with dots are day first unless a text says
-    /// otherwise: nobody writes the month first with dots.
+    /// The form that most of those texts have that are times. None where there are none, or where day first
+    /// and month first both fit and nothing decides (`ambiguous`). Dates with dots are day first unless a
+    /// text says otherwise: nobody writes the month first with dots.
     std::optional<TimeFormat> form() const;
     bool ambiguous() const;
     /// Some texts are only possible day first and others only month first: what to say about it.

@@ -99,11 +99,15 @@ void Catalog::reload() {
                    "tag.facts FROM tag "
                    "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
     while (tags.step()) {
-        Tag t{tags.integer(0), tags.integer(1), tags.text(2), tags.text(3), tags.text(4),
-              tags.text(5),    kindFrom(tags),  {},           tags.integer(8), std::move(states[tags.integer(0)])};
+        Tag t{tags.integer(0), tags.integer(1),
+              tags.text(2),    tags.text(3),
+              tags.text(4),    tags.text(5),
+              kindFrom(tags),  {},
+              tags.integer(8), std::move(states[tags.integer(0)])};
         if (!tags.isNull(7)) t.longestGap = tags.integer(7);
         if (t.spacing < 0 || (t.longestGap && *t.longestGap <= 0)) {
-            faults_.push_back(fmt::format("{}: its spacing or longest gap is not a length of time", t.path()));
+            faults_.push_back(
+                fmt::format("{}: its spacing or longest gap is not a length of time", t.path()));
             t.spacing = std::max<Duration>(t.spacing, 0);
             if (t.longestGap && *t.longestGap <= 0) t.longestGap.reset();
         }
@@ -214,7 +218,8 @@ Status checkName(const std::string& name, const char* what) {
     if (!isUtf8(name)) return Error{fmt::format("the name of {} is not valid UTF-8", what)};
     for (const char c : name)
         if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F)
-            return Error{fmt::format("a name of {} cannot hold a line break or another control character", what)};
+            return Error{
+                fmt::format("a name of {} cannot hold a line break or another control character", what)};
     if (name.size() > 400) return Error{fmt::format("a name of {} cannot be longer than 400 bytes", what)};
     return Done{};
 }
@@ -262,7 +267,8 @@ int Catalog::addState(std::int64_t tagId, const std::string& name) {
     auto& places = statePlaces_[tagId];
     if (places.size() != t->states.size()) {
         places.clear();
-        for (std::size_t i = 0; i < t->states.size(); ++i) places.try_emplace(t->states[i], static_cast<int>(i));
+        for (std::size_t i = 0; i < t->states.size(); ++i)
+            places.try_emplace(t->states[i], static_cast<int>(i));
     }
     if (const auto known = places.find(name); known != places.end()) return known->second;
     const auto code = static_cast<int>(t->states.size());

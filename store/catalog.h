@@ -66,8 +66,8 @@ class Catalog {
     const Asset* asset(std::int64_t id) const;
     const Asset* assetNamed(const std::string& name) const;
     const Tag* tag(std::int64_t id) const;
-    const Tag* find(const std::string& path) const;    ///< `Asset/Tag`
-    Result<Tag> tagAt(const std::string& path) const;  ///< the same; the error names the nearest
+    const Tag* find(const std::string& path) const;            ///< `Asset/Tag`
+    Result<Tag> tagAt(const std::string& path) const;          ///< the same; the error names the nearest
     Result<Asset> assetCalled(const std::string& name) const;  ///< the error names the nearest
     const Tag* tagInRole(std::int64_t asset, const std::string& role) const;
     std::vector<std::string> roles() const;  ///< every role once, in order of creation

@@ -107,7 +107,8 @@ Database::Database(const std::string& path, Mode mode) : path_(path) {
     int flags = mode == Mode::ReadOnly || lies ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
     if (mode == Mode::Create) flags |= SQLITE_OPEN_CREATE;
     if (lies) flags |= SQLITE_OPEN_URI;
-    if (sqlite3_open_v2(lies ? immutableUri(path).c_str() : path.c_str(), &db_, flags, nullptr) != SQLITE_OK) {
+    if (sqlite3_open_v2(lies ? immutableUri(path).c_str() : path.c_str(), &db_, flags, nullptr) !=
+        SQLITE_OK) {
         const std::string why = db_ ? sqlite3_errmsg(db_) : "no memory";
         sqlite3_close(db_);
         throw StoreError(fmt::format("{} cannot be opened: {}", path, why));
@@ -127,7 +128,9 @@ void Database::run(std::string_view sql) {
 
 void Database::runStoppable(const std::function<bool()>& goOn, const std::function<void()>& work) {
     constexpr int kSteps = 20'000;  // of SQLite's machine, some milliseconds
-    const auto ask = [](void* context) { return (*static_cast<const std::function<bool()>*>(context))() ? 0 : 1; };
+    const auto ask = [](void* context) {
+        return (*static_cast<const std::function<bool()>*>(context))() ? 0 : 1;
+    };
     sqlite3_progress_handler(db_, kSteps, ask, const_cast<std::function<bool()>*>(&goOn));
     const struct Guard {
         sqlite3* db;
@@ -161,6 +164,13 @@ Transaction::~Transaction() {
 void Transaction::commit() {
     db_.run("COMMIT");
     open_ = false;
+}
+
+Snapshot::Snapshot(Database& db) : db_(db), ours_(sqlite3_get_autocommit(db.handle()) != 0) {
+    if (ours_) db_.run("BEGIN");
+}
+Snapshot::~Snapshot() {
+    if (ours_) sqlite3_exec(db_.handle(), "ROLLBACK", nullptr, nullptr, nullptr);
 }
 
 Blob recordChanges(Database& db, const std::vector<std::string>& tables, const std::function<void()>& work) {

@@ -81,7 +81,8 @@ class Database {
     Database& operator=(const Database&) = delete;
 
     void run(std::string_view sql);
-    /// Does `work` and asks `goOn` again and again meanwhile; where it says no, the statement that runs fails.
+    /// Does `work` and asks `goOn` again and again meanwhile; where it says no, the statement that runs
+    /// fails.
     void runStoppable(const std::function<bool()>& goOn, const std::function<void()>& work);
     std::int64_t lastId() const;
     int changes() const;
@@ -104,6 +105,20 @@ class Transaction {
   private:
     Database& db_;
     bool open_ = true;
+};
+
+/// Keeps what is read the same, whatever other connections write meanwhile. Inside a transaction it does
+/// nothing.
+class Snapshot {
+  public:
+    explicit Snapshot(Database& db);
+    ~Snapshot();
+    Snapshot(const Snapshot&) = delete;
+    Snapshot& operator=(const Snapshot&) = delete;
+
+  private:
+    Database& db_;
+    bool ours_;
 };
 
 /// Records what `work` changes in `tables` as a changeset (see SQLite's session extension).

@@ -122,9 +122,12 @@ TEST_F(IndexPagesTest, AFileOfTheSecondVersionIsGatheredWhenOpened) {
         Statement(db, "ATTACH ? AS s").bind((dir / "s.jacinth").string()).run();
         db.run(
             "INSERT INTO asset(id, name, kind) SELECT id, name, kind FROM s.asset;"
-            "INSERT INTO tag(id, asset, name, role, kind, spacing) SELECT id, asset, name, role, kind, spacing FROM s.tag;"
-            "INSERT INTO block(id, tag, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing) "
-            "SELECT id, tag, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing FROM s.block;"
+            "INSERT INTO tag(id, asset, name, role, kind, spacing) SELECT id, asset, name, role, kind, "
+            "spacing FROM s.tag;"
+            "INSERT INTO block(id, tag, first_time, last_time, count, usable, first, last, least, greatest, "
+            "sum, spacing) "
+            "SELECT id, tag, first_time, last_time, count, usable, first, last, least, greatest, sum, "
+            "spacing FROM s.block;"
             "INSERT INTO block_samples SELECT * FROM s.block_samples;"
             "INSERT INTO block_cells SELECT * FROM s.block_cells;"
             "INSERT INTO block_coarse SELECT * FROM s.block_coarse;");
@@ -133,8 +136,10 @@ TEST_F(IndexPagesTest, AFileOfTheSecondVersionIsGatheredWhenOpened) {
     {
         Database db(old, Database::Mode::ReadWrite);
         std::vector<std::pair<std::int64_t, Blob>> coarse;
-        Statement cells(db, "SELECT block, data FROM block_cells WHERE block NOT IN (SELECT block FROM block_coarse)");
-        while (cells.step()) coarse.emplace_back(cells.integer(0), encodeCells(coarseCells(decodeCells(cells.blob(1)))));
+        Statement cells(
+            db, "SELECT block, data FROM block_cells WHERE block NOT IN (SELECT block FROM block_coarse)");
+        while (cells.step())
+            coarse.emplace_back(cells.integer(0), encodeCells(coarseCells(decodeCells(cells.blob(1)))));
         for (const auto& [block, data] : coarse)
             Statement(db, "INSERT INTO block_coarse(block, data) VALUES(?, ?)").bind(block, data).run();
     }

@@ -8,7 +8,8 @@ namespace jacinth {
 
 using nlohmann::json;
 
-JsonBody::JsonBody(const std::string& text) : JsonBody(text.empty() ? json::object() : json::parse(text, nullptr, false)) {}
+JsonBody::JsonBody(const std::string& text)
+    : JsonBody(text.empty() ? json::object() : json::parse(text, nullptr, false)) {}
 
 JsonBody::JsonBody(json object) : object_(std::move(object)) {
     if (object_.is_object()) return;
@@ -26,7 +27,8 @@ const json& JsonBody::member(const char* name) const {
     return found == object_.end() ? none : *found;
 }
 
-std::int64_t JsonBody::integer(const char* name, std::int64_t least, std::int64_t most, std::int64_t otherwise) {
+std::int64_t JsonBody::integer(const char* name, std::int64_t least, std::int64_t most,
+                               std::int64_t otherwise) {
     const json& v = member(name);
     if (v.is_null()) return otherwise;
     if (v.is_number_unsigned() && v.get<std::uint64_t>() > static_cast<std::uint64_t>(INT64_MAX)) {
@@ -78,21 +80,6 @@ std::vector<std::int64_t> JsonBody::integers(const char* name) {
                 out.push_back(each.get<std::int64_t>());
             else
                 remember(fmt::format("`{}` holds what is not a whole number", name));
-        }
-    return out;
-}
-
-std::vector<std::string> JsonBody::texts(const char* name) {
-    std::vector<std::string> out;
-    const json& v = member(name);
-    if (v.is_null()) return out;
-    if (!v.is_array()) remember(fmt::format("`{}` is not a list", name));
-    if (v.is_array())
-        for (const json& each : v) {
-            if (each.is_string())
-                out.push_back(each.get<std::string>());
-            else
-                remember(fmt::format("`{}` holds what is not a text", name));
         }
     return out;
 }

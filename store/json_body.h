@@ -26,7 +26,6 @@ class JsonBody {
     /// A length of time above 0 and up to 100 000 days; with `orNone` 0 is one too.
     Duration duration(const char* name, Duration otherwise, bool orNone = true);
     std::vector<std::int64_t> integers(const char* name);
-    std::vector<std::string> texts(const char* name);
     /// The member itself; null where there is none.
     const nlohmann::json& member(const char* name) const;
     bool has(const char* name) const { return object_.contains(name); }

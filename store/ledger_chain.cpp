@@ -26,8 +26,9 @@ Head headOf(Database& db) {
 }
 
 void setHead(Database& db, const Head& head) {
-    Statement(db, "INSERT INTO ledger_head(one, lines, hash) VALUES(1, ?, ?) ON CONFLICT(one) DO UPDATE SET "
-                  "lines = excluded.lines, hash = excluded.hash")
+    Statement(db,
+              "INSERT INTO ledger_head(one, lines, hash) VALUES(1, ?, ?) ON CONFLICT(one) DO UPDATE SET "
+              "lines = excluded.lines, hash = excluded.hash")
         .bind(head.lines, head.hash)
         .run();
 }
@@ -51,8 +52,7 @@ std::string ledgerHash(const std::string& before, std::int64_t id, std::int64_t 
 void addLedgerLine(Database& db, std::int64_t at, const std::string& who, const std::string& what,
                    const std::string& why, const std::string& detail) {
     Head head = headOf(db);
-    const std::int64_t id =
-        1 + std::max(db.number("SELECT coalesce(max(id), 0) FROM ledger"), head.lines);
+    const std::int64_t id = 1 + std::max(db.number("SELECT coalesce(max(id), 0) FROM ledger"), head.lines);
     head.hash = ledgerHash(head.hash, id, at, who, what, why, detail);
     ++head.lines;
     Statement(db, "INSERT INTO ledger(id, at, who, what, why, detail, hash) VALUES(?, ?, ?, ?, ?, ?, ?)")
@@ -68,7 +68,8 @@ void chainLedger(Database& db) {
     };
     std::vector<Line> lines;
     Statement s(db, "SELECT id, at, who, what, why, detail FROM ledger_before ORDER BY id");
-    while (s.step()) lines.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
+    while (s.step())
+        lines.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
     Head head;
     for (const Line& l : lines) {
         head.hash = ledgerHash(head.hash, l.id, l.at, l.who, l.what, l.why, l.detail);
@@ -90,15 +91,16 @@ std::vector<std::string> checkLedger(Database& db) {
         const std::string hash =
             ledgerHash(before, s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5));
         if (hash != s.text(6))
-            faults.push_back(fmt::format("ledger line {}: it was changed, or a line before it was removed",
-                                         s.integer(0)));
+            faults.push_back(
+                fmt::format("ledger line {}: it was changed, or a line before it was removed", s.integer(0)));
         before = s.text(6);
     }
     const Head head = headOf(db);
     if (head.lines != lines || head.hash != before)
-        faults.push_back(fmt::format("ledger: it ends with line {} of {}: lines are missing at its end, or were "
-                                     "added from outside",
-                                     lines, head.lines));
+        faults.push_back(
+            fmt::format("ledger: it ends with line {} of {}: lines are missing at its end, or were "
+                        "added from outside",
+                        lines, head.lines));
     return faults;
 }
 

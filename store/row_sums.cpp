@@ -44,8 +44,8 @@ void addValue(Fnv& sum, sqlite3_value* v) {
             break;
         case SQLITE_TEXT:
         case SQLITE_BLOB: {
-            const void* bytes = type == SQLITE_TEXT ? static_cast<const void*>(sqlite3_value_text(v))
-                                                    : sqlite3_value_blob(v);
+            const void* bytes =
+                type == SQLITE_TEXT ? static_cast<const void*>(sqlite3_value_text(v)) : sqlite3_value_blob(v);
             const auto n = static_cast<std::size_t>(sqlite3_value_bytes(v));
             sum.addNumber(n);
             if (n > 0) sum.add(bytes, n);
@@ -79,6 +79,18 @@ std::string keyEquals(const SummedTable& t, const char* row) {
     return fmt::format("{}", fmt::join(parts, " AND "));
 }
 
+/// Empty where as many rows are there as were counted. In one statement: another connection may write.
+std::string countFault(Database& db, const SummedTable& t) {
+    Statement s(
+        db,
+        fmt::format("SELECT (SELECT count(*) FROM {0} NOT INDEXED), rows FROM row_count WHERE name = '{0}'",
+                    t.name));
+    if (!s.step()) return fmt::format("table {}: the count of its rows is missing", t.name);
+    if (s.integer(0) == s.integer(1)) return {};
+    return fmt::format("table {}: {} rows are there where {} were counted", t.name, s.integer(0),
+                       s.integer(1));
+}
+
 }  // namespace
 
 const std::vector<SummedTable>& summedTables() {
@@ -87,13 +99,13 @@ const std::vector<SummedTable>& summedTables() {
         {"asset", "id", "id,name,kind,facts", "asset"},
         {"tag", "id", "id,asset,name,role,unit,kind,longest_gap,spacing,facts", "tag"},
         {"state", "tag,code", "tag,code,name", "state of tag"},
-        {"block", "id",
-         "id,tag,first_time,last_time,count,usable,first,last,least,greatest,sum,spacing", "block"},
-        {"import", "id",
-         "id,at,file,kind,bytes,rows,samples,bad_rows,complete,replaced,removed_at,bad_cells", "import"},
-        {"bad_row", "id", "id,import,line,reason,text,cell", "row kept aside"},
-        {"import_part", "id", "id,import,tag,first_time,last_time,count,instants", "part of an import"},
-        {"replaced_samples", "id", "id,import,tag,first_time,last_time,count,data", "replaced samples"},
+        {"block", "id", "id,tag,first_time,last_time,count,usable,first,last,least,greatest,sum,spacing",
+         "block", true},
+        {"import", "id", "id,at,file,kind,bytes,rows,samples,bad_rows,complete,replaced,removed_at,bad_cells",
+         "import"},
+        {"bad_row", "id", "id,import,line,reason,text,cell", "row kept aside", true},
+        {"import_part", "id", "id,import,tag,first_time,last_time,count,instants", "part of an import", true},
+        {"replaced_samples", "id", "id,import,tag,first_time,last_time,count,data", "replaced samples", true},
         {"record_change", "tag", "tag,generation", "state of the samples of tag"},
         {"track", "id", "id,name,kind,definition", "track"},
         {"span", "id", "id,track,asset,tag,start,end,facts,import", "span"},
@@ -105,7 +117,7 @@ const std::vector<SummedTable>& summedTables() {
         {"recipe", "name", "name,body", "recipe"},
         {"derived_tag", "tag", "tag,definition", "definition of derived tag"},
         {"derived_state", "tag", "tag,made_from,at,trouble", "state of derived tag"},
-        {"history", "id", "id,name,changes,undone,who,origin", "undoable step"}};
+        {"history", "id", "id,name,changes,undone,who,origin", "undoable step", true}};
     return tables;
 }
 
@@ -118,11 +130,17 @@ void addRowSumFunction(Database& db) {
 void keepRowSums(Database& db) {
     std::string sql = "PRAGMA temp_store = MEMORY;";
     for (const SummedTable& t : summedTables()) {
-        const std::string body = fmt::format("BEGIN UPDATE {0} SET row_sum = row_sum('{0}',{1}) WHERE {2}; END;", t.name,
-                                             t.columns, keyEquals(t, "NEW"));
-        sql += fmt::format("CREATE TEMP TRIGGER {0}_added AFTER INSERT ON main.{0} {1}", t.name, body);
-        sql += fmt::format("CREATE TEMP TRIGGER {0}_changed AFTER UPDATE OF {2} ON main.{0} {1}", t.name, body,
-                           t.columns);
+        const std::string sum = fmt::format("UPDATE {0} SET row_sum = row_sum('{0}',{1}) WHERE {2};", t.name,
+                                            t.columns, keyEquals(t, "NEW"));
+        const auto count = [&](const char* sign) {
+            return fmt::format("UPDATE row_count SET rows = rows {} 1 WHERE name = '{}';", sign, t.name);
+        };
+        sql += fmt::format("CREATE TEMP TRIGGER {0}_added AFTER INSERT ON main.{0} BEGIN {1} {2} END;",
+                           t.name, sum, count("+"));
+        sql += fmt::format("CREATE TEMP TRIGGER {0}_changed AFTER UPDATE OF {1} ON main.{0} BEGIN {2} END;",
+                           t.name, t.columns, sum);
+        sql += fmt::format("CREATE TEMP TRIGGER {0}_removed AFTER DELETE ON main.{0} BEGIN {1} END;", t.name,
+                           count("-"));
     }
     db.run(sql);
 }
@@ -132,19 +150,25 @@ void fillRowSums(Database& db) {
         db.run(fmt::format("UPDATE {0} SET row_sum = row_sum('{0}',{1})", t.name, t.columns));
 }
 
-std::string isWhole(const std::string& table, const std::string& alias) {
-    const std::string row = alias.empty() ? table : alias;
-    const auto found = std::find_if(summedTables().begin(), summedTables().end(),
-                                    [&](const SummedTable& t) { return table == t.name; });
-    if (found == summedTables().end()) throw std::logic_error("no sums in " + table);
-    std::vector<std::string> columns = listed(found->columns);
-    for (std::string& c : columns) c = row + "." + c;
-    return fmt::format("({}.row_sum IS row_sum('{}',{}))", row, table, fmt::join(columns, ","));
+void fillRowCounts(Database& db) {
+    for (const SummedTable& t : summedTables())
+        db.run(fmt::format("INSERT INTO row_count(name, rows) SELECT '{0}', count(*) FROM {0}", t.name));
 }
 
-std::vector<std::string> damagedRows(Database& db) {
+std::string isWhole(const std::string& table) {
+    const auto found = std::find_if(summedTables().begin(), summedTables().end(),
+                                    [&](const SummedTable& t) { return table == t.name; });
+    if (found == summedTables().end()) throw std::logic_error("no checksums in " + table);
+    std::vector<std::string> columns = listed(found->columns);
+    for (std::string& c : columns) c = table + "." + c;
+    return fmt::format("({0}.row_sum IS row_sum('{0}',{1}))", table, fmt::join(columns, ","));
+}
+
+std::vector<std::string> damagedRows(Database& db, Tables which) {
     std::vector<std::string> out;
     for (const SummedTable& t : summedTables()) {
+        if (t.large && which == Tables::Small) continue;
+        if (const std::string fault = countFault(db, t); !fault.empty()) out.push_back(fault);
         const auto keys = listed(t.key);
         Statement s(db, fmt::format("SELECT {} FROM {} WHERE NOT {}", t.key, t.name, isWhole(t.name)));
         while (s.step()) {

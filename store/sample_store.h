@@ -129,7 +129,7 @@ class SampleStore {
     mutable std::unique_ptr<Statement> readSamples_, readCells_,
         readCoarse_;  ///< preparing costs more than reading
     mutable std::unordered_map<std::int64_t, TagCache> tags_;
-    std::size_t mostSampleBlocks_ = 512, mostCellBlocks_ = 6144;  ///< about 64 MB each
+    std::size_t mostSampleBlocks_ = 512, mostCellBlocks_ = 6144;                  ///< about 64 MB each
     mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;  ///< the last in cells
 };
 

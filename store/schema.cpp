@@ -170,14 +170,18 @@ ALTER TABLE rule ADD COLUMN row_sum INTEGER;
 ALTER TABLE recipe ADD COLUMN row_sum INTEGER;
 ALTER TABLE derived_tag ADD COLUMN row_sum INTEGER;
 ALTER TABLE derived_state ADD COLUMN row_sum INTEGER;
+)sql",
+                                                              R"sql(
+CREATE TABLE row_count(name TEXT PRIMARY KEY, rows INTEGER NOT NULL) WITHOUT ROWID;
 )sql"};
 
 /// The SQL of every table, index and trigger, in order of name, as the file has it.
 std::vector<std::string> definitions(Database& db) {
     std::vector<std::string> out;
-    Statement s(db, "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE name NOT LIKE 'sqlite_stat%' ORDER BY type, name");
-    while (s.step())
-        out.push_back(s.text(0) + " " + s.text(1) + " on " + s.text(2) + ": " + s.text(3));
+    Statement s(db,
+                "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE name NOT LIKE 'sqlite_stat%' "
+                "ORDER BY type, name");
+    while (s.step()) out.push_back(s.text(0) + " " + s.text(1) + " on " + s.text(2) + ": " + s.text(3));
     return out;
 }
 
@@ -194,11 +198,13 @@ const std::vector<std::string>& expectedDefinitions() {
 
 void migrate(Database& db, std::size_t from) {
     for (std::size_t v = from; v < kMigrations.size(); ++v) db.run(kMigrations[v]);
-    if (from <= 5) {  // the last step that needs more than SQL
+    // What SQL alone cannot do.
+    if (from < 6) {
         chainLedger(db);
         db.run("DROP TABLE ledger_before");
         fillRowSums(db);
     }
+    if (from < 7) fillRowCounts(db);
 }
 
 }  // namespace
@@ -210,9 +216,10 @@ void createTablesOf(Database& db, int version) {
 
 Status checkSchema(Database& db) {
     if (definitions(db) == expectedDefinitions()) return Done{};
-    return Error{"the definitions of its tables are not those of a study: the file is damaged, or another program changed it"};
+    return Error{
+        "the definitions of its tables are not those of a study: the file is damaged, or another program "
+        "changed it"};
 }
-
 
 void prepareSchema(Database& db, bool readOnly) {
     const std::int64_t id = db.number("PRAGMA application_id"), version = db.number("PRAGMA user_version");
@@ -244,9 +251,9 @@ void prepareSchema(Database& db, bool readOnly) {
 }
 
 const std::vector<std::string>& undoableTables() {
-    static const std::vector<std::string> tables{"asset",      "tag",       "track",      "span", "fix",
-                                                 "golden_run", "limit_set", "label_kind", "rule", "recipe",
-                                                 "import",     "bad_row"};
+    static const std::vector<std::string> tables{"asset", "tag",        "track",     "span",
+                                                 "fix",   "golden_run", "limit_set", "label_kind",
+                                                 "rule",  "recipe",     "import",    "bad_row"};
     return tables;
 }
 

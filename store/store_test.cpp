@@ -373,7 +373,8 @@ TEST_F(StudyTest, AStudyOfTheFormatBeforeKeepsEverything) {
             "INSERT INTO golden_run(track, span, why) VALUES(2, 99, 'of a run that is gone');"
             "INSERT INTO fix(tag, kind, start, end, start_by, end_by, is_on, why, who, entered) "
             "VALUES(7, 'shift', 1, 2, 0.5, 0.5, 1, 'w', 'M. L.', 5);"
-            "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) VALUES(1, 'f', 'wide', 1, 1, 1, 1, 1);"
+            "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) VALUES(1, 'f', "
+            "'wide', 1, 1, 1, 1, 1);"
             "INSERT INTO bad_row(import, line, reason, text) VALUES(1, 4, 'r', 't');"
             "INSERT INTO ledger(at, who, what, why, detail) VALUES(1, 'M. L.', 'one', '', '{}');"
             "INSERT INTO ledger(at, who, what, why, detail) VALUES(2, 'M. L.', 'two', '', '{}');"
@@ -455,14 +456,19 @@ TEST_F(StudyTest, TheLedgersChainShowsEveryChange) {
     EXPECT_EQ(tamper("UPDATE ledger SET why = 'other' WHERE what = 'two'").size(), 1u);
     EXPECT_GE(tamper("DELETE FROM ledger WHERE what = 'two'").size(), 1u);
     EXPECT_EQ(tamper("DELETE FROM ledger WHERE what = 'three'").size(), 1u);
-    EXPECT_GE(tamper("INSERT INTO ledger(at, who, what, why, detail, hash) VALUES(1, 'x', 'y', '', '{}', 'abc')").size(), 1u);
+    EXPECT_GE(
+        tamper("INSERT INTO ledger(at, who, what, why, detail, hash) VALUES(1, 'x', 'y', '', '{}', 'abc')")
+            .size(),
+        1u);
 }
 
 TEST_F(StudyTest, UndoNamesTheStepsOfAnotherProgram) {
     study->change("mine", "", {}, [&] { study->putTrack("A", track_kind::kLabels); });
     EXPECT_TRUE(study->nextUndo()->ours);
     const auto mine = study->nextUndo()->id;
-    Statement(study->database(), "INSERT INTO history(name, changes, who, origin) VALUES('theirs', x'', 'R. O.', 12)").run();
+    Statement(study->database(),
+              "INSERT INTO history(name, changes, who, origin) VALUES('theirs', x'', 'R. O.', 12)")
+        .run();
     EXPECT_FALSE(study->nextUndo()->ours);
     EXPECT_EQ(study->nextUndo()->who, "R. O.");
     const Status refused = study->undo(mine);

@@ -81,9 +81,10 @@ Result<Database::Mode> modeFor(const std::string& path, bool readOnly) {
     const bool others = info.st_uid != ::geteuid() && ::geteuid() != 0;
     if ((folderWritable && !others) || !isEmptyOrAbsent(path + "-shm")) return Database::Mode::ReadOnly;
     if (!isEmptyOrAbsent(path + "-wal"))
-        return Error{fmt::format("the newest changes of {0} lie in {0}-wal and cannot be read where no files can be "
-                                 "written; copy both files to a folder of your own",
-                                 path)};
+        return Error{
+            fmt::format("the newest changes of {0} lie in {0}-wal and cannot be read where no files can be "
+                        "written; copy both files to a folder of your own",
+                        path)};
     return Database::Mode::AsItLies;
 }
 
@@ -143,8 +144,9 @@ Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnl
 }
 
 bool Study::isUntouched() const {
-    return db_->number("SELECT (SELECT count(*) FROM tag) + (SELECT count(*) FROM span) + (SELECT count(*) FROM "
-                       "import) + (SELECT count(*) FROM ledger) + (SELECT count(*) FROM setting)") == 0;
+    return db_->number(
+               "SELECT (SELECT count(*) FROM tag) + (SELECT count(*) FROM span) + (SELECT count(*) FROM "
+               "import) + (SELECT count(*) FROM ledger) + (SELECT count(*) FROM setting)") == 0;
 }
 
 void Study::gatherIndex() {
@@ -280,8 +282,9 @@ void Study::changeIn(const std::vector<std::string>& tables, const std::string& 
 }
 
 std::optional<UndoableStep> Study::nextStep(bool undoing) const {
-    Statement s(*db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                              : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+    Statement s(
+        *db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+                      : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
     if (!s.step()) return {};
     const std::int64_t origin = s.integer(3);
     return UndoableStep{s.integer(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
@@ -326,7 +329,8 @@ Status Study::step(bool undoing, std::int64_t only) {
             id = s.integer(0);
             name = s.text(1);
             if (only != 0 && id != only)
-                return Error{fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
+                return Error{
+                    fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
             const auto bytes = s.blob(2);
             changes.assign(bytes.begin(), bytes.end());
         }
@@ -376,7 +380,8 @@ Status Study::saveCopy(const std::string& path, bool replace, const std::functio
             return Error{"this is the study itself; a copy needs another name"};
         if (!fs::is_regular_file(path, trouble)) return Error{fmt::format("{} is not a file", path)};
         if (!isEmptyOrAbsent(path + "-wal"))
-            return Error{fmt::format("{} is open in a program, or was left by one; open and close it first", path)};
+            return Error{
+                fmt::format("{} is open in a program, or was left by one; open and close it first", path)};
     }
     const std::string part = fmt::format("{}.part-{}", path, ::getpid());
     try {

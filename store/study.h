@@ -129,8 +129,8 @@ class Study {
 
     bool readOnly() const { return readOnly_; }
     bool isUntouched() const;  ///< nobody has put anything in since it was made
-    /// What of the file is damaged and is not used: one line each, found by the checksums of the rows. Quick;
-    /// the samples are left to check().
+    /// What of the file is damaged and is not used: one line each, found by the checksums and the counts of
+    /// the rows. Quick: the samples, and what grows with them, are left to check().
     std::vector<std::string> damage();
 
     const std::string& path() const { return path_; }
@@ -252,14 +252,15 @@ class Study {
     /// Takes notice of what other connections have written since; true where there was something.
     bool refresh();
     /// Reads everything and compares it with what it must be: the pages of the file, the definitions of its
-    /// tables, the checksum of every row and block, the summaries, the ledger's chain, every text in JSON,
-    /// and what refers to what. One line per fault; empty for a clean study. Stops where `goOn`, which is told the
-    /// share done, says no.
+    /// tables, the checksum of every row and block, how many rows there are, the summaries, the ledger's
+    /// chain, every text in JSON, and what refers to what. One line per fault; empty for a clean study. Stops
+    /// where `goOn`, which is told the share done, says no.
     std::vector<std::string> check(const std::function<bool(double)>& goOn = {});
-    /// A copy, whole and compact. Written beside and put in place when it is whole. Where there is a file: fails,
-    /// or with `replace` takes its place; never that of this study or of one that is open in a program. Stopped where `goOn`
-    /// says no.
-    Status saveCopy(const std::string& path, bool replace = false, const std::function<bool(double)>& goOn = {});
+    /// A copy, whole and compact. Written beside and put in place when it is whole. Where there is a file:
+    /// fails, or with `replace` takes its place; never that of this study or of one that is open in a
+    /// program. Stopped where `goOn` says no.
+    Status saveCopy(const std::string& path, bool replace = false,
+                    const std::function<bool(double)>& goOn = {});
     /// Who changes things: $JACINTH_USER, or the account's full name, unless set.
     void setWho(std::string who) { who_ = std::move(who); }
     const std::string& who() const { return who_; }

@@ -27,17 +27,23 @@ constexpr std::array<std::pair<const char*, const char*>, 10> kJson{{{"asset", "
 
 /// Things that refer to others which must be there: a count and what is wrong where it is not zero.
 constexpr std::array<std::pair<const char*, const char*>, 7> kReferences{{
-    {"SELECT count(*) FROM span WHERE (asset != 0 AND asset NOT IN (SELECT id FROM asset)) OR (tag != 0 AND tag "
+    {"SELECT count(*) FROM span WHERE (asset != 0 AND asset NOT IN (SELECT id FROM asset)) OR (tag != 0 AND "
+     "tag "
      "NOT IN (SELECT id FROM tag))",
      "spans belong to no asset or tag of this study"},
     {"SELECT count(*) FROM span WHERE end < start", "spans end before they start"},
     {"SELECT count(*) FROM golden_run WHERE span NOT IN (SELECT id FROM span)", "golden marks are of no run"},
     {"SELECT count(*) FROM fix WHERE end < start", "fixes end before they start"},
-    {"SELECT count(*) FROM block_samples WHERE block NOT IN (SELECT id FROM block)", "blobs of samples belong to no block"},
-    {"SELECT count(*) FROM block_cells WHERE block NOT IN (SELECT id FROM block)", "blobs of summaries belong to no block"},
-    {"SELECT count(*) FROM sqlite_sequence s WHERE (s.name = 'span' AND s.seq < (SELECT max(id) FROM span)) OR "
-     "(s.name = 'tag' AND s.seq < (SELECT max(id) FROM tag)) OR (s.name = 'asset' AND s.seq < (SELECT max(id) FROM "
-     "asset)) OR (s.name = 'fix' AND s.seq < (SELECT max(id) FROM fix)) OR (s.name = 'import' AND s.seq < (SELECT "
+    {"SELECT count(*) FROM block_samples WHERE block NOT IN (SELECT id FROM block)",
+     "blobs of samples belong to no block"},
+    {"SELECT count(*) FROM block_cells WHERE block NOT IN (SELECT id FROM block)",
+     "blobs of summaries belong to no block"},
+    {"SELECT count(*) FROM sqlite_sequence s WHERE (s.name = 'span' AND s.seq < (SELECT max(id) FROM span)) "
+     "OR "
+     "(s.name = 'tag' AND s.seq < (SELECT max(id) FROM tag)) OR (s.name = 'asset' AND s.seq < (SELECT "
+     "max(id) FROM "
+     "asset)) OR (s.name = 'fix' AND s.seq < (SELECT max(id) FROM fix)) OR (s.name = 'import' AND s.seq < "
+     "(SELECT "
      "max(id) FROM import)) OR (s.name = 'limit_set' AND s.seq < (SELECT max(id) FROM limit_set))",
      "tables have lost count of their identifiers"},
 }};
@@ -57,8 +63,8 @@ void checkPages(Database& db, std::vector<std::string>& faults) {
         if (pages.text(0) != "ok") faults.push_back("file: " + pages.text(0));
     Statement foreign(db, "PRAGMA foreign_key_check");
     while (foreign.step())
-        faults.push_back(fmt::format("table {}: row {} refers to a row of {} that is not there", foreign.text(0),
-                                     foreign.integer(1), foreign.text(2)));
+        faults.push_back(fmt::format("table {}: row {} refers to a row of {} that is not there",
+                                     foreign.text(0), foreign.integer(1), foreign.text(2)));
 }
 
 void checkJson(Database& db, std::vector<std::string>& faults) {
@@ -66,7 +72,8 @@ void checkJson(Database& db, std::vector<std::string>& faults) {
         Statement s(db, fmt::format("SELECT {} FROM {}", column, table));
         std::int64_t bad = 0;
         while (s.step()) bad += !s.text(0).empty() && !nlohmann::json::accept(s.text(0));
-        if (bad > 0) faults.push_back(fmt::format("table {}: {} texts in `{}` cannot be read", table, bad, column));
+        if (bad > 0)
+            faults.push_back(fmt::format("table {}: {} texts in `{}` cannot be read", table, bad, column));
     }
 }
 
@@ -74,18 +81,23 @@ void checkJson(Database& db, std::vector<std::string>& faults) {
 
 std::vector<std::string> Study::damage() {
     std::vector<std::string> out;
-    guarded(out, "checksums", [&] { out = damagedRows(*db_); });
-    for (const std::string& fault : catalog_.faults()) out.push_back(fault);
+    guarded(out, "checksums", [&] { out = damagedRows(*db_, Tables::Small); });
+    out.insert(out.end(), catalog_.faults().begin(), catalog_.faults().end());
     return out;
 }
 
 std::vector<std::string> Study::check(const std::function<bool(double)>& goOn) {
     std::vector<std::string> faults;
+    const Snapshot snapshot(*db_);
     guarded(faults, "file", [&] { checkPages(*db_, faults); });
     guarded(faults, "file", [&] {
-        if (const Status schema = checkSchema(*db_); !schema) faults.push_back("file: " + schema.error().message);
+        if (const Status schema = checkSchema(*db_); !schema)
+            faults.push_back("file: " + schema.error().message);
     });
-    for (std::string& fault : damage()) faults.push_back(std::move(fault));
+    guarded(faults, "checksums", [&] {
+        for (std::string& fault : damagedRows(*db_, Tables::All)) faults.push_back(std::move(fault));
+    });
+    faults.insert(faults.end(), catalog_.faults().begin(), catalog_.faults().end());
     guarded(faults, "ledger", [&] {
         for (std::string& fault : checkLedger(*db_)) faults.push_back(std::move(fault));
     });
@@ -100,7 +112,8 @@ std::vector<std::string> Study::check(const std::function<bool(double)>& goOn) {
     for (const Tag& tag : catalog_.tags()) {
         if (goOn && !goOn(++done / static_cast<double>(catalog_.tags().size() + 1))) break;
         guarded(faults, tag.path().c_str(), [&] {
-            for (const std::string& fault : samples_.verify(tag.id)) faults.push_back(tag.path() + ": " + fault);
+            for (const std::string& fault : samples_.verify(tag.id))
+                faults.push_back(tag.path() + ": " + fault);
         });
     }
     return faults;

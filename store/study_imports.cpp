@@ -166,7 +166,8 @@ std::vector<ImportRecord> Study::imports() const {
     std::vector<ImportRecord> out;
     Statement s(*db_,
                 "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete, replaced, removed_at, "
-                "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) OR EXISTS(SELECT 1 FROM span WHERE import = "
+                "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) OR EXISTS(SELECT 1 FROM span "
+                "WHERE import = "
                 "import.id), bad_cells FROM import ORDER BY id");
     while (s.step()) {
         out.push_back({s.integer(0),
@@ -205,9 +206,9 @@ std::int64_t Study::beginImport(const ImportRecord& r) {
 }
 
 void Study::updateImport(const ImportRecord& r) {
-    Statement(
-        *db_,
-        "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ?, replaced = ?, bad_cells = ? WHERE id = ?")
+    Statement(*db_,
+              "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ?, replaced = ?, bad_cells "
+              "= ? WHERE id = ?")
         .bind(r.rows, r.samples, r.badRows, r.complete, r.replaced, r.badCells, r.id)
         .run();
 }
@@ -263,7 +264,9 @@ void Study::rewriteReplaced(std::int64_t tag, const std::function<void(Series&)>
     while (s.step()) pieces.emplace_back(s.integer(0), decodeSamples(s.blob(1)));
     for (auto& [id, series] : pieces) {
         edit(series);
-        Statement(*db_, "UPDATE replaced_samples SET data = ? WHERE id = ?").bind(encodeSamples(series), id).run();
+        Statement(*db_, "UPDATE replaced_samples SET data = ? WHERE id = ?")
+            .bind(encodeSamples(series), id)
+            .run();
     }
 }
 
@@ -274,8 +277,8 @@ Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string
     if (found == all.end()) return Error{fmt::format("there is no import {}", import)};
     if (found->removedAt) return Error{fmt::format("import {} was removed already", import)};
     if (!found->removable)
-        return Error{fmt::format("import {} ({}) brought nothing that is on record as its own", import,
-                                 found->file)};
+        return Error{
+            fmt::format("import {} ({}) brought nothing that is on record as its own", import, found->file)};
     try {
         Statement events(*db_, "SELECT id FROM span WHERE import = ?");
         events.bind(import);
@@ -284,7 +287,9 @@ Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string
         if (!spans.empty()) {
             change("remove import " + found->file, why, {{"import", import}, {"spans", spans.size()}}, [&] {
                 for (const std::int64_t span : spans) removeSpan(span);
-                Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();
+                Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?")
+                    .bind(timeNow(), import)
+                    .run();
             });
             return ImportRemoval{0, 0, 0, static_cast<std::int64_t>(spans.size())};
         }

@@ -21,8 +21,8 @@ constexpr const char* kFixColumns =
 std::optional<Fix> fixFrom(const Statement& s) {
     const auto kind = fixKindNamed(s.text(2));
     if (!kind) return {};
-    return Fix{s.integer(0), s.integer(1), *kind,    s.integer(3),      s.integer(4), s.real(5),
-               s.real(6),    s.integer(7) != 0, s.text(8), s.text(9), s.integer(10)};
+    return Fix{s.integer(0), s.integer(1),      *kind,     s.integer(3), s.integer(4), s.real(5),
+               s.real(6),    s.integer(7) != 0, s.text(8), s.text(9),    s.integer(10)};
 }
 
 constexpr const char* kLimitColumns = "SELECT id, name, track, body, version FROM limit_set ";
@@ -87,9 +87,10 @@ std::vector<CheckReading> Study::checkReadings(std::int64_t tag) const {
 
 std::vector<std::int64_t> Study::goldenRuns(std::int64_t track) const {
     std::vector<std::int64_t> out;
-    Statement s(*db_, fmt::format("SELECT span FROM golden_run WHERE track = ? AND {} AND span IN (SELECT id FROM "
-                                  "span WHERE track = golden_run.track) ORDER BY span",
-                                  isWhole("golden_run")));
+    Statement s(*db_,
+                fmt::format("SELECT span FROM golden_run WHERE track = ? AND {} AND span IN (SELECT id FROM "
+                            "span WHERE track = golden_run.track) ORDER BY span",
+                            isWhole("golden_run")));
     s.bind(track);
     while (s.step()) out.push_back(s.integer(0));
     return out;
@@ -137,15 +138,18 @@ std::vector<std::pair<std::string, std::set<std::string>>> Study::limitNames() c
 }
 
 std::optional<LimitSet> Study::limitSetNamed(const std::string& name, int version) const {
-    Statement s(*db_, kLimitColumns + fmt::format("WHERE name = ? AND (version = ? OR ? = 0) AND {} ORDER BY version "
-                                                  "DESC LIMIT 1",
-                                                  isWhole("limit_set")));
+    Statement s(
+        *db_, kLimitColumns + fmt::format("WHERE name = ? AND (version = ? OR ? = 0) AND {} ORDER BY version "
+                                          "DESC LIMIT 1",
+                                          isWhole("limit_set")));
     if (!s.bind(name, version, version).step()) return {};
     return limitSetFrom(s);
 }
 
 void Study::removeLimitSet(const std::string& name, int version) {
-    Statement(*db_, "DELETE FROM limit_set WHERE name = ? AND (version = ? OR ? = 0)").bind(name, version, version).run();
+    Statement(*db_, "DELETE FROM limit_set WHERE name = ? AND (version = ? OR ? = 0)")
+        .bind(name, version, version)
+        .run();
 }
 
 void Study::renameLimitSet(const std::string& name, const std::string& newName) {
@@ -165,8 +169,9 @@ std::int64_t Study::putLimitSet(const LimitSet& set) {
 
 LabelBook Study::labelBook() const {
     LabelBook out;
-    Statement s(*db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
-                                  isWhole("label_kind")));
+    Statement s(
+        *db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
+                          isWhole("label_kind")));
     while (s.step()) {
         const std::string key = s.text(3);
         out.push_back({s.text(0), s.text(1), s.text(2), key.empty() ? '\0' : key[0], s.integer(4) != 0});
@@ -191,7 +196,8 @@ void Study::setAssetFacts(std::int64_t asset, const Facts& facts) {
 
 std::vector<Rule> Study::rules() const {
     std::vector<Rule> out;
-    Statement s(*db_, fmt::format("SELECT name, text, body FROM rule WHERE {} ORDER BY name", isWhole("rule")));
+    Statement s(*db_,
+                fmt::format("SELECT name, text, body FROM rule WHERE {} ORDER BY name", isWhole("rule")));
     while (s.step()) {
         JsonBody body(s.text(2));
         Rule rule{s.text(0), s.text(1), {}};

@@ -17,7 +17,8 @@ template <typename Key>
 std::vector<Span> query(Database& db, const std::string& where, const Key& key) {
     std::vector<Span> out;
     static const std::string whole = isWhole("span");
-    Statement s(db, fmt::format("{}{} AND {} AND end >= start ORDER BY start, span.id", kSpanColumns, where, whole));
+    Statement s(
+        db, fmt::format("{}{} AND {} AND end >= start ORDER BY start, span.id", kSpanColumns, where, whole));
     s.bind(key);
     while (s.step()) out.push_back(spanFrom(s));
     return out;
@@ -84,7 +85,8 @@ void Study::clearTrack(std::int64_t track) {
 }
 
 std::int64_t Study::addSpan(std::int64_t track, const Span& s, std::int64_t import) {
-    Statement(*db_, "INSERT INTO span(track, asset, tag, start, end, facts, import) VALUES(?, ?, ?, ?, ?, ?, ?)")
+    Statement(*db_,
+              "INSERT INTO span(track, asset, tag, start, end, facts, import) VALUES(?, ?, ?, ?, ?, ?, ?)")
         .bind(track, s.asset, s.tag, s.start, s.end, factsToJson(s.facts), import)
         .run();
     return db_->lastId();

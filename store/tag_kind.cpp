@@ -2,8 +2,7 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <charconv>
+#include <cmath>
 #include <limits>
 
 #include "core/base/text.h"
@@ -12,18 +11,12 @@
 namespace jacinth {
 namespace {
 
-std::optional<double> numberIn(const std::string& text) {
-    double value = 0;
-    const std::string_view t = trimmed(text);
-    const auto [end, error] = std::from_chars(t.data(), t.data() + t.size(), value);
-    if (error != std::errc() || end != t.data() + t.size() || !std::isfinite(value)) return {};
-    return value;
-}
-
 class Conversion {
   public:
-    Conversion(Study& study, std::int64_t tag, bool toStates) : study_(study), tag_(tag), toStates_(toStates) {
-        for (const std::string& name : study.catalog().tag(tag)->states) numbers_.push_back(numberIn(name));
+    Conversion(Study& study, std::int64_t tag, bool toStates)
+        : study_(study), tag_(tag), toStates_(toStates) {
+        for (const std::string& name : study.catalog().tag(tag)->states)
+            numbers_.push_back(finiteNumber(trimmed(name)));
     }
 
     void operator()(Series& s) {
@@ -64,8 +57,9 @@ void changeTagKind(Study& study, std::int64_t id, TagKind kind) {
     const bool was = tag.kind == TagKind::State, is = kind == TagKind::State;
     if (was != is) {
         Conversion convert(study, id, is);
-        study.samples().rewrite(id, {std::numeric_limits<Instant>::min() / 2, std::numeric_limits<Instant>::max() / 2},
-                                [&](Series& s) { convert(s); });
+        study.samples().rewrite(
+            id, {std::numeric_limits<Instant>::min() / 2, std::numeric_limits<Instant>::max() / 2},
+            [&](Series& s) { convert(s); });
         study.rewriteReplaced(id, [&](Series& s) { convert(s); });
     }
     tag = *study.catalog().tag(id);

@@ -36,13 +36,16 @@ Status writeAll(int file, const std::string& path, std::string_view text) {
 
 bool isStudyFile(const std::string& path) {
     for (const std::string_view end : {"-wal", "-shm", "-journal"})
-        if (path.size() > end.size() && path.ends_with(end) && isStudyFile(path.substr(0, path.size() - end.size())))
+        if (path.size() > end.size() && path.ends_with(end) &&
+            isStudyFile(path.substr(0, path.size() - end.size())))
             return true;
     std::array<char, 100> head{};
     std::ifstream file(path, std::ios::binary);
-    if (!file.read(head.data(), head.size()) || std::memcmp(head.data(), "SQLite format 3", 16) != 0) return false;
+    if (!file.read(head.data(), head.size()) || std::memcmp(head.data(), "SQLite format 3", 16) != 0)
+        return false;
     std::uint32_t id = 0;
-    for (std::size_t i = 0; i < 4; ++i) id = (id << 8) | static_cast<unsigned char>(head[kApplicationIdAt + i]);
+    for (std::size_t i = 0; i < 4; ++i)
+        id = (id << 8) | static_cast<unsigned char>(head[kApplicationIdAt + i]);
     return id == static_cast<std::uint32_t>(kApplicationId);
 }
 

@@ -1,5 +1,5 @@
-// Every command of every menu, on the demo study, on an empty one, and while a job runs: nothing crashes, nothing
-// hangs, and the window is there afterwards.
+// Every command of every menu, on the demo study, on an empty one, and while a job runs: nothing crashes,
+// nothing hangs, and the window is there afterwards.
 #include <QMenuBar>
 #include <QPlainTextEdit>
 #include <QThread>
@@ -130,7 +130,8 @@ TEST(Commands, EveryCommandOfAMenuHasAKeyOrANameOfItsOwn) {
     for (const auto& [name, action] : d.window().commands()) {
         EXPECT_TRUE(names.insert(name).second) << name.toStdString() << " stands in the menus twice";
         for (const QKeySequence& key : action->shortcuts())
-            EXPECT_TRUE(keys.insert(key.toString()).second) << key.toString().toStdString() << " has two commands";
+            EXPECT_TRUE(keys.insert(key.toString()).second)
+                << key.toString().toStdString() << " has two commands";
     }
 }
 

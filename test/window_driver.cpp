@@ -151,8 +151,10 @@ int main(int argc, char** argv) {
     qputenv("JACINTH_USER", "M. L.");
     // Settings of the person who runs the tests stay out of them.
     jacinth::test::Folder settings("settings");
-    for (const char* home : {"XDG_CONFIG_HOME", "XDG_DATA_HOME"}) qputenv(home, (settings / "config").c_str());
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(settings / "config"));
+    for (const char* home : {"XDG_CONFIG_HOME", "XDG_DATA_HOME"})
+        qputenv(home, (settings / "config").c_str());
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
+                       QString::fromStdString(settings / "config"));
     QApplication application(argc, argv);
     QApplication::setOrganizationName("Jacinth");
     QApplication::setApplicationName("JacinthTest");

@@ -254,7 +254,8 @@ TEST_F(OnDemo, ATableOfEventsIsImportedAndUndone) {
     d->window().importFiles({QString::fromStdString(folder / "failures.csv")});
     d->settle();
     EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 8u);
-    EXPECT_TRUE(d->statusText().contains("kept aside: 1 rows, 0 cells (first: line 3, there is no asset `Klin 3`"))
+    EXPECT_TRUE(
+        d->statusText().contains("kept aside: 1 rows, 0 cells (first: line 3, there is no asset `Klin 3`"))
         << d->statusText().toStdString();
     d->window().activateWindow();  // without a window manager nobody does that when a dialog closes
     d->settle();

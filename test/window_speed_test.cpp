@@ -124,7 +124,8 @@ TEST_F(Responsive, WhileImportingAndMovingAround) {
         d->session().runJob(
             "import", "Importing",
             [file, hints, s = &d->session()](app::JobContext& job) -> std::function<void()> {
-                auto result = std::make_shared<Result<ImportResult>>(importSamples(job.study, file, hints, job.progress));
+                auto result = std::make_shared<Result<ImportResult>>(
+                    importSamples(job.study, file, hints, job.progress));
                 return [s, result] {
                     EXPECT_TRUE(*result) << result->error().message;
                     s->study().refresh();

@@ -1,4 +1,5 @@
-// From one study to another in the real window: new, open, recent, copy; an empty study; damage; other programs.
+// From one study to another in the real window: new, open, recent, copy; an empty study; damage; other
+// programs.
 #include <QLabel>
 #include <QMenuBar>
 #include <QSettings>
@@ -165,18 +166,21 @@ TEST_F(Studies, WhatAnotherProgramChangesIsSeenWithinASecondAndNotUndoneUnasked)
     EXPECT_FALSE(session.study().trackNamed("Theirs"));
     // New samples show as well.
     EXPECT_TRUE(importSamples(*other, {"g.csv", "time,Kiln 1/Temp\n2026-03-02 00:00,7\n", {}}, {}));
-    EXPECT_TRUE(QTest::qWaitFor([&] { return toIso(session.view().record().to).starts_with("2026-03-02"); }, 1000));
+    EXPECT_TRUE(
+        QTest::qWaitFor([&] { return toIso(session.view().record().to).starts_with("2026-03-02"); }, 1000));
 }
 
 TEST_F(Studies, NamesFromTheRecordAreNotTakenForMarkup) {
     auto study = std::move(*Study::create(folder / "markup.jacinth"));
     EXPECT_TRUE(importSamples(
-        *study, {"f.csv", "time,<b>Kiln</b> 9/<img src=x> [<i>]\n2026-03-01 00:00,1\n2026-03-01 00:01,2\n", {}}, {}));
+        *study,
+        {"f.csv", "time,<b>Kiln</b> 9/<img src=x> [<i>]\n2026-03-01 00:00,1\n2026-03-01 00:01,2\n", {}}, {}));
     study.reset();
     ASSERT_TRUE(windows.open(path("markup.jacinth")));
     settle();
     for (QLabel* label : windows.window()->findChildren<QLabel*>())
-        if (label->text().contains("<b>Kiln") || label->text().contains("<img") || label->text().contains("<i>")) {
+        if (label->text().contains("<b>Kiln") || label->text().contains("<img") ||
+            label->text().contains("<i>")) {
             EXPECT_EQ(label->textFormat(), Qt::PlainText) << label->text().toStdString();
         }
 }
@@ -208,7 +212,8 @@ TEST(GoTo, FindsAllWordsWithinOneThingBestFirst) {
     };
     EXPECT_GT(fit("Kiln 5 failed", "Kiln 5 failed", "2026-04-15 06:00"), 0);
     EXPECT_EQ(fit("Kiln 5 failed", "Kiln 4 failed", "2026-04-15 06:00"), 0);
-    EXPECT_GT(fit("Kiln 5 run 12", "Kiln 5 run 12", "2026-03-13"), fit("Kiln 5 run 12", "Kiln 5 run 1", "2026-03-12 05:00"));
+    EXPECT_GT(fit("Kiln 5 run 12", "Kiln 5 run 12", "2026-03-13"),
+              fit("Kiln 5 run 12", "Kiln 5 run 1", "2026-03-12 05:00"));
     EXPECT_EQ(fit("Kiln 5 run 12", "Kiln 5 run 112"), 0);
     EXPECT_GT(fit("dark", "Theme: Dark"), 0);
     EXPECT_GT(fit("vib", "Kiln 1/Bearing vib."), 0);

@@ -2,8 +2,7 @@
 
 #include <fmt/format.h>
 
-#include <charconv>
-#include <cmath>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "core/base/text.h"
@@ -21,40 +20,84 @@ Result<Facts> factsOf(const Study& study, const FactOwner& owner) {
     return Error{"what these facts belong to is not there any more"};
 }
 
-Status setFact(Facts& facts, const std::string& text) {
-    const std::size_t equals = text.find('=');
-    if (equals == std::string::npos) return Error{fmt::format("`{}` is not a fact; NAME=VALUE is", text)};
-    const std::string name(trimmed(std::string_view(text).substr(0, equals)));
-    const std::string value(trimmed(std::string_view(text).substr(equals + 1)));
-    if (const Status good = checkName(name, "a fact"); !good) return good;
-    if (value.empty()) {
-        facts.erase(name);
-        return Done{};
-    }
-    double number = 0;
-    const auto [end, error] = std::from_chars(value.data(), value.data() + value.size(), number);
-    if (error == std::errc() && end == value.data() + value.size() && std::isfinite(number))
-        facts[name] = number;
-    else
-        facts[name] = value;
-    return Done{};
+Result<FactChange> factChange(std::string_view name, std::string_view value) {
+    FactChange out{std::string(trimmed(name)), {}};
+    if (const Status good = checkName(out.name, "a fact"); !good) return good.error();
+    value = trimmed(value);
+    std::string point(value);
+    std::replace(point.begin(), point.end(), ',', '.');
+    if (const auto number = finiteNumber(point))
+        out.value = *number;
+    else if (!value.empty())
+        out.value = std::string(value);
+    return out;
 }
 
-Status changeFacts(Study& study, const FactOwner& owner, const Facts& facts) {
-    if (const auto known = factsOf(study, owner); !known) return known.error();
-    const auto detail = nlohmann::json::parse(factsToJson(facts));
+Result<FactChange> factChangeFrom(const std::string& text) {
+    const std::size_t equals = text.find('=');
+    if (equals == std::string::npos) return Error{fmt::format("`{}` is not a fact; NAME=VALUE is", text)};
+    return factChange(std::string_view(text).substr(0, equals), std::string_view(text).substr(equals + 1));
+}
+
+namespace {
+
+std::string nameOf(const Study& study, const FactOwner& owner) {
+    switch (owner.kind) {
+        case FactOwner::Kind::Asset:
+            return study.catalog().asset(owner.id)->name;
+        case FactOwner::Kind::Tag:
+            return study.catalog().tag(owner.id)->path();
+        default:
+            return fmt::format("span {}", owner.id);
+    }
+}
+
+void putFacts(Study& study, const FactOwner& owner, const Facts& facts) {
     if (owner.kind == FactOwner::Kind::Asset) {
-        const std::string name = study.catalog().asset(owner.id)->name;
-        study.change("facts of " + name, "", detail, [&] { study.setAssetFacts(owner.id, facts); });
+        study.setAssetFacts(owner.id, facts);
     } else if (owner.kind == FactOwner::Kind::Tag) {
         Tag tag = *study.catalog().tag(owner.id);
         tag.facts = facts;
-        study.change("facts of " + tag.path(), "", detail, [&] { study.catalog().updateTag(tag); });
+        study.catalog().updateTag(tag);
     } else {
         Span span = *study.span(owner.id);
         span.facts = facts;
-        study.change("facts of a span", "", {{"span", span.id}, {"facts", detail}}, [&] { study.updateSpan(span); });
+        study.updateSpan(span);
     }
+}
+
+}  // namespace
+
+Status changeFacts(Study& study, const std::vector<FactOwner>& owners,
+                   const std::vector<FactChange>& changes) {
+    std::vector<std::string> names;
+    for (const FactOwner& owner : owners) {
+        if (const auto known = factsOf(study, owner); !known) return known.error();
+        names.push_back(nameOf(study, owner));
+    }
+    if (owners.empty() || changes.empty()) return Done{};
+    Facts said;
+    std::vector<std::string> removed;
+    for (const FactChange& c : changes) {
+        if (c.value)
+            said[c.name] = *c.value;
+        else
+            removed.push_back(c.name);
+    }
+    const nlohmann::json detail{
+        {"of", names}, {"facts", nlohmann::json::parse(factsToJson(said))}, {"removed", removed}};
+    study.change(
+        names.size() == 1 ? "facts of " + names.front() : fmt::format("facts of {} things", names.size()), "",
+        detail, [&] {
+            for (const FactOwner& owner : owners) {
+                Facts facts = *factsOf(study, owner);
+                for (const FactChange& c : changes) {
+                    facts.erase(c.name);
+                    if (c.value) facts[c.name] = *c.value;
+                }
+                putFacts(study, owner, facts);
+            }
+        });
     return Done{};
 }
 

@@ -13,8 +13,18 @@ struct FactOwner {
 };
 
 Result<Facts> factsOf(const Study& study, const FactOwner& owner);
-/// `NAME=VALUE`; a value that reads as a number becomes one, an empty value removes the fact.
-Status setFact(Facts& facts, const std::string& text);
-Status changeFacts(Study& study, const FactOwner& owner, const Facts& facts);
+
+struct FactChange {
+    std::string name;
+    std::optional<Fact> value;  ///< none: the fact is removed
+};
+/// A value that reads as a number, with decimal point or comma, becomes one; an empty one removes the fact.
+/// Fails on what cannot be a name.
+Result<FactChange> factChange(std::string_view name, std::string_view value);
+Result<FactChange> factChangeFrom(const std::string& text);  ///< `NAME=VALUE`
+
+/// On all of them alike, as one step. Fails, without effect, where one of them is not there.
+Status changeFacts(Study& study, const std::vector<FactOwner>& owners,
+                   const std::vector<FactChange>& changes);
 
 }  // namespace jacinth

@@ -41,11 +41,11 @@ void addRun(FoundRuns& out, std::int64_t asset, TimeRange r, const RunSearch& se
     out.runs.push_back(std::move(run));
 }
 
-Status findByCondition(Study& study, const RunSearch& search, Which which, const std::function<bool(double)>& goOn,
-                       FoundRuns& out) {
+Status findByCondition(Study& study, const RunSearch& search, Which which,
+                       const std::function<bool(double)>& goOn, FoundRuns& out) {
     const auto fleet = compileForFleet(study, search.where, search.asset);
     if (!fleet) return fleet.error();
-    const TimeRange record = search.within.value_or(study.record());
+    const TimeRange record = study.record();
     const std::vector<Span> batches = study.spansOf(track_kind::kBatches);
     double done = 0;
     for (const auto& [asset, expression] : fleet->byAsset) {
@@ -114,9 +114,11 @@ Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<S
 Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which,
                            const std::function<bool(double)>& goOn) {
     FoundRuns out;
-    const Status found =
-        search.list.empty() ? findByCondition(study, search, which, goOn, out) : findInList(study, search, out);
+    const Status found = search.list.empty() ? findByCondition(study, search, which, goOn, out)
+                                             : findInList(study, search, out);
     if (!found) return found.error();
+    if (search.within)
+        std::erase_if(out.runs, [&](const Span& run) { return !search.within->contains(run.start); });
     if (const Status phases = addPhases(study, search, which, out); !phases) return phases.error();
     return out;
 }
@@ -134,7 +136,8 @@ bool samePlace(const Span& a, const Span& b) {
 
 nlohmann::json definitionOf(const Study& study, const std::string& trackName, const RunSearch& search) {
     nlohmann::json out = nlohmann::json::object();
-    if (const auto known = study.trackNamed(trackName)) out = nlohmann::json::parse(known->definition, nullptr, false);
+    if (const auto known = study.trackNamed(trackName))
+        out = nlohmann::json::parse(known->definition, nullptr, false);
     if (!out.is_object()) out = nlohmann::json::object();
     out.update({{"where", search.where},
                 {"least", search.least},
@@ -147,8 +150,11 @@ nlohmann::json definitionOf(const Study& study, const std::string& trackName, co
     return out;
 }
 
-bool searched(const Span& run, const Asset* only, const std::optional<TimeRange>& within) {
-    return (!only || run.asset == only->id) && (!within || (run.start < within->to && run.end > within->from));
+/// Was this run looked for, or is it one that was found?
+bool searched(const Span& run, const Asset* only, const RunSearch& search, const std::vector<Span>& found) {
+    if (only && run.asset != only->id) return false;
+    return !search.within || search.within->contains(run.start) ||
+           std::any_of(found.begin(), found.end(), [&](const Span& f) { return samePlace(run, f); });
 }
 
 /// Takes the earlier run at the same place out of `before`.
@@ -157,7 +163,8 @@ std::optional<Span> takeSame(std::vector<Span>& before, const Span& run) {
         return old.asset == run.asset && old.start == run.start && old.end == run.end;
     });
     if (same == before.end())
-        same = std::find_if(before.begin(), before.end(), [&](const Span& old) { return samePlace(old, run); });
+        same =
+            std::find_if(before.begin(), before.end(), [&](const Span& old) { return samePlace(old, run); });
     if (same == before.end()) return {};
     Span out = *same;
     before.erase(same);
@@ -177,12 +184,14 @@ std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearc
         std::vector<Span> before, kept;
         PhasesOfRuns phases;
         // Runs of assets that were not searched stay as they are.
-        for (const Span& s : study.spans(track)) (searched(s, only, search.within) ? before : kept).push_back(s);
+        for (const Span& s : study.spans(track))
+            (searched(s, only, search, found.runs) ? before : kept).push_back(s);
         for (const auto& [run, list] : phasesOf(study, track))
             if (std::any_of(kept.begin(), kept.end(), [&, id = run](const Span& s) { return s.id == id; }))
                 phases[run] = list;
         for (const Span& run : found.runs) {
-            if (std::any_of(leftOut.begin(), leftOut.end(), [&](const Span& s) { return samePlace(s, run); })) continue;
+            if (std::any_of(leftOut.begin(), leftOut.end(), [&](const Span& s) { return samePlace(s, run); }))
+                continue;
             kept.push_back(run);
             if (const auto same = takeSame(before, run)) {
                 Span again = run;
@@ -196,7 +205,8 @@ std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearc
             } else {
                 kept.back().id = study.addSpan(track, run);
             }
-            if (const auto p = found.phases.find(run.id); p != found.phases.end()) phases[kept.back().id] = p->second;
+            if (const auto p = found.phases.find(run.id); p != found.phases.end())
+                phases[kept.back().id] = p->second;
         }
         std::set<std::int64_t> gone;
         for (const Span& s : before) {
@@ -220,8 +230,12 @@ std::vector<Span> leftOutRunsOf(const nlohmann::json& definition) {
     if (all.is_array())
         for (const nlohmann::json& one : all) {
             JsonBody run(one);
-            out.push_back({0, run.integer("asset", 0, INT64_MAX, 0), 0, run.integer("start", INT64_MIN, INT64_MAX, 0),
-                           run.integer("end", INT64_MIN, INT64_MAX, 0), {}});
+            out.push_back({0,
+                           run.integer("asset", 0, INT64_MAX, 0),
+                           0,
+                           run.integer("start", INT64_MIN, INT64_MAX, 0),
+                           run.integer("end", INT64_MIN, INT64_MAX, 0),
+                           {}});
         }
     return out;
 }

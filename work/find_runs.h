@@ -16,15 +16,15 @@ struct RunSearch {
     std::string asset;       ///< only this one; empty for all
     Duration trimStart = 0;  ///< cut off each run's start, after its length was judged
     Duration trimEnd = 0;
-    std::string phases;  ///< as in work/run_phases.h; empty for none
-    std::string list;    ///< in place of `where`: every span of this track is a run
-    std::optional<TimeRange> within;  ///< only there; the whole record where not given
+    std::string phases;               ///< as in work/run_phases.h; empty for none
+    std::string list;                 ///< in place of `where`: every span of this track is a run
+    std::optional<TimeRange> within;  ///< only runs that start there; all where not given
 };
 
-/// Runs by asset and time, numbered within the asset. Facts of the batch list are taken over where a batch
-/// covers most of the run. A run that lasts to the end of the record has the fact unfinished = yes. Phases
-/// that are missing or repeated are said in the facts `phases missing` and `phases repeated`, held against
-/// the phases that most of these runs have.
+/// Runs by asset and time, numbered within the asset over the whole record. Facts of the batch list are taken
+/// over where a batch covers most of the run. A run that lasts to the end of the record has the fact
+/// unfinished = yes. Phases that are missing or repeated are said in the facts `phases missing` and `phases
+/// repeated`, held against the phases that most of these runs have.
 struct FoundRuns {
     std::vector<Span> runs;  ///< ids 1, 2, 3 … until they are kept
     PhasesOfRuns phases;     ///< by those ids

@@ -62,6 +62,26 @@ Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
     return fitRamp(series, tag.bridging(), stretch, study.checkReadings(tag.id), fixedStart);
 }
 
+Status addLabelKind(Study& study, const LabelKind& kind) {
+    if (const Status good = checkName(kind.name, "a kind of label"); !good) return good;
+    LabelBook book = study.labelBook();
+    if (findKind(book, kind.name)) return Error{fmt::format("there is a kind `{}` already", kind.name)};
+    for (const LabelKind& k : book)
+        if (kind.key && k.key == kind.key)
+            return Error{fmt::format("`{}` has the key {} already", k.name, kind.key)};
+    if (kind.colour.size() != 7 || kind.colour[0] != '#' ||
+        kind.colour.find_first_not_of("0123456789abcdefABCDEF", 1) != std::string::npos)
+        return Error{"a colour is like #8A4FA3"};
+    book.push_back(kind);
+    study.change("kind of label " + kind.name, "",
+                 {{"meaning", kind.meaning},
+                  {"colour", kind.colour},
+                  {"key", kind.key ? std::string(1, kind.key) : std::string()},
+                  {"normal", kind.normal}},
+                 [&] { study.setLabelBook(book); });
+    return Done{};
+}
+
 Result<std::int64_t> addLabelled(Study& study, const Span& given, const std::string& kind,
                                  const std::string& note) {
     if (given.end <= given.start) return Error{"a label needs a start and a later end"};

@@ -17,6 +17,10 @@ Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
 /// “ramp on Kiln 3 Air-off RH”
 std::string fixName(const Study& study, const Fix& fix);
 
+/// Adds a kind to the label book. Fails on a name or a key that another kind has, and on a colour that is not
+/// like #8A4FA3.
+Status addLabelKind(Study& study, const LabelKind& kind);
+
 /// A mark of a kind of the label book, on the track “Labels”; the id.
 Result<std::int64_t> addLabelled(Study& study, const Span& span, const std::string& kind,
                                  const std::string& note);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 namespace jacinth {
 namespace {
@@ -97,6 +98,10 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::fu
         cases.push_back(std::move(c));
     }
     return prove(cases, request.spec, uncovered);
+}
+
+void keepRule(Study& study, const Rule& rule) {
+    study.change("rule " + rule.name, "", {{"text", rule.text}}, [&] { study.putRule(rule); });
 }
 
 Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) {

@@ -19,6 +19,9 @@ struct ProveRequest {
 Result<Proof> proveRule(Study& study, const ProveRequest& request,
                         const std::function<bool(double)>& goOn = {});
 
+/// Keeps a rule under its name, in place of the one that has it, as one step.
+void keepRule(Study& study, const Rule& rule);
+
 /// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the
 /// record.
 struct RuleReach {

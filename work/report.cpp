@@ -103,7 +103,8 @@ class Report {
             };
             return rank(a) < rank(b);
         });
-        if (worst != all.end() && worst->limits == limitsTitle(set) && set.byRole.contains(worst->role)) overlay(set, *worst);
+        if (worst != all.end() && worst->limits == limitsTitle(set) && set.byRole.contains(worst->role))
+            overlay(set, *worst);
     }
 
     /// The run of the worst excursion over its corridor.
@@ -237,7 +238,8 @@ std::string caughtText(const Proof& p) {
     std::string out = fmt::format("{} of {} testable failures caught{}", p.caught, p.caught + p.missed,
                                   rangeText(p.catchRate));
     if (p.untestable > 0)
-        out += fmt::format("; {} OF {} RECORDED FAILURES COULD NOT BE TESTED", p.untestable, p.failures.size());
+        out +=
+            fmt::format("; {} OF {} RECORDED FAILURES COULD NOT BE TESTED", p.untestable, p.failures.size());
     return out;
 }
 
@@ -260,9 +262,10 @@ std::string proofText(const Study& study, const Proof& p) {
     out += caughtText(p) + "\n";
     out += fmt::format("{} of {} alarms came true{}; {} late, {} open, {} masked\n", p.cameTrue,
                        p.cameTrue + p.falseAlarms, rangeText(p.cameTrueShare), p.late, p.open, p.masked);
-    out += fmt::format("median warning {}; {:.2f} false alarms per asset-month in {:.1f} asset-months\n",
-                       std::isfinite(p.medianWarningHours) ? fmt::format("{:.0f} h", p.medianWarningHours) : "–",
-                       p.falsePerAssetMonth, toHours(p.countingTime) / 730.5);
+    out +=
+        fmt::format("median warning {}; {:.2f} false alarms per asset-month in {:.1f} asset-months\n",
+                    std::isfinite(p.medianWarningHours) ? fmt::format("{:.0f} h", p.medianWarningHours) : "–",
+                    p.falsePerAssetMonth, toHours(p.countingTime) / 730.5);
     return out;
 }
 

@@ -98,7 +98,9 @@ TEST_F(ReportTest, AProofReadsAsText) {
     EXPECT_NE(text.find("missed"), std::string::npos);
     EXPECT_NE(text.find("untestable: no data"), std::string::npos);
     EXPECT_NE(text.find("false alarm, 1 h"), std::string::npos);
-    EXPECT_NE(text.find("1 of 2 testable failures caught (9 – 91 %); 1 OF 3 RECORDED FAILURES COULD NOT BE TESTED"), std::string::npos);
+    EXPECT_NE(
+        text.find("1 of 2 testable failures caught (9 – 91 %); 1 OF 3 RECORDED FAILURES COULD NOT BE TESTED"),
+        std::string::npos);
 }
 
 TEST_F(ReportTest, LabelsAndFixesThatMakeNoSenseAreRefused) {

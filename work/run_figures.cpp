@@ -133,9 +133,11 @@ std::string runTableCsv(const Study& study, const RunTable& table, bool guarded)
     out += "\n";
     for (const RunTable::Row& row : table.rows) {
         const Asset* asset = study.catalog().asset(row.run.asset);
-        out += fmt::format("{},{},{},{}", field(asset ? asset->name : ""),
-                           factText(row.run.facts, "number"), toIso(row.run.start), toIso(row.run.end));
-        for (const SpanValue& cell : row.cells) out += "," + (std::holds_alternative<std::string>(cell) ? field(exactText(cell)) : exactText(cell));
+        out += fmt::format("{},{},{},{}", field(asset ? asset->name : ""), factText(row.run.facts, "number"),
+                           toIso(row.run.start), toIso(row.run.end));
+        for (const SpanValue& cell : row.cells)
+            out +=
+                "," + (std::holds_alternative<std::string>(cell) ? field(exactText(cell)) : exactText(cell));
         out += "\n";
     }
     return out;

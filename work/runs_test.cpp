@@ -330,7 +330,8 @@ TEST_F(RunsTest, TooFewGoldenRunsAreSaid) {
     golden(track, 2);
     const auto few = makeLimits(*study, "few", track, {"temp"}, byPhases());
     ASSERT_FALSE(few);
-    EXPECT_NE(few.error().message.find("no slice has 3 golden runs"), std::string::npos) << few.error().message;
+    EXPECT_NE(few.error().message.find("no slice has 3 golden runs"), std::string::npos)
+        << few.error().message;
     LimitSpec tiny = byPhases();
     tiny.every = 1;
     EXPECT_NE(makeLimits(*study, "tiny", track, {"temp"}, tiny).error().message.find("take longer slices"),

@@ -27,8 +27,8 @@ std::vector<AlignedRun> alignGolden(Study& study, std::int64_t track, const std:
         if (!chosen.contains(run.id)) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + 1}, which), tag->bridging(), run.id,
-                               scales.of(run), spec.every));
+        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + 1}, which), tag->bridging(),
+                               run.id, scales.of(run), spec.every));
     }
     return out;
 }
@@ -73,8 +73,9 @@ Status checkSliceCount(const Study& study, std::int64_t track, const LimitSpec& 
     for (const Span& run : study.spans(track)) longest = std::max(longest, run.end - run.start);
     const double slices = static_cast<double>(longest) / static_cast<double>(spec.every);
     if (slices <= kMostSlices) return Done{};
-    return Error{fmt::format("slices of {} would make {:.0f} of the longest run; at most {:.0f} are made: take longer slices",
-                             formatDuration(spec.every), slices, kMostSlices)};
+    return Error{fmt::format(
+        "slices of {} would make {:.0f} of the longest run; at most {:.0f} are made: take longer slices",
+        formatDuration(spec.every), slices, kMostSlices)};
 }
 
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
@@ -134,9 +135,9 @@ std::string nameForExcursions(const Study& study, std::int64_t runTrack) {
 }  // namespace
 
 std::size_t slicesWithLimits(const GoldenLimits& limits) {
-    return static_cast<std::size_t>(std::count_if(limits.slices.begin(), limits.slices.end(), [](const LimitSlice& s) {
-        return std::isfinite(s.low) || std::isfinite(s.high);
-    }));
+    return static_cast<std::size_t>(
+        std::count_if(limits.slices.begin(), limits.slices.end(),
+                      [](const LimitSlice& s) { return std::isfinite(s.low) || std::isfinite(s.high); }));
 }
 
 std::string limitsTitle(const LimitSet& set) {
@@ -192,8 +193,9 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
     bool any = false;
     for (const auto& [role, limits] : set.byRole) any = any || slicesWithLimits(limits) > 0;
     if (!any)
-        return Error{fmt::format("no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
-                                 spec.leastRuns, golden->size())};
+        return Error{fmt::format(
+            "no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
+            spec.leastRuns, golden->size())};
     return set;
 }
 
@@ -352,7 +354,8 @@ std::vector<KeptExcursion> excursionsOfRuns(const Study& study, std::int64_t run
 
 std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack) {
     for (const Track& t : study.tracks())
-        if (t.kind == track_kind::kExcursions && JsonBody(t.definition).integer("track", 0, INT64_MAX, 0) == runTrack)
+        if (t.kind == track_kind::kExcursions &&
+            JsonBody(t.definition).integer("track", 0, INT64_MAX, 0) == runTrack)
             return t;
     return {};
 }

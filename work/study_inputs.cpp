@@ -47,7 +47,8 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
     for (Duration back = kDay; bridging.kind != TagKind::Continuous && whole.count > 0 &&
                                wanted.from > whole.firstTime && !usableBefore(series, wanted.from);
          back *= 8) {
-        series = study_.readForFigures(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
+        series =
+            study_.readForFigures(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
         if (wanted.from - back <= whole.firstTime) break;
     }
     Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from);
@@ -111,14 +112,17 @@ std::vector<std::string> FleetExpression::warnings() const {
     std::vector<std::pair<std::string, std::vector<std::string>>> found;
     for (const auto& [asset, expression] : byAsset)
         for (const Error& w : expression.warnings) {
-            auto known = std::find_if(found.begin(), found.end(), [&](const auto& f) { return f.first == w.message; });
+            auto known =
+                std::find_if(found.begin(), found.end(), [&](const auto& f) { return f.first == w.message; });
             if (known == found.end()) known = found.insert(found.end(), {w.message, {}});
-            if (known->second.empty() || known->second.back() != asset.name) known->second.push_back(asset.name);
+            if (known->second.empty() || known->second.back() != asset.name)
+                known->second.push_back(asset.name);
         }
     std::vector<std::string> out;
     for (const auto& [message, assets] : found)
-        out.push_back(assets.size() == byAsset.size() ? message
-                                                      : fmt::format("{} ({})", message, fmt::join(assets, ", ")));
+        out.push_back(assets.size() == byAsset.size()
+                          ? message
+                          : fmt::format("{} ({})", message, fmt::join(assets, ", ")));
     return out;
 }
 

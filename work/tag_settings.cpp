@@ -34,44 +34,79 @@ Status checkSettings(const Study& study, const Tag& tag, const TagSettings& s) {
 
 Status checkRole(const std::string& role) {
     const auto letter = [](char c) {
-        return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || static_cast<unsigned char>(c) >= 0x80;
+        return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' ||
+               static_cast<unsigned char>(c) >= 0x80;
     };
-    const bool good = !role.empty() && letter(role.front()) &&
-                      std::all_of(role.begin(), role.end(),
-                                  [&](char c) { return letter(c) || (c >= '0' && c <= '9'); });
+    const bool good =
+        !role.empty() && letter(role.front()) &&
+        std::all_of(role.begin(), role.end(), [&](char c) { return letter(c) || (c >= '0' && c <= '9'); });
     if (!good)
-        return Error{fmt::format("`{}` cannot be a role: letters, digits and `_` make one, and no digit stands first; "
-                                 "`{}` would do",
-                                 role, roleFromName(role).empty() ? "role" : roleFromName(role))};
+        return Error{
+            fmt::format("`{}` cannot be a role: letters, digits and `_` make one, and no digit stands first; "
+                        "`{}` would do",
+                        role, roleFromName(role).empty() ? "role" : roleFromName(role))};
     return checkName(role, "a role");
 }
 
-Status changeTag(Study& study, std::int64_t id, const TagSettings& s) {
-    const Tag* known = study.catalog().tag(id);
-    if (!known) return Error{"there is no such tag"};
-    const Tag before = *known;
-    if (const Status good = checkSettings(study, before, s); !good) return good;
-    const TagKind kind = s.kind.value_or(before.kind);
-    const bool turns = (kind == TagKind::State) != (before.kind == TagKind::State);
+namespace {
+
+bool turns(const Tag& tag, const TagSettings& s) {
+    return s.kind && (*s.kind == TagKind::State) != (tag.kind == TagKind::State);
+}
+
+void putSettings(Study& study, std::int64_t id, const TagSettings& s) {
+    if (turns(*study.catalog().tag(id), s)) changeTagKind(study, id, *s.kind);
+    for (const std::string& state : s.states) study.catalog().addState(id, state);
+    Tag tag = *study.catalog().tag(id);
+    if (s.kind) tag.kind = *s.kind;
+    if (s.role) tag.role = *s.role;
+    if (s.unit) tag.unit = *s.unit;
+    if (s.longestGap) tag.longestGap = *s.longestGap;
+    study.catalog().updateTag(tag);
+}
+
+nlohmann::json detailOf(const std::vector<Tag>& tags, const TagSettings& s) {
+    nlohmann::json out = nlohmann::json::array();
+    for (const Tag& t : tags) {
+        out.push_back({{"tag", t.path()},
+                       {"role", s.role.value_or(t.role)},
+                       {"unit", s.unit.value_or(t.unit)},
+                       {"kind", tagKindName(s.kind.value_or(t.kind))}});
+        if (!s.states.empty()) out.back()["states"] = s.states;
+        if (const auto gap = s.longestGap.value_or(t.longestGap))
+            out.back()["longestGap"] = formatDuration(*gap);
+    }
+    return out;
+}
+
+}  // namespace
+
+Status changeTags(Study& study, const std::vector<std::int64_t>& ids, const TagSettings& s) {
+    std::vector<Tag> tags;
+    std::map<std::int64_t, std::string> firstOf;  // by asset
+    for (const std::int64_t id : ids) {
+        const Tag* tag = study.catalog().tag(id);
+        if (!tag) return Error{"there is no such tag"};
+        if (const Status good = checkSettings(study, *tag, s); !good) return good;
+        const auto [first, only] = firstOf.emplace(tag->asset, tag->path());
+        if (s.role && !only)
+            return Error{fmt::format("one asset has a role once: {} and {} would both be `{}`", first->second,
+                                     tag->path(), *s.role)};
+        tags.push_back(*tag);
+    }
+    if (tags.empty()) return Done{};
+    const std::string name = tags.size() == 1 ? "settings of " + tags.front().path()
+                                              : fmt::format("settings of {} tags", tags.size());
     const auto work = [&] {
-        if (turns) changeTagKind(study, id, kind);
-        for (const std::string& state : s.states) study.catalog().addState(id, state);
-        Tag tag = *study.catalog().tag(id);
-        tag.kind = kind;
-        if (s.role) tag.role = *s.role;
-        if (s.unit) tag.unit = *s.unit;
-        if (s.longestGap) tag.longestGap = *s.longestGap;
-        study.catalog().updateTag(tag);
+        for (const std::int64_t id : ids) putSettings(study, id, s);
     };
-    const nlohmann::json detail{{"role", s.role.value_or(before.role)},
-                                {"unit", s.unit.value_or(before.unit)},
-                                {"kind", tagKindName(kind)},
-                                {"states", s.states}};
+    const bool samples =
+        !s.states.empty() || std::any_of(tags.begin(), tags.end(), [&](const Tag& t) { return turns(t, s); });
     try {
-        if (turns || !s.states.empty())
-            study.changeWithSamples("settings of " + before.path(), "", detail, work);
+        if (samples)
+            study.changeWithSamples(name, "", detailOf(tags, s), work);
         else
-            study.change("settings of " + before.path(), "", detail, work);
+            study.change(name, "", detailOf(tags, s), work);
     } catch (const StoreError& e) {
         return Error{e.what()};
     }

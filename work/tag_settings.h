@@ -1,4 +1,4 @@
-// What a tag is, set by the engineer: one undoable step for the window and the command line alike.
+// What tags are, set by the engineer: one undoable step for the window and the command line alike.
 #pragma once
 
 #include "store/study.h"
@@ -13,10 +13,11 @@ struct TagSettings {
     std::vector<std::string> states;  ///< declared, so that rules can name them before they occur
 };
 
-/// Fails, without effect, on a role that no expression can name or that another tag of the asset has, on a
-/// longest gap that is not above 0, on a kind that a derived tag cannot have, and on states of a tag that has
-/// none. Changing between numbers and states converts the samples (store/tag_kind.h).
-Status changeTag(Study& study, std::int64_t tag, const TagSettings& settings);
+/// Of all these tags alike. Fails, without effect, on a tag that is not there, on a role that no expression
+/// can name or that another tag of the asset has or would get, on a longest gap that is not above 0, on a
+/// kind that a derived tag cannot have, and on states of a tag that has none. Changing between numbers and
+/// states converts the samples (store/tag_kind.h).
+Status changeTags(Study& study, const std::vector<std::int64_t>& tags, const TagSettings& settings);
 
 /// Can an expression name it, as in `@bearing_vibration`? Letters, digits and `_`, no digit first.
 Status checkRole(const std::string& role);

@@ -99,12 +99,15 @@ TEST_F(WorkTest, EveryRecordedFailureHasAVerdict) {
         study->catalog().addTag(pump, "Flow", "l/s", TagKind::Continuous);
         const auto failures = study->putTrack("Failures", track_kind::kFailures);
         const auto kiln = study->catalog().assetNamed("Kiln 2")->id;
-        for (const auto& [asset, at] : {std::pair{kiln, 3400 * kMinute}, std::pair{kiln, 10 * kMinute},
-                                        std::pair{pump, 3400 * kMinute}, std::pair{std::int64_t{0}, 50 * kMinute}})
+        for (const auto& [asset, at] :
+             {std::pair{kiln, 3400 * kMinute}, std::pair{kiln, 10 * kMinute}, std::pair{pump, 3400 * kMinute},
+              std::pair{std::int64_t{0}, 50 * kMinute}})
             study->addSpan(failures, {0, asset, 0, at, at, {}});
         const auto stops = study->putTrack("Stops", track_kind::kStops);
-        study->addSpan(stops, {0, study->catalog().assetNamed("Kiln 1")->id, 0, 500 * kMinute, 1000 * kMinute, {}});
-        study->addSpan(failures, {0, study->catalog().assetNamed("Kiln 1")->id, 0, 1000 * kMinute, 1000 * kMinute, {}});
+        study->addSpan(stops,
+                       {0, study->catalog().assetNamed("Kiln 1")->id, 0, 500 * kMinute, 1000 * kMinute, {}});
+        study->addSpan(failures,
+                       {0, study->catalog().assetNamed("Kiln 1")->id, 0, 1000 * kMinute, 1000 * kMinute, {}});
     });
     const auto p = proveRule(*study, {"@temp > 75", {3 * kHour, 10 * kMinute, 0}});
     ASSERT_TRUE(p) << p.error().message;

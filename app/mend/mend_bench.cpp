@@ -18,7 +18,8 @@ std::optional<double> numberIn(const QLineEdit* field) {
 /// As many digits as it takes to read the same number again.
 QString amountText(double v) {
     if (v == 0) return "0";
-    return QString::number(v, std::abs(v) >= 1e-4 && std::abs(v) < 1e15 ? 'f' : 'g', QLocale::FloatingPointShortest);
+    return QString::number(v, std::abs(v) >= 1e-4 && std::abs(v) < 1e15 ? 'f' : 'g',
+                           QLocale::FloatingPointShortest);
 }
 
 /// To the digits that a pixel of the scale can show.
@@ -363,7 +364,8 @@ void MendBench::moveHandle(int id, Instant t, double lifted) {
     if (draft_.to <= draft_.from) edge = before;
     double& amount = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
     amount = lifted == 0 ? takenAmount_
-                         : toPixelDigits(takenAmount_ + lifted, std::abs(plot_->valueAt(0, 0) - plot_->valueAt(0, 1)));
+                         : toPixelDigits(takenAmount_ + lifted,
+                                         std::abs(plot_->valueAt(0, 0) - plot_->valueAt(0, 1)));
     if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
     showDraft();
 }

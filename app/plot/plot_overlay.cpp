@@ -263,7 +263,8 @@ void PlotOverlay::drawCursorDistance(QCPPainter* p) const {
     p->drawText(QRectF(left, y - 9, right - left, 18), Qt::AlignCenter, words);
 }
 
-/// Stretches that are mended have a dotted line under the trace, in its colour: colour alone would not say it.
+/// Stretches that are mended have a dotted line under the trace, in its colour: colour alone would not say
+/// it.
 void PlotOverlay::drawMended(QCPPainter* p) const {
     if (plot_.session_.view().which() == Which::AsLogged) return;
     const Study& study = plot_.session_.study();

@@ -10,8 +10,8 @@
 
 namespace jacinth::app {
 namespace {
-constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18, kAxisHeight = 22, kLevelPull = 4,
-              kBandHeight = 20, kPaneGap = 6;
+constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18, kAxisHeight = 22,
+              kLevelPull = 4, kBandHeight = 20, kPaneGap = 6;
 constexpr int kGrab = 7;  // how near the pointer has to be to take hold of a handle
 
 /// The states of a tag in a range. Where samples are many more than pixels, from columns: a column with more
@@ -155,7 +155,8 @@ void TimePlot::dress() {
                 // Its numbers in the colour of the first trace that is read on it.
                 const auto scale = static_cast<std::size_t>(
                     std::find(pane.scales.begin(), pane.scales.end(), axis) - pane.scales.begin());
-                const auto t = std::find(pane.scaleOf.begin(), pane.scaleOf.end(), scale) - pane.scaleOf.begin();
+                const auto t =
+                    std::find(pane.scaleOf.begin(), pane.scaleOf.end(), scale) - pane.scaleOf.begin();
                 axis->setTickLabelColor(pane.spec.traces[static_cast<std::size_t>(t)].colour);
                 // Each further scale stands beside the one before.
                 axis->setOffset(static_cast<int>(scale - 1) * kWideRight);
@@ -309,7 +310,8 @@ void TimePlot::fitPane(Pane& pane) {
 
 void TimePlot::fitScale(Pane& pane, std::size_t scale) {
     QCPAxis* axis = pane.scales[scale];
-    if (const auto fixed = pane.fixed.find(scale); fixed != pane.fixed.end()) return axis->setRange(fixed->second);
+    if (const auto fixed = pane.fixed.find(scale); fixed != pane.fixed.end())
+        return axis->setRange(fixed->second);
     std::optional<QCPRange> found;
     if (pane.spec.zeroLine) found = QCPRange(0, 0);
     for (std::size_t i = 0; i < pane.traces.size(); ++i) {
@@ -423,7 +425,9 @@ int TimePlot::handleAt(const QPoint& p) const {
 int TimePlot::cursorAt(const QPoint& p) const {
     constexpr double kNear = 4;
     for (const int c : {0, 1})
-        if (const auto t = session_.view().cursor(c); t && paneAt(p) >= 0 && std::abs(p.x() - xOf(*t)) <= kNear) return c;
+        if (const auto t = session_.view().cursor(c);
+            t && paneAt(p) >= 0 && std::abs(p.x() - xOf(*t)) <= kNear)
+            return c;
     return -1;
 }
 
@@ -459,7 +463,8 @@ void TimePlot::mouseMoveEvent(QMouseEvent* e) {
         // A pull sideways is never quite level: a few pixels do not count as up or down.
         const bool upOrDown = liftedHandle_ || std::abs(now_.y() - pressed_.y()) > kLevelPull;
         liftedHandle_ = upOrDown;
-        emit handleMoved(h.id, *pointer_, upOrDown ? valueAt(h.pane, now_.y()) - valueAt(h.pane, pressed_.y()) : 0);
+        emit handleMoved(h.id, *pointer_,
+                         upOrDown ? valueAt(h.pane, now_.y()) - valueAt(h.pane, pressed_.y()) : 0);
     } else if (drag_ == Drag::Cursor) {
         session_.view().setCursor(draggedCursor_, *pointer_);
     } else {

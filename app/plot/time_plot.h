@@ -130,8 +130,8 @@ class TimePlot : public QCustomPlot {
         QCPAxisRect* rect = nullptr;
         std::vector<TracePlottable*> traces;
         BandPlottable* bands = nullptr;
-        std::vector<QCPAxis*> scales;         ///< one a unit; the first on the left, the second on the right
-        std::vector<std::size_t> scaleOf;     ///< by trace
+        std::vector<QCPAxis*> scales;      ///< one a unit; the first on the left, the second on the right
+        std::vector<std::size_t> scaleOf;  ///< by trace
         std::map<std::size_t, QCPRange> fixed;  ///< scales, as zoomed by the user
         std::vector<PointMark> points;
         int height = 100;  ///< as laid out; the axis rect itself learns of it only when it is drawn

@@ -4,7 +4,7 @@ namespace jacinth::app {
 namespace {
 constexpr Duration kAfter = 8 * kHour;
 constexpr int kPixels = 420;
-}
+}  // namespace
 
 LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
     setObjectName("leadUpPlot");
@@ -37,7 +37,8 @@ void LeadUpPlot::read() {
                 lines.emplace_back();
                 const Tag* tag = study.catalog().tagInRole(f.asset, role);
                 if (tag && tag->kind != TagKind::State)
-                    lines.back() = study.columns(*tag, {f.failure - before, f.failure + kAfter}, kPixels, which);
+                    lines.back() =
+                        study.columns(*tag, {f.failure - before, f.failure + kAfter}, kPixels, which);
             }
         return [this, columns] {
             columns_ = std::move(*columns);

@@ -234,12 +234,14 @@ void ProveBench::proveIt() {
     request.spec = *spec;
     request.which = session_.view().which();
     prove_->setEnabled(false);
-    session_.runJob("prove", "Proving", [this, request](JobContext& job) -> std::function<void()> {
-        QElapsedTimer timer;
-        timer.start();
-        auto proof = proveRule(job.study, request, job.progress);
-        return
-            [this, request, proof = std::move(proof), seconds = static_cast<double>(timer.elapsed()) / 1000] {
+    session_.runJob(
+        "prove", "Proving",
+        [this, request](JobContext& job) -> std::function<void()> {
+            QElapsedTimer timer;
+            timer.start();
+            auto proof = proveRule(job.study, request, job.progress);
+            return [this, request, proof = std::move(proof),
+                    seconds = static_cast<double>(timer.elapsed()) / 1000] {
                 if (!session_.tell(proof)) return;
                 proof_ = *proof;
                 const auto rules = session_.study().rules();
@@ -247,11 +249,9 @@ void ProveBench::proveIt() {
                                    rules.front().spec.most == request.spec.most &&
                                    rules.front().spec.least == request.spec.least &&
                                    rules.front().spec.join == request.spec.join;
-                if (!known)
+                if (!known && !session_.study().readOnly())
                     session_.tryChange([&] {
-                        session_.study().change("rule", "", {{"text", request.rule}}, [&] {
-                            session_.study().putRule({kRuleName, request.rule, request.spec});
-                        });
+                        keepRule(session_.study(), {kRuleName, request.rule, request.spec});
                     });
                 proved_->setText(QString("Proved in %1 s over %2 asset-months. Stops do not count, nor does "
                                          "the time after a failure until the stop ends.")
@@ -259,7 +259,8 @@ void ProveBench::proveIt() {
                                      .arg(toHours(proof_->countingTime) / 730.5, 0, 'f', 1));
                 showProof();
             };
-    }, false, [this] { prove_->setEnabled(true); });
+        },
+        false, [this] { prove_->setEnabled(true); });
 }
 
 void ProveBench::showLeadUp() {
@@ -354,12 +355,11 @@ void ProveBench::showProof() {
     }
     const Proof& p = *proof_;
     figures_[0].value->setText(QString("%1 of %2").arg(p.caught).arg(p.caught + p.missed));
-    figures_[0].what->setText((p.untestable ? "testable failures caught\n" : "failures caught\n") +
-                              percent(p.catchRate) +
-                              (p.untestable ? QString("\n%1 of %2 recorded could not be tested")
-                                                  .arg(p.untestable)
-                                                  .arg(p.failures.size())
-                                            : QString()));
+    figures_[0].what->setText(
+        (p.untestable ? "testable failures caught\n" : "failures caught\n") + percent(p.catchRate) +
+        (p.untestable
+             ? QString("\n%1 of %2 recorded could not be tested").arg(p.untestable).arg(p.failures.size())
+             : QString()));
     setRole(figures_[0].what, p.untestable ? "bad" : "second");
     figures_[1].value->setText(QString("%1 of %2").arg(p.cameTrue).arg(p.cameTrue + p.falseAlarms));
     figures_[1].what->setText("alarms came true\n" + percent(p.cameTrueShare));

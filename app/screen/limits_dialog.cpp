@@ -52,10 +52,11 @@ void LimitsDialog::fill() {
     const std::int64_t before = currentKey(table_);
     std::vector<RowsModel::Row> rows;
     for (const LimitSet& set : session_.study().limitSets())
-        rows.push_back({set.id,
-                        {QString::fromStdString(set.name), QString::number(set.version),
-                         QString::number(set.byRole.size()), QString::number(set.goldenRuns.size()), methodOf(set),
-                         QString::fromStdString(session_.zone().text(set.made)), QString::fromStdString(set.who)}});
+        rows.push_back(
+            {set.id,
+             {QString::fromStdString(set.name), QString::number(set.version),
+              QString::number(set.byRole.size()), QString::number(set.goldenRuns.size()), methodOf(set),
+              QString::fromStdString(session_.zone().text(set.made)), QString::fromStdString(set.who)}});
     std::reverse(rows.begin(), rows.end());
     model_->setRows(std::move(rows));
     if (model_->rowCount() > 0) table_->selectRow(std::max(0, model_->rowOf(before)));
@@ -75,7 +76,8 @@ QString LimitsDialog::madeFrom(const LimitSet& set) const {
     for (const std::int64_t run : set.goldenRuns) there += session_.study().span(run).has_value();
     parts << QString("Made from %1 golden runs%2")
                  .arg(set.goldenRuns.size())
-                 .arg(there < set.goldenRuns.size() ? QString(", of which %1 are still there").arg(there) : QString());
+                 .arg(there < set.goldenRuns.size() ? QString(", of which %1 are still there").arg(there)
+                                                    : QString());
     if (!set.forRuns.empty()) parts << "for runs where " + QString::fromStdString(set.forRuns);
     if (set.validFrom != kNoInstant)
         parts << "valid from " + QString::fromStdString(session_.zone().text(set.validFrom));
@@ -90,8 +92,9 @@ QString LimitsDialog::madeFrom(const LimitSet& set) const {
 
 void LimitsDialog::showChosen() {
     const auto set = chosen();
-    detail_->setText(set ? madeFrom(*set)
-                         : QString("No limits yet. Choose golden runs in Screen, then build limits on the sheet."));
+    detail_->setText(
+        set ? madeFrom(*set)
+            : QString("No limits yet. Choose golden runs in Screen, then build limits on the sheet."));
     remove_->setEnabled(set.has_value());
     screen_->setEnabled(set.has_value());
     rename_->setEnabled(set && !name_->text().trimmed().isEmpty());

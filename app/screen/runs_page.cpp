@@ -103,11 +103,11 @@ void RunsPage::buildMiddle() {
     bottom->addSpacing(12);
     bottom->addWidget(save);
     stack_ = new QStackedWidget;
-    auto* empty = makeLabel(
-        QString("No runs yet.\n\nSay on the right when a run lasts, for example while %1,\n"
-                "and press Find runs. Every run then stands here with its figures.")
-            .arg(exampleCondition(session_)),
-        "second");
+    auto* empty =
+        makeLabel(QString("No runs yet.\n\nSay on the right when a run lasts, for example while %1,\n"
+                          "and press Find runs. Every run then stands here with its figures.")
+                      .arg(exampleCondition(session_)),
+                  "second");
     empty->setAlignment(Qt::AlignCenter);
     stack_->addWidget(empty);
     filterSays_->hide();

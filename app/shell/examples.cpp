@@ -4,7 +4,8 @@ namespace jacinth::app {
 
 std::vector<std::string> restStatesOf(const Tag& tag) {
     std::vector<std::string> out;
-    for (const QString& state : QString::fromStdString(factText(tag.facts, "rest states")).split(',', Qt::SkipEmptyParts))
+    for (const QString& state :
+         QString::fromStdString(factText(tag.facts, "rest states")).split(',', Qt::SkipEmptyParts))
         out.push_back(state.trimmed().toStdString());
     return out;
 }
@@ -18,7 +19,8 @@ QString exampleCondition(const Session& session) {
     if (!found) return "@mode is \"Running\"";
     const auto rest = restStatesOf(*found);
     return QString("@%1 is not \"%2\"")
-        .arg(QString::fromStdString(found->role), QString::fromStdString(rest.empty() ? found->states.front() : rest.back()));
+        .arg(QString::fromStdString(found->role),
+             QString::fromStdString(rest.empty() ? found->states.front() : rest.back()));
 }
 
 }  // namespace jacinth::app

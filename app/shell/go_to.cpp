@@ -90,24 +90,25 @@ void GoTo::collect() {
                             }});
     for (const Span& s : study.spansOf(track_kind::kFailures))
         targets_.push_back({QString("%1 failed").arg(asset(s.asset)),
-                            when(s.start) + " " + QString::fromStdString(factText(s.facts, "kind")), "failure",
-                            [&session, s] {
+                            when(s.start) + " " + QString::fromStdString(factText(s.facts, "kind")),
+                            "failure", [&session, s] {
                                 session.lookAt(s.asset);
                                 session.view().goTo(s.start, s.end);
                             }});
     for (const Span& s : study.spansOf(track_kind::kRuns))
-        targets_.push_back({QString("%1 run %2").arg(asset(s.asset)).arg(factNumber(s.facts, "number")), when(s.start),
-                            "run", [&session, s] {
+        targets_.push_back({QString("%1 run %2").arg(asset(s.asset)).arg(factNumber(s.facts, "number")),
+                            when(s.start), "run", [&session, s] {
                                 session.lookAt(s.asset);
                                 session.view().selectRun(s.id);
                                 session.view().goTo(s.start, s.end);
                             }});
     for (const Span& s : study.spansOf(track_kind::kLabels))
-        targets_.push_back({QString("%1 %2").arg(asset(s.asset), QString::fromStdString(factText(s.facts, "kind"))),
-                            when(s.start), "label", [&session, s] {
-                                session.lookAt(s.asset);
-                                session.view().goTo(s.start, s.end);
-                            }});
+        targets_.push_back(
+            {QString("%1 %2").arg(asset(s.asset), QString::fromStdString(factText(s.facts, "kind"))),
+             when(s.start), "label", [&session, s] {
+                 session.lookAt(s.asset);
+                 session.view().goTo(s.start, s.end);
+             }});
     for (const QString& name : savedLayouts(session_))
         targets_.push_back({name, "saved", "layout", [&session, name] { useLayout(session, name); }});
     for (const auto& [name, action] : commands_)
@@ -121,7 +122,8 @@ void GoTo::refill() {
     const QStringList words = field_->text().simplified().split(' ', Qt::SkipEmptyParts);
     const auto add = [&](const Target& t) {
         listed_.push_back(&t);
-        auto* item = new QListWidgetItem((t.more.isEmpty() ? t.name : t.name + "  " + t.more) + "   ·   " + t.kind, list_);
+        auto* item = new QListWidgetItem(
+            (t.more.isEmpty() ? t.name : t.name + "  " + t.more) + "   ·   " + t.kind, list_);
         item->setSizeHint({100, 22});
     };
     if (!words.isEmpty())
@@ -133,8 +135,10 @@ void GoTo::refill() {
         }
     std::vector<std::pair<int, const Target*>> found;
     for (const Target& t : targets_)
-        if (const int score = words.isEmpty() ? 1 : fit(words, t.name, t.more + " " + t.kind)) found.emplace_back(score, &t);
-    std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+        if (const int score = words.isEmpty() ? 1 : fit(words, t.name, t.more + " " + t.kind))
+            found.emplace_back(score, &t);
+    std::stable_sort(found.begin(), found.end(),
+                     [](const auto& a, const auto& b) { return a.first > b.first; });
     constexpr std::size_t kMost = 80;
     for (std::size_t i = 0; i < std::min(kMost, found.size()); ++i) add(*found[i].second);
     if (list_->count()) list_->setCurrentRow(0);

@@ -18,8 +18,9 @@ class GoTo : public QDialog {
     using Command = std::pair<QString, QAction*>;
     GoTo(Session& session, std::vector<Command> commands, QWidget* parent);
 
-    /// How well typed words fit one thing: all of them have to be found in it, each as a whole word, the start
-    /// of one or inside one; 0 where one is not. What stands in the name counts for more than time and kind.
+    /// How well typed words fit one thing: all of them have to be found in it, each as a whole word, the
+    /// start of one or inside one; 0 where one is not. What stands in the name counts for more than time and
+    /// kind.
     static int fit(const QStringList& words, const QString& name, const QString& more);
 
     void startWith(const QString& text);

@@ -3,6 +3,7 @@
 #include <QFileInfo>
 #include <QInputDialog>
 
+#include "app/shell/preferences.h"
 #include "source/recipe.h"
 
 namespace jacinth::app {
@@ -56,29 +57,21 @@ QString reportOf(const ImportResult& r, qsizetype files) {
     return r.cancelled ? "Import stopped; what was committed stays. " + words : words;
 }
 
-/// One file after the other; stops at the first that cannot be read, and says which.
-Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const LayoutHints& hints) {
+/// One file after the other, samples or events of `kind`; stops at the first that cannot be read, and says
+/// which.
+Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const std::string& kind,
+                               const LayoutHints& hints) {
     ImportResult total;
-    for (qsizetype i = 0; i < paths.size(); ++i) {
+    for (qsizetype i = 0; i < paths.size() && !total.cancelled; ++i) {
         const auto file = TextSource::at(paths[i].toStdString());
         if (!file) return file.error();
-        const auto one = importSamples(
-            job.study, *file, hints,
-            [&](double share) {
-                return job.progress((static_cast<double>(i) + share) / static_cast<double>(paths.size()));
-            });
+        const auto progress = [&](double share) {
+            return job.progress((static_cast<double>(i) + share) / static_cast<double>(paths.size()));
+        };
+        const auto one = kind.empty() ? importSamples(job.study, *file, hints, progress)
+                                      : importEvents(job.study, *file, kind, hints);
         if (!one) return one.error();
-        total.rows += one->rows;
-        total.samples += one->samples;
-        total.unchanged += one->unchanged;
-        total.replaced += one->replaced;
-        total.sameTime += one->sameTime;
-        total.badRowCount += one->badRowCount;
-        total.badCellCount += one->badCellCount;
-        for (const auto& [text, count] : one->noValue) total.noValue[text] += count;
-        total.badRows.insert(total.badRows.end(), one->badRows.begin(), one->badRows.end());
-        total.cancelled = one->cancelled;
-        if (total.cancelled) break;
+        total.add(*one);
     }
     return total;
 }
@@ -86,7 +79,11 @@ Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const 
 }  // namespace
 
 ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* parent)
-    : QDialog(parent), session_(session), paths_(paths), path_(paths.value(0)) {
+    : QDialog(parent),
+      session_(session),
+      paths_(paths),
+      path_(paths.value(0)),
+      dateOrder_(Preferences::load().dateOrder.toStdString()) {
     const QString& path = path_;
     setObjectName("importDialog");
     setWindowTitle("Import " + QFileInfo(path).fileName());
@@ -119,7 +116,8 @@ void ImportDialog::build() {
     kind_->setItemData(0, "samples");
     for (const std::string& k : eventKinds())
         kind_->addItem(QString::fromStdString(k).replace('-', ' '), QString::fromStdString(k));
-    form_ = makeChoice("importForm", "Form", {"as found", "wide: one column per tag", "long: one row per sample"});
+    form_ = makeChoice("importForm", "Form",
+                       {"as found", "wide: one column per tag", "long: one row per sample"});
     times_ = makeHintChoice("importTimes", "How times are written",
                             {{"year first", "year-first"},
                              {"day first", "day-first"},
@@ -179,8 +177,8 @@ void ImportDialog::build() {
     column->addWidget(bad_);
     column->addLayout(buttons);
     fillRecipes();
-    for (QComboBox* c : {times_, separator_, decimal_, encoding_, timeColumn_, clockColumn_, tagColumn_, valueColumn_,
-                         qualityColumn_})
+    for (QComboBox* c : {times_, separator_, decimal_, encoding_, timeColumn_, clockColumn_, tagColumn_,
+                         valueColumn_, qualityColumn_})
         connect(c, &QComboBox::activated, this, &ImportDialog::look);
     connect(times_->lineEdit(), &QLineEdit::editingFinished, this, &ImportDialog::look);
     connect(noValue_, &QLineEdit::editingFinished, this, &ImportDialog::look);
@@ -210,8 +208,11 @@ void ImportDialog::buildChoices(QVBoxLayout* column) {
     };
     row({{"Rows are", kind_, 116}, {"Form", form_, 168}, {"Asset", asset_, 150}, {"Recipe", recipes_, 140}})
         ->insertWidget(8 + 4, saveRecipe_);
-    row({{"Times", times_, 150}, {"Zone of bare times", zone_, 116}, {"Separator", separator_, 104},
-         {"Decimals", decimal_, 88}, {"Encoding", encoding_, 88}});
+    row({{"Times", times_, 150},
+         {"Zone of bare times", zone_, 116},
+         {"Separator", separator_, 104},
+         {"Decimals", decimal_, 88},
+         {"Encoding", encoding_, 88}});
 }
 
 void ImportDialog::buildColumnChoices(QVBoxLayout* column) {
@@ -238,8 +239,7 @@ void ImportDialog::fillColumnChoices(const std::vector<std::string>& header, boo
         const std::string before = chosenHint(c);
         c->clear();
         c->addItem("as found");
-        for (const std::string& h : header)
-            c->addItem(QString::fromStdString(h), QString::fromStdString(h));
+        for (const std::string& h : header) c->addItem(QString::fromStdString(h), QString::fromStdString(h));
         chooseHint(c, before);
     }
     for (QComboBox* c : {tagColumn_, valueColumn_, qualityColumn_}) c->setEnabled(longForm);
@@ -297,6 +297,7 @@ LayoutHints ImportDialog::hints() const {
     // A pattern that is typed stands for no item.
     const QString typed = times_->currentText().trimmed();
     h.timeFormat = typed.contains('%') ? typed.toStdString() : chosenHint(times_);
+    h.dateOrder = dateOrder_;
     h.separator = chosenHint(separator_);
     h.decimal = chosenHint(decimal_);
     h.encoding = chosenHint(encoding_);
@@ -336,12 +337,14 @@ void ImportDialog::look() {
     import_->setEnabled(questions.isEmpty());
 }
 
-void ImportDialog::showHead(const std::vector<std::string>& header, const std::vector<std::vector<std::string>>& rows) {
+void ImportDialog::showHead(const std::vector<std::string>& header,
+                            const std::vector<std::vector<std::string>>& rows) {
     head_->clear();
     head_->setColumnCount(static_cast<int>(header.size()));
     head_->setRowCount(static_cast<int>(rows.size()));
     for (std::size_t c = 0; c < header.size(); ++c)
-        head_->setHorizontalHeaderItem(static_cast<int>(c), new QTableWidgetItem(QString::fromStdString(header[c])));
+        head_->setHorizontalHeaderItem(static_cast<int>(c),
+                                       new QTableWidgetItem(QString::fromStdString(header[c])));
     for (std::size_t r = 0; r < rows.size(); ++r)
         for (std::size_t c = 0; c < rows[r].size() && c < header.size(); ++c)
             head_->setItem(static_cast<int>(r), static_cast<int>(c),
@@ -358,7 +361,8 @@ void ImportDialog::showPreview(const ImportPreview& p) {
                  .arg(p.packed ? " in the first 4 MB, packed" : "")
           << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
           << "separator " + separatorName(p.layout.separator)
-          << (p.layout.decimalComma ? "decimal comma" : "decimal point") << encodingName(p.layout.coding.encoding)
+          << (p.layout.decimalComma ? "decimal comma" : "decimal point")
+          << encodingName(p.layout.coding.encoding)
           << (p.layout.timeQuestion.empty()
                   ? "times " + QString::fromStdString(sayTimeFormat(p.layout.timeFormat))
                   : QString("day or month first?"))
@@ -375,13 +379,13 @@ void ImportDialog::showPreview(const ImportPreview& p) {
     fillColumnChoices(p.header, p.layout.longForm);
     std::vector<RowsModel::Row> bad;
     for (const BadRow& b : p.badRows)
-        bad.push_back(
-            {b.line,
-             {QString::number(b.line), QString::fromStdString(b.cell), QString::fromStdString(b.reason),
-              QString::fromStdString(b.text)}});
-    badTitle_->setText(bad.empty()
-                           ? "No bad rows or cells among the first 200 rows"
-                           : QString("%1 bad rows and cells among the first 200 rows: they are kept aside").arg(bad.size()));
+        bad.push_back({b.line,
+                       {QString::number(b.line), QString::fromStdString(b.cell),
+                        QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
+    badTitle_->setText(
+        bad.empty()
+            ? "No bad rows or cells among the first 200 rows"
+            : QString("%1 bad rows and cells among the first 200 rows: they are kept aside").arg(bad.size()));
     badModel_->setRows(std::move(bad));
 }
 
@@ -394,10 +398,11 @@ void ImportDialog::showEvents() {
         badTitle_->clear();
         return;
     }
-    facts_->setText(QString("%1 · separator %2 · %3 columns · %4")
-                        .arg(sizeText(static_cast<std::int64_t>(source_->size())), separatorName(head->separator))
-                        .arg(head->header.size())
-                        .arg(encodingName(parts->coding.encoding)));
+    facts_->setText(
+        QString("%1 · separator %2 · %3 columns · %4")
+            .arg(sizeText(static_cast<std::int64_t>(source_->size())), separatorName(head->separator))
+            .arg(head->header.size())
+            .arg(encodingName(parts->coding.encoding)));
     showHead(head->header, head->rows);
     if (!asEvents()) fillColumnChoices(head->header, true);
     badTitle_->setText(
@@ -411,10 +416,9 @@ void ImportDialog::start() {
     const std::string kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
     session_.runJob(
         "import " + path_, "Importing " + QFileInfo(path_).fileName(),
-        [session = &session_, paths = paths_, source = *source_, said, kind](JobContext& job) -> std::function<void()> {
-            auto result = std::make_shared<Result<ImportResult>>(
-                kind.empty() ? importAll(job, paths, said) : importEvents(job.study, source, kind, said));
-            return [session, result, files = kind.empty() ? paths.size() : 1] {
+        [session = &session_, paths = paths_, said, kind](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, kind, said));
+            return [session, result, files = paths.size()] {
                 session->study().refresh();
                 session->announceChange();
                 if (session->tell(*result)) emit session->told(reportOf(**result, files));

@@ -2,8 +2,8 @@
 #pragma once
 
 #include <QDialog>
-#include <QVBoxLayout>
 #include <QTableWidget>
+#include <QVBoxLayout>
 
 #include "app/shell/session.h"
 #include "app/shell/ui.h"
@@ -35,7 +35,8 @@ class ImportDialog : public QDialog {
 
     Session& session_;
     QStringList paths_;
-    QString path_;  ///< the first of them
+    QString path_;           ///< the first of them
+    std::string dateOrder_;  ///< as the user prefers it; see LayoutHints
     LayoutHints recipe_;
     std::optional<TextSource> source_;
     QComboBox *kind_, *form_, *recipes_, *times_, *separator_, *decimal_, *encoding_;

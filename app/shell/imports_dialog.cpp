@@ -6,7 +6,8 @@ ImportsDialog::ImportsDialog(Session& session, QWidget* parent) : QDialog(parent
     setObjectName("importsDialog");
     setWindowTitle("Imports");
     resize(900, 560);
-    model_ = new RowsModel({"when", "file", "rows", "samples", "replaced", "bad rows", "bad cells", "state"}, this);
+    model_ = new RowsModel({"when", "file", "rows", "samples", "replaced", "bad rows", "bad cells", "state"},
+                           this);
     table_ = makeTable(model_, "importsTable", {126, 0, 84, 100, 84, 72, 72, 140});
     detailModel_ = new RowsModel({"line", "cell", "reason", "row"}, this);
     detail_ = makeTable(detailModel_, "importBadRowsKept", {72, 130, 320, 0});
@@ -59,10 +60,10 @@ void ImportsDialog::fill() {
     for (const ImportRecord& r : session_.study().imports()) {
         const QString state = r.removedAt
                                   ? "removed " + QString::fromStdString(session_.zone().text(*r.removedAt))
-                              : !r.complete                          ? "not complete"
-                              : r.removable                          ? "on record"
-                              : r.samples                            ? "by an older version"
-                                                                     : "brought nothing new";
+                              : !r.complete ? "not complete"
+                              : r.removable ? "on record"
+                              : r.samples   ? "by an older version"
+                                            : "brought nothing new";
         RowsModel::Row row{
             r.id,
             {QString::fromStdString(session_.zone().text(r.at)), QString::fromStdString(r.file),
@@ -96,15 +97,15 @@ void ImportsDialog::showChosen() {
                 rows.push_back({b.line,
                                 {QString::number(b.line), QString::fromStdString(b.cell),
                                  QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
-    detailTitle_->setText(!record        ? "Choose an import to see what it kept aside"
-                          : rows.empty() ? "Nothing was kept aside"
-                                         : QString("Kept aside: %L1 rows, %L2 cells%3")
-                                               .arg(record->badRows)
-                                               .arg(record->badCells)
-                                               .arg(record->badRows + record->badCells >
-                                                            static_cast<std::int64_t>(rows.size())
-                                                        ? QString("; the first %L1 are listed").arg(rows.size())
-                                                        : QString()));
+    detailTitle_->setText(
+        !record        ? "Choose an import to see what it kept aside"
+        : rows.empty() ? "Nothing was kept aside"
+                       : QString("Kept aside: %L1 rows, %L2 cells%3")
+                             .arg(record->badRows)
+                             .arg(record->badCells)
+                             .arg(record->badRows + record->badCells > static_cast<std::int64_t>(rows.size())
+                                      ? QString("; the first %L1 are listed").arg(rows.size())
+                                      : QString()));
     detailModel_->setRows(std::move(rows));
 }
 
@@ -116,13 +117,14 @@ void ImportsDialog::askRemoval() {
         events ? QString("Remove the %L1 recorded events that %2 brought? It can be undone.")
                      .arg(record->samples)
                      .arg(QString::fromStdString(record->file))
-               : QString("Remove the %L1 samples that %2 brought? %3 Fixes, labels and limits stay. It cannot be "
-                "undone, but the file can be imported again.")
-            .arg(record->samples + record->replaced)
-            .arg(QString::fromStdString(record->file),
-                 record->replaced
-                     ? QString("The %L1 older samples it replaced come back.").arg(record->replaced)
-                     : "It replaced no older ones."));
+               : QString(
+                     "Remove the %L1 samples that %2 brought? %3 Fixes, labels and limits stay. It cannot be "
+                     "undone, but the file can be imported again.")
+                     .arg(record->samples + record->replaced)
+                     .arg(QString::fromStdString(record->file),
+                          record->replaced
+                              ? QString("The %L1 older samples it replaced come back.").arg(record->replaced)
+                              : "It replaced no older ones."));
     ask_->show();
     why_->setFocus();
 }

@@ -69,7 +69,8 @@ void MainWindow::buildFileMenu() {
     connect(recent, &QMenu::aboutToShow, this, [this, recent] {
         recent->clear();
         for (const QString& path : recentStudies())
-            recent->addAction(QString(path).replace("&", "&&"), this, [this, path] { emit studyAsked(path); });
+            recent->addAction(QString(path).replace("&", "&&"), this,
+                              [this, path] { emit studyAsked(path); });
         if (recent->isEmpty()) recent->addAction("none yet")->setEnabled(false);
     });
     file->addAction("Open the &demo plant", this, &MainWindow::demoAsked);
@@ -180,7 +181,8 @@ void MainWindow::buildPanesMenu(QMenu* view) {
     connect(layouts, &QMenu::aboutToShow, this, [this, layouts] {
         layouts->clear();
         for (const QString& name : savedLayouts(*session_))
-            layouts->addAction(QString(name).replace("&", "&&"), this, [this, name] { useLayout(*session_, name); });
+            layouts->addAction(QString(name).replace("&", "&&"), this,
+                               [this, name] { useLayout(*session_, name); });
         if (layouts->isEmpty()) layouts->addAction("none yet")->setEnabled(false);
     });
 }
@@ -244,9 +246,9 @@ void MainWindow::askForStudy() {
 }
 
 void MainWindow::askForNewStudy() {
-    const QString path = withEnding(
-        QFileDialog::getSaveFileName(this, "New study", {}, kStudyFiles, nullptr, QFileDialog::DontConfirmOverwrite),
-        ".jacinth");
+    const QString path = withEnding(QFileDialog::getSaveFileName(this, "New study", {}, kStudyFiles, nullptr,
+                                                                 QFileDialog::DontConfirmOverwrite),
+                                    ".jacinth");
     if (!path.isEmpty()) emit newStudyAsked(path);
 }
 
@@ -292,12 +294,14 @@ void MainWindow::checkFile() {
         const auto faults = job.study.check(job.progress);
         return [this, faults] {
             if (faults.empty())
-                return tell("The study is clean: every row and block agrees with its checksum, and so does the ledger.");
+                return tell(
+                    "The study is clean: every row and block agrees with its checksum, and so does the "
+                    "ledger.");
             complain(QString("%1 faults: %2").arg(faults.size()).arg(QString::fromStdString(faults.front())));
             QStringList lines;
             for (const std::string& fault : faults) lines << QString::fromStdString(fault);
-            auto* box = new QMessageBox(QMessageBox::Warning, "Check", QString("%1 faults found").arg(faults.size()),
-                                        QMessageBox::Ok, this);
+            auto* box = new QMessageBox(QMessageBox::Warning, "Check",
+                                        QString("%1 faults found").arg(faults.size()), QMessageBox::Ok, this);
             box->setObjectName("faultsBox");
             box->setTextFormat(Qt::PlainText);
             box->setDetailedText(lines.join("\n"));

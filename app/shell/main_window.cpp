@@ -1,7 +1,7 @@
 #include "app/shell/main_window.h"
 
-#include <QButtonGroup>
 #include <QApplication>
+#include <QButtonGroup>
 #include <QCloseEvent>
 #include <QDropEvent>
 #include <QFileInfo>
@@ -66,7 +66,7 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
         tell("This study cannot be written: it is shown for reading only.");
     else
         session_->workOutDerived();  // what another program changed, or a kill left undone
-    sayDamage();
+    lookForDamage();
 }
 
 /// One filter for the application shows whole what a narrow field or cell cuts off.
@@ -78,18 +78,20 @@ void MainWindow::followTips() {
 }
 
 /// What of the file is damaged and not used: the rest is open.
-void MainWindow::sayDamage() {
-    std::vector<std::string> damage;
-    try {
-        damage = session_->study().damage();
-    } catch (const StoreError& e) {
-        damage.emplace_back(e.what());
-    }
+void MainWindow::lookForDamage() {
+    session_->runJob("damage", "Looking for damage", [this](JobContext& job) -> std::function<void()> {
+        return [this, damage = job.study.damage()] { sayDamage(damage); };
+    });
+}
+
+void MainWindow::sayDamage(const std::vector<std::string>& damage) {
     if (damage.empty()) return;
+    constexpr std::size_t kMostLines = 12;
     QStringList lines;
-    for (std::size_t i = 0; i < std::min<std::size_t>(damage.size(), 12); ++i)
+    for (std::size_t i = 0; i < std::min(damage.size(), kMostLines); ++i)
         lines << "• " + QString::fromStdString(damage[i]);
-    if (damage.size() > 12) lines << QString("… and %1 more; Study › Check the file lists all").arg(damage.size() - 12);
+    if (damage.size() > kMostLines)
+        lines << QString("… and %1 more; Study › Check the file lists all").arg(damage.size() - kMostLines);
     auto* box = new QMessageBox(QMessageBox::Warning, "Damage in the study",
                                 "Some of this study is damaged. It is not used; everything else is open.",
                                 QMessageBox::Ok, this);

@@ -71,7 +71,8 @@ class MainWindow : public QMainWindow {
     void buildHelpMenu();
     void buildGoToField();
     void followTips();
-    void sayDamage();
+    void lookForDamage();
+    void sayDamage(const std::vector<std::string>& damage);
     bool hasRecord() const;
     void askForFiles();
     void askForFolder();

@@ -245,7 +245,9 @@ void PlantPanel::menuAt(const QPoint& at) {
     QMenu menu(this);
     const QString path = QString::fromStdString(tag->path());
     menu.addAction("Show or hide\tSpace", this, [this, item] { toggle(item); });
-    menu.addAction("Copy path", this, [path] { QGuiApplication::clipboard()->setText(QString::fromStdString(quotedPath(path.toStdString()))); });
+    menu.addAction("Copy path", this, [path] {
+        QGuiApplication::clipboard()->setText(QString::fromStdString(quotedPath(path.toStdString())));
+    });
     menu.addAction("Copy role", this, [role = QString::fromStdString(tag->role)] {
         QGuiApplication::clipboard()->setText("@" + role);
     });

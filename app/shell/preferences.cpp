@@ -14,7 +14,8 @@ Preferences Preferences::load() {
     out.name = s.value("name").toString();
     out.theme = std::clamp(s.value("theme", 0).toInt(), 0, 2);
     out.dateOrder = s.value("dateOrder").toString();
-    out.cacheMegabytes = std::clamp(s.value("cacheMegabytes", out.cacheMegabytes).toInt(), kLeastCache, kMostCache);
+    out.cacheMegabytes =
+        std::clamp(s.value("cacheMegabytes", out.cacheMegabytes).toInt(), kLeastCache, kMostCache);
     return out;
 }
 

@@ -13,9 +13,9 @@ namespace jacinth::app {
 
 /// Kept in the user's own settings. The zone belongs to the study and is asked in the same dialog.
 struct Preferences {
-    QString name;        ///< who changes things; the account's name where empty
-    int theme = 0;       ///< ThemeChoice
-    QString dateOrder;   ///< of dates in files that can be read day or month first; empty to ask each time
+    QString name;       ///< who changes things; the account's name where empty
+    int theme = 0;      ///< ThemeChoice
+    QString dateOrder;  ///< of dates in files that can be read day or month first; empty to ask each time
     int cacheMegabytes = 64;  ///< of samples kept in memory, per open study
 
     static Preferences load();

@@ -13,7 +13,8 @@
 namespace jacinth::app {
 namespace {
 // A view lies between the years 1678 and 2261, with room to reckon around it.
-constexpr Instant kEarliest = std::numeric_limits<Instant>::min() / 2, kLatest = std::numeric_limits<Instant>::max() / 2;
+constexpr Instant kEarliest = std::numeric_limits<Instant>::min() / 2,
+                  kLatest = std::numeric_limits<Instant>::max() / 2;
 }  // namespace
 
 Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
@@ -110,7 +111,7 @@ void Session::announceChange() {
 }
 
 void Session::workOutDerived() {
-    if (study_->derivedTags().empty()) return;
+    if (study_->readOnly() || study_->derivedTags().empty()) return;
     runJob(
         "derived tags", "Calculating derived tags",
         [this](JobContext& job) -> std::function<void()> {
@@ -143,7 +144,8 @@ bool Session::tryChange(const std::function<void()>& work) {
 void Session::undo(bool alsoOfOthers) {
     const auto step = study_->nextUndo();
     if (step && !step->ours && !alsoOfOthers)
-        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who), true);
+        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
+                                  true);
     if (tell(study_->undo(step ? step->id : 0))) emit told("Undone: " + QString::fromStdString(step->name));
     announceChange();
 }
@@ -151,7 +153,8 @@ void Session::undo(bool alsoOfOthers) {
 void Session::redo(bool alsoOfOthers) {
     const auto step = study_->nextRedo();
     if (step && !step->ours && !alsoOfOthers)
-        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who), false);
+        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
+                                  false);
     if (tell(study_->redo(step ? step->id : 0))) emit told("Redone: " + QString::fromStdString(step->name));
     announceChange();
 }
@@ -207,6 +210,7 @@ void Session::showToo(const std::vector<std::int64_t>& tags) {
 }
 
 void Session::saveView() {
+    if (study_->readOnly()) return;
     nlohmann::json j{{"from", view_->view().from},
                      {"to", view_->view().to},
                      {"bench", static_cast<int>(view_->bench())},

@@ -56,9 +56,12 @@ void StudyWindows::show(std::unique_ptr<Study> study) {
     next->session().setWho(preferred.name);
     next->session().setCacheSize(static_cast<std::size_t>(preferred.cacheMegabytes) << 20);
     rememberStudy(QString::fromStdString(next->session().study().path()));
-    connect(next.get(), &MainWindow::studyAsked, this, [this](const QString& path) { open(path); }, Qt::QueuedConnection);
-    connect(next.get(), &MainWindow::newStudyAsked, this, [this](const QString& path) { create(path); },
-            Qt::QueuedConnection);
+    connect(
+        next.get(), &MainWindow::studyAsked, this, [this](const QString& path) { open(path); },
+        Qt::QueuedConnection);
+    connect(
+        next.get(), &MainWindow::newStudyAsked, this, [this](const QString& path) { create(path); },
+        Qt::QueuedConnection);
     connect(next.get(), &MainWindow::demoAsked, this, &StudyWindows::openDemo, Qt::QueuedConnection);
     next->show();
     std::unique_ptr<MainWindow> before = std::exchange(window_, std::move(next));
@@ -81,7 +84,8 @@ void StudyWindows::openDemo() {
     window_->session().runJob("demo plant", "Making the demo plant",
                               [this, path](JobContext& job) -> std::function<void()> {
                                   const std::string part = path.toStdString() + ".part";
-                                  for (const char* end : {"", "-wal", "-shm"}) std::remove((part + end).c_str());
+                                  for (const char* end : {"", "-wal", "-shm"})
+                                      std::remove((part + end).c_str());
                                   bool stopped = false;
                                   auto made = demo::makeStudy(demo::drawTruth({}), part, [&](double share) {
                                       stopped = !job.progress(share);
@@ -89,9 +93,11 @@ void StudyWindows::openDemo() {
                                   });
                                   const std::string why = made ? "" : made.error().message;
                                   if (made) made->reset();
-                                  if (why.empty() && !stopped) QFile::rename(QString::fromStdString(part), path);
+                                  if (why.empty() && !stopped)
+                                      QFile::rename(QString::fromStdString(part), path);
                                   return [this, path, why] {
-                                      if (!why.empty()) return emit window_->session().failed(QString::fromStdString(why));
+                                      if (!why.empty())
+                                          return emit window_->session().failed(QString::fromStdString(why));
                                       open(path);
                                   };
                               });

@@ -1,5 +1,5 @@
-// The window with the open study, and going from one study to another: a study that cannot be opened leaves the
-// window as it is.
+// The window with the open study, and going from one study to another: a study that cannot be opened leaves
+// the window as it is.
 #pragma once
 
 #include "app/shell/main_window.h"
@@ -16,8 +16,8 @@ class StudyWindows : public QObject {
     explicit StudyWindows(ThemeChoice theme) : theme_(theme) {}
     ~StudyWindows() override;
 
-    /// Opens the study at the path in a window, which takes the place of the one before. False, with the reason
-    /// reported in the window there is (or in `why`), where it cannot be opened.
+    /// Opens the study at the path in a window, which takes the place of the one before. False, with the
+    /// reason reported in the window there is (or in `why`), where it cannot be opened.
     bool open(const QString& path, std::string* why = nullptr);
     /// Makes a new, empty study and opens it. Fails where there is a file.
     bool create(const QString& path, std::string* why = nullptr);

@@ -1,7 +1,5 @@
 #include "app/shell/tags_dialog.h"
 
-#include <nlohmann/json.hpp>
-
 namespace jacinth::app {
 namespace {
 
@@ -36,14 +34,20 @@ TagsDialog::TagsDialog(Session& session, std::int64_t tag, QWidget* parent)
     chosenSays_->setObjectName("tagsChosen");
     role_ = makeField("tagRole", "Role");
     unit_ = makeField("tagUnit", "Unit");
-    kind_ = makeChoice("tagKind", "Between samples", {"as it is", "continuous", "stepped"});
+    kind_ = makeChoice("tagKind", "Kind", {"as it is", "continuous", "stepped", "state"});
+    kind_->setToolTip(
+        "Numbers become names of states, and back; what was read is kept. Held between samples: stepped, "
+        "state");
+    states_ = makeField("tagStates", "States it can have");
+    states_->setPlaceholderText("more states: Mash, Kiln");
+    states_->setToolTip("States that rules can name before they have occurred, separated by commas");
     gap_ = makeField("tagGap", "Longest gap");
     gap_->setPlaceholderText("like 20m; auto");
     factName_ = makeField("factName", "Name of the fact");
     factValue_ = makeField("factValue", "Value of the fact");
     apply_ = makeButton("Apply", "applyTag", true);
     set_ = makeButton("Set the fact", "setFact");
-    unset_ = makeButton("Take it away", "unsetFact");
+    unset_ = makeButton("Remove the fact", "unsetFact");
     trouble_ = makeLabel("", "bad");
     trouble_->setObjectName("tagsTrouble");
     trouble_->setWordWrap(true);
@@ -60,6 +64,7 @@ TagsDialog::TagsDialog(Session& session, std::int64_t tag, QWidget* parent)
     addRow(side, "unit", unit_);
     addRow(side, "kind", kind_);
     addRow(side, "longest gap", gap_);
+    addRow(side, "states", states_);
     side->addWidget(apply_);
     auto* inspector = new QVBoxLayout;
     inspector->setSpacing(6);
@@ -136,6 +141,16 @@ std::vector<std::int64_t> TagsDialog::chosen() const {
     return out;
 }
 
+/// The states of the chosen tag, as a hint: what is typed comes to them.
+QString TagsDialog::statesOfChosen(const std::vector<std::int64_t>& ids) const {
+    const Tag* tag = ids.size() == 1 ? session_.tag(ids.front()) : nullptr;
+    QStringList names;
+    if (tag && tag->kind == TagKind::State)
+        for (const std::string& state : tag->states)
+            if (!state.empty()) names << QString::fromStdString(state);
+    return names.isEmpty() ? "names, with commas" : "more than " + names.join(", ");
+}
+
 void TagsDialog::showChosen() {
     const auto ids = chosen();
     chosenSays_->setText(ids.empty() ? "Choose one or several" : QString("%1 chosen").arg(ids.size()));
@@ -158,90 +173,59 @@ void TagsDialog::showChosen() {
     show(unit_, units);
     show(gap_, gaps);
     kind_->setCurrentIndex(0);
+    states_->clear();
+    states_->setModified(false);
+    states_->setPlaceholderText(statesOfChosen(ids));
 }
 
-Result<std::vector<Tag>> TagsDialog::changedTags() const {
-    std::vector<Tag> out;
-    const QString role = role_->text().trimmed().remove('@');
-    for (const std::int64_t id : chosen()) {
-        Tag t = *session_.tag(id);
-        if (role_->isModified() && !role.isEmpty()) {
-            t.role = roleFromName(role.toStdString());
-            const Tag* other = session_.study().catalog().tagInRole(t.asset, t.role);
-            const bool twice =
-                std::any_of(out.begin(), out.end(), [&](const Tag& o) { return o.asset == t.asset; });
-            if ((other && other->id != t.id) || twice)
-                return Error{"one asset has a role once: " + (other ? other->path() : t.assetName) +
-                             " would share `" + t.role + "`"};
-        }
-        if (unit_->isModified()) t.unit = unit_->text().trimmed().toStdString();
-        if (kind_->currentIndex() > 0) {
-            if (t.kind == TagKind::State) return Error{t.path() + " holds states and cannot become numbers"};
-            t.kind = kind_->currentIndex() == 1 ? TagKind::Continuous : TagKind::Stepped;
-        }
-        if (gap_->isModified()) {
-            const std::string text = gap_->text().trimmed().toStdString();
-            if (text.empty() || text == "auto") {
-                t.longestGap.reset();
-            } else {
-                const auto d = parseDuration(text);
-                if (!d || *d <= 0) return Error{"the longest gap is a length like 20m, or auto"};
-                t.longestGap = *d;
-            }
-        }
-        out.push_back(std::move(t));
+Result<TagSettings> TagsDialog::settingsSaid() const {
+    TagSettings out;
+    if (const QString role = role_->text().trimmed().remove('@'); role_->isModified() && !role.isEmpty())
+        out.role = role.toStdString();
+    if (unit_->isModified()) out.unit = unit_->text().trimmed().toStdString();
+    if (kind_->currentIndex() > 0) {
+        const auto kind = tagKindNamed(kind_->currentText().toStdString());
+        if (!kind) return kind.error();
+        out.kind = *kind;
     }
+    if (gap_->isModified()) {
+        const std::string text = gap_->text().trimmed().toStdString();
+        out.longestGap.emplace();
+        if (!text.empty() && text != "auto") {
+            const auto length = parseDuration(text);
+            if (!length) return Error{"the longest gap is a length like 20m, or auto"};
+            *out.longestGap = *length;
+        }
+    }
+    if (states_->isModified())
+        for (const QString& state : states_->text().split(',', Qt::SkipEmptyParts))
+            out.states.push_back(state.trimmed().toStdString());
     return out;
 }
 
+bool TagsDialog::take(const std::function<Status()>& change) {
+    trouble_->clear();
+    Status done = Done{};
+    const bool written = session_.tryChange([&] { done = change(); });
+    if (!done) trouble_->setText(QString::fromStdString(done.error().message));
+    return written && done;
+}
+
 void TagsDialog::takeSettings() {
-    const auto tags = changedTags();
-    trouble_->setText(tags ? QString() : QString::fromStdString(tags.error().message));
-    if (!tags || tags->empty()) return;
-    nlohmann::json detail = nlohmann::json::array();
-    for (const Tag& t : *tags)
-        detail.push_back(
-            {{"tag", t.path()}, {"role", t.role}, {"unit", t.unit}, {"kind", tagKindName(t.kind)}});
-    const std::string name = tags->size() == 1 ? "settings of " + tags->front().path()
-                                               : "settings of " + std::to_string(tags->size()) + " tags";
-    session_.tryChange([&] {
-        session_.study().change(name, "", detail, [&] {
-            for (const Tag& t : *tags) session_.study().catalog().updateTag(t);
-        });
-    });
+    const auto said = settingsSaid();
+    if (!said) return trouble_->setText(QString::fromStdString(said.error().message));
+    take([&] { return changeTags(session_.study(), chosen(), *said); });
 }
 
 void TagsDialog::takeFact(bool remove) {
-    const std::string name = factName_->text().trimmed().toStdString(),
-                      value = factValue_->text().trimmed().toStdString();
-    trouble_->setText(name.empty()               ? "A fact has a name."
-                      : value.empty() && !remove ? "A fact has a value."
-                                                 : "");
-    const auto ids = chosen();
-    if (!trouble_->text().isEmpty() || ids.empty()) return;
-    bool isNumber = false;
-    const double number = factValue_->text().trimmed().replace(',', '.').toDouble(&isNumber);
-    const auto changed = [&](Facts facts) {
-        facts.erase(name);
-        if (!remove) facts[name] = isNumber ? Fact(number) : Fact(value);
-        return facts;
-    };
-    Study& study = session_.study();
-    session_.tryChange([&] {
-        study.change((remove ? "take away fact " : "fact ") + name + " of " + std::to_string(ids.size()) +
-                         (ofAssets() ? " assets" : " tags"),
-                     "", {{"fact", name}, {"value", value}}, [&] {
-                         for (const std::int64_t id : ids) {
-                             if (ofAssets()) {
-                                 study.setAssetFacts(id, changed(study.catalog().asset(id)->facts));
-                             } else {
-                                 Tag t = *study.catalog().tag(id);
-                                 t.facts = changed(t.facts);
-                                 study.catalog().updateTag(t);
-                             }
-                         }
-                     });
-    });
+    const QString value = factValue_->text().trimmed();
+    if (!remove && value.isEmpty()) return trouble_->setText("A fact has a value.");
+    const auto change = factChange(factName_->text().toStdString(), remove ? "" : value.toStdString());
+    if (!change) return trouble_->setText(QString::fromStdString(change.error().message));
+    std::vector<FactOwner> owners;
+    for (const std::int64_t id : chosen())
+        owners.push_back({ofAssets() ? FactOwner::Kind::Asset : FactOwner::Kind::Tag, id});
+    take([&] { return changeFacts(session_.study(), owners, {*change}); });
 }
 
 }  // namespace jacinth::app

@@ -5,6 +5,8 @@
 
 #include "app/shell/session.h"
 #include "app/shell/ui.h"
+#include "work/facts.h"
+#include "work/tag_settings.h"
 
 namespace jacinth::app {
 
@@ -21,11 +23,13 @@ class TagsDialog : public QDialog {
     void takeFact(bool remove);
     std::vector<std::int64_t> chosen() const;  ///< ids of tags, or of assets
     bool ofAssets() const { return what_->currentIndex() == 1; }
-    Result<std::vector<Tag>> changedTags() const;
+    Result<TagSettings> settingsSaid() const;  ///< in the fields that were changed
+    bool take(const std::function<Status()>& change);
+    QString statesOfChosen(const std::vector<std::int64_t>& ids) const;
 
     Session& session_;
     QComboBox *what_, *kind_;
-    QLineEdit *filter_, *role_, *unit_, *gap_, *factName_, *factValue_;
+    QLineEdit *filter_, *role_, *unit_, *gap_, *states_, *factName_, *factValue_;
     RowsModel* model_;
     QTableView* table_;
     QWidget* settings_;

@@ -93,10 +93,12 @@ void addRow(QVBoxLayout* to, const QString& words, QWidget* field) {
     to->addLayout(row);
 }
 
-void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures, const QString& below) {
+void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures,
+                 const QString& below) {
     QString text = "<table width='100%'>";
     for (const auto& [words, value] : figures)
-        text += QString("<tr><td>%1</td><td align=right>%2</td></tr>").arg(words.toHtmlEscaped(), value.toHtmlEscaped());
+        text += QString("<tr><td>%1</td><td align=right>%2</td></tr>")
+                    .arg(words.toHtmlEscaped(), value.toHtmlEscaped());
     label->setTextFormat(Qt::RichText);
     label->setText(text + "</table>" + below.toHtmlEscaped());
 }
@@ -142,7 +144,8 @@ int RowsModel::rowOf(std::int64_t key) const {
 
 QVariant RowsModel::data(const QModelIndex& index, int role) const {
     const Row& row = rows_[static_cast<std::size_t>(index.row())];
-    if (role == Qt::DisplayRole) return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
+    if (role == Qt::DisplayRole)
+        return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
     if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
     if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
     if (index.column() != 0) return {};

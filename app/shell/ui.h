@@ -28,8 +28,10 @@ QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QStrin
 /// A quiet button that shows and hides further settings. `first` is called before: what makes room for them
 /// has to go before they come, or the window grows.
 QPushButton* makeMoreButton(const QString& name, QWidget* more, std::function<void(bool)> first = {});
-/// Shows figures in a label: words on the left, values on the right, and a text below. Nothing is taken for markup.
-void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures, const QString& below = {});
+/// Shows figures in a label: words on the left, values on the right, and a text below. Nothing is taken for
+/// markup.
+void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures,
+                 const QString& below = {});
 /// A text for a tool tip in which nothing is taken for markup: names come from the record.
 QString plainTip(const QString& text);
 void setRole(QLabel* label, const char* role);  ///< second, good, bad, …

@@ -36,17 +36,20 @@ WelcomePage::WelcomePage(QWidget* parent) : QWidget(parent), recent_(new QWidget
     auto* column = new QVBoxLayout(middle);
     column->setSpacing(14);
     column->addWidget(makeLabel("This study holds no record yet", "title"));
-    auto* import = addChoice(column, "Import files…", "welcomeImport",
-                             "Text files of samples: a column with the time and one column per tag, headed "
-                             "“Asset/Tag [unit]”, or one row per sample with time, tag and value. You see the first "
-                             "rows before anything is stored.",
-                             true);
+    auto* import =
+        addChoice(column, "Import files…", "welcomeImport",
+                  "Text files of samples: a column with the time and one column per tag, headed "
+                  "“Asset/Tag [unit]”, or one row per sample with time, tag and value. You see the first "
+                  "rows before anything is stored.",
+                  true);
     auto* folder = addChoice(column, "Import a folder…", "welcomeFolder",
                              "All text files in a folder and the folders in it, packed with gzip or not.");
-    auto* demo = addChoice(column, "Open the demo plant", "welcomeDemo",
-                           "Corvane Maltings, made up: six kilns, 61 days, ten million samples, with failures, drifting "
-                           "sensors and a shift log. It needs nothing and takes some seconds to make.");
-    auto* open = addChoice(column, "Open a study…", "welcomeOpen", "A .jacinth file that you or somebody else made.");
+    auto* demo = addChoice(
+        column, "Open the demo plant", "welcomeDemo",
+        "Corvane Maltings, made up: six kilns, 61 days, ten million samples, with failures, drifting "
+        "sensors and a shift log. It needs nothing and takes some seconds to make.");
+    auto* open =
+        addChoice(column, "Open a study…", "welcomeOpen", "A .jacinth file that you or somebody else made.");
     auto* list = new QVBoxLayout(recent_);
     list->setContentsMargins(0, 0, 0, 0);
     column->addWidget(recent_);

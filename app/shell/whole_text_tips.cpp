@@ -25,7 +25,8 @@ QString cutCell(QAbstractItemView* view, const QPoint& at) {
 }  // namespace
 
 QString WholeTextTips::cutTextAt(QWidget* widget, const QPoint& at) {
-    if (auto* view = qobject_cast<QAbstractItemView*>(widget->parentWidget()); view && view->viewport() == widget)
+    if (auto* view = qobject_cast<QAbstractItemView*>(widget->parentWidget());
+        view && view->viewport() == widget)
         return cutCell(view, at);
     if (!widget->toolTip().isEmpty()) return {};
     const auto cut = [&](const QString& text, int room) {

@@ -198,13 +198,14 @@ void CursorFigures::showStretch(const Stretch& s) {
     last_ = s;
     const QString unit = QString::fromStdString(tag->unit);
     const bool allUsable = s.all.count == s.all.usable || !derivedText(session_.study(), s.tag).empty();
-    showFigures(figures_,
-                {{"mean", valueText(s.all.usable ? s.all.sum / s.all.usable : std::nan(""), unit)},
-                 {"least – most", valueText(s.all.least) + " – " + valueText(s.all.greatest, unit)},
-                 {s.exact ? "s" : "s of column means", valueText(standardDeviation(s.values), unit)},
-                 {"slope", valueText(s.slope, unit + "/h", true)},
-                 {"samples", allUsable ? QString::number(s.all.usable)
-                                       : QString("%1, %2 bad").arg(s.all.count).arg(s.all.count - s.all.usable)}});
+    showFigures(
+        figures_,
+        {{"mean", valueText(s.all.usable ? s.all.sum / s.all.usable : std::nan(""), unit)},
+         {"least – most", valueText(s.all.least) + " – " + valueText(s.all.greatest, unit)},
+         {s.exact ? "s" : "s of column means", valueText(standardDeviation(s.values), unit)},
+         {"slope", valueText(s.slope, unit + "/h", true)},
+         {"samples", allUsable ? QString::number(s.all.usable)
+                               : QString("%1, %2 bad").arg(s.all.count).arg(s.all.count - s.all.usable)}});
     histogram_->setValues(s.values);
 }
 

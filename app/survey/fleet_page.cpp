@@ -1,6 +1,6 @@
 #include "app/survey/fleet_page.h"
 
-#include <nlohmann/json.hpp>
+#include "work/facts.h"
 
 namespace jacinth::app {
 
@@ -154,18 +154,10 @@ void FleetPage::recordFact() {
     markWrong(factName_, name.isEmpty(), "a fact has a name");
     markWrong(factValue_, value.isEmpty(), "a fact has a value");
     if (!asset || name.isEmpty() || value.isEmpty()) return;
-    Facts facts = asset->facts;
-    bool isNumber = false;
-    const double number = value.toDouble(&isNumber);
-    if (isNumber)
-        facts[name.toStdString()] = number;
-    else
-        facts[name.toStdString()] = value.toStdString();
-    const std::int64_t id = asset->id;
+    const auto change = factChange(name.toStdString(), value.toStdString());
+    if (!change) return markWrong(factName_, true, QString::fromStdString(change.error().message));
     const bool done = session_.tryChange([&] {
-        session_.study().change("fact of " + asset->name, "",
-                                {{"fact", name.toStdString()}, {"value", value.toStdString()}},
-                                [&] { session_.study().setAssetFacts(id, facts); });
+        session_.tell(changeFacts(session_.study(), {{FactOwner::Kind::Asset, asset->id}}, {*change}));
     });
     if (!done) return;
     factName_->clear();

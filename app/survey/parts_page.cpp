@@ -167,16 +167,17 @@ void PartsPage::show(std::shared_ptr<const TagParts> parts, std::int64_t id, con
         return standardDeviation(v);
     };
     const double cycle = spread(parts_->parts.cycle), rest = spread(parts_->parts.remainder);
-    showFigures(found_,
-                {{"cycle", QString::fromStdString(sayDuration(spec.every * parts_->period))},
-                 {"autocorrelation there", spec.period ? "–" : QString::number(parts_->proposed.strength, 'f', 2)},
-                 {"s of the cycle", valueText(cycle, ratio)},
-                 {"s of the remainder", valueText(rest, ratio)},
-                 {"steps", QString("%1 of %2")
-                               .arg(parts_->grid.values.size())
-                               .arg(QString::fromStdString(formatDuration(spec.every)))}},
-                parts_->bridged ? QString("%1 steps without values were bridged by a line.").arg(parts_->bridged)
-                                : QString());
+    showFigures(
+        found_,
+        {{"cycle", QString::fromStdString(sayDuration(spec.every * parts_->period))},
+         {"autocorrelation there", spec.period ? "–" : QString::number(parts_->proposed.strength, 'f', 2)},
+         {"s of the cycle", valueText(cycle, ratio)},
+         {"s of the remainder", valueText(rest, ratio)},
+         {"steps", QString("%1 of %2")
+                       .arg(parts_->grid.values.size())
+                       .arg(QString::fromStdString(formatDuration(spec.every)))}},
+        parts_->bridged ? QString("%1 steps without values were bridged by a line.").arg(parts_->bridged)
+                        : QString());
     reason_->setText(parts_->kindReason.empty() ? (multiplied ? "Multiplied, as said." : "Added, as said.")
                                                 : QString::fromStdString(parts_->kindReason));
     keep_->setEnabled(true);

@@ -1,6 +1,8 @@
 #include "core/base/text.h"
 
 #include <algorithm>
+#include <charconv>
+#include <cmath>
 
 namespace jacinth {
 
@@ -24,6 +26,13 @@ std::string lowerCase(std::string_view text) {
     return out;
 }
 
+std::optional<double> finiteNumber(std::string_view text) {
+    double value = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return {};
+    return value;
+}
+
 std::string csvField(const std::string& text) {
     if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
     std::string out = "\"";
@@ -35,7 +44,8 @@ std::string csvField(const std::string& text) {
 }
 
 std::string guardedField(const std::string& text) {
-    const bool runs = !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
+    const bool runs =
+        !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
     return csvField(runs ? "'" + text : text);
 }
 

@@ -252,11 +252,13 @@ class Checker {
         const bool fixedStates = subject.kind == NodeKind::Call && subject.text == "trust";
         for (const std::string& s : n.states) {
             if (std::find(known.begin(), known.end(), s) != known.end()) continue;
-            if (fixedStates) fail(n.column, fmt::format("`{}` is not a grade of trust{}", s, nearest(s, known)));
+            if (fixedStates)
+                fail(n.column, fmt::format("`{}` is not a grade of trust{}", s, nearest(s, known)));
             // A rule for a rare state must be writable before the state occurs.
-            out_.warnings.push_back({fmt::format("column {}: `{}` has had no state `{}` so far; it has had {}",
-                                                 n.column, tagOf(subject).text, s, someStates(s, known)),
-                                     n.column});
+            out_.warnings.push_back(
+                {fmt::format("column {}: `{}` has had no state `{}` so far; it has had {}", n.column,
+                             tagOf(subject).text, s, someStates(s, known)),
+                 n.column});
         }
         return {ValueType::Condition, {}};
     }

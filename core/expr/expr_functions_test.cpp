@@ -239,11 +239,11 @@ INSTANTIATE_TEST_SUITE_P(
                       Wrong{"mean(@x over 2.5 samples)", 14}, Wrong{"abs(@x over 5m)", 1},
                       Wrong{"abs(@x, @x)", 1}, Wrong{"abs()", 1}, Wrong{"share(@x over 5m)", 7},
                       Wrong{"mean(@mode over 5m)", 6}, Wrong{"@mode > 1", 7}, Wrong{"@mode is Off", 10},
-                      Wrong{"@x is \"On\"", 1}, Wrong{"@x and @y", 1},
-                      Wrong{"not @x", 5}, Wrong{"@x > 1 for", 11}, Wrong{"@x > 1 for 5", 12},
-                      Wrong{"@x for 5m", 1}, Wrong{"@x > 5m", 6}, Wrong{"@x + \"a\"", 6},
-                      Wrong{"@x between 1", 13}, Wrong{"@x > 1 @y", 8}, Wrong{"wobble(@x)", 1},
-                      Wrong{"@x ~ 1", 4}, Wrong{"`No/such` > 1", 1}, Wrong{"duration > 5m", 1}));
+                      Wrong{"@x is \"On\"", 1}, Wrong{"@x and @y", 1}, Wrong{"not @x", 5},
+                      Wrong{"@x > 1 for", 11}, Wrong{"@x > 1 for 5", 12}, Wrong{"@x for 5m", 1},
+                      Wrong{"@x > 5m", 6}, Wrong{"@x + \"a\"", 6}, Wrong{"@x between 1", 13},
+                      Wrong{"@x > 1 @y", 8}, Wrong{"wobble(@x)", 1}, Wrong{"@x ~ 1", 4},
+                      Wrong{"`No/such` > 1", 1}, Wrong{"duration > 5m", 1}));
 
 }  // namespace
 }  // namespace jacinth

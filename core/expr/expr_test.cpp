@@ -149,8 +149,7 @@ TEST_F(Expr, ErrorsSayWhereWhatAndWhatWouldFit) {
     EXPECT_EQ(errorOf("@fan_current > "),
               "column 16: the text ends here; a number, a tag like `@role`, a function or `(` would fit");
     EXPECT_EQ(errorOf("@fan_current > 6h"), "column 16: a number cannot be compared with a duration");
-    EXPECT_EQ(errorOf("@burner_mode is \"Auot\""),
-              "");
+    EXPECT_EQ(errorOf("@burner_mode is \"Auot\""), "");
     EXPECT_EQ(errorOf("@fan_current and 1 > 0"), "column 1: this is a number; a condition would fit");
     EXPECT_NE(errorOf("`Kiln 3/fan_curent` > 1").find("nearest is `Kiln 3/fan_current`"), std::string::npos);
     EXPECT_NE(errorOf("µ > 1 ~").find("column 7"), std::string::npos);  // columns count characters

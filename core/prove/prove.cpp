@@ -43,7 +43,8 @@ FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vect
 void addAsset(Proof& out, const AssetCase& a, const ProveSpec& spec) {
     const std::vector<TimeRange> holes = joined(a.notCounted);
     const std::vector<TimeRange> alarms = joined(subtract(joined(a.alarms), holes), spec.join);
-    for (const Instant failure : a.failures) out.failures.push_back(judgeFailure(failure, a, alarms, holes, spec));
+    for (const Instant failure : a.failures)
+        out.failures.push_back(judgeFailure(failure, a, alarms, holes, spec));
     for (const TimeRange& alarm : alarms) out.alarms.push_back({a.asset, alarm, judge(alarm, a, spec)});
     for (const TimeRange& alarm : joined(a.alarms, spec.join))
         if (subtract({alarm}, holes).empty()) out.alarms.push_back({a.asset, alarm, Verdict::Masked});

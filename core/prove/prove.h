@@ -31,7 +31,7 @@ struct FailureVerdict {
     bool testable = true;  ///< at least half of [T − most, T − least] is covered by data and not all masked
     bool caught = false;
     Duration warning = 0;  ///< T − start of the first such alarm, at most `most`; 0 where not caught
-    std::string reason;    ///< why it is not testable: `no data`, `masked`, or that the rule does not cover it
+    std::string reason;  ///< why it is not testable: `no data`, `masked`, or that the rule does not cover it
 };
 
 /// True: a failure followed in useful time. Late: it began less than `least` before its failure. Open: the

@@ -1,4 +1,5 @@
-// A sample whose logger wrote a text where a number belongs (`No Data`): it has no value, and the text is kept.
+// A sample whose logger wrote a text where a number belongs (`No Data`): it has no value, and the text is
+// kept.
 #pragma once
 
 #include <bit>

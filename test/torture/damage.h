@@ -26,7 +26,8 @@ inline std::string writeDamaged(std::string bytes, unsigned seed, const std::str
     switch (random() % 10) {
         case 0:
             what = fmt::format("16 bytes lost at {}", at);
-            std::fill_n(bytes.begin() + static_cast<std::ptrdiff_t>(at), std::min<std::size_t>(16, bytes.size() - at), '\0');
+            std::fill_n(bytes.begin() + static_cast<std::ptrdiff_t>(at),
+                        std::min<std::size_t>(16, bytes.size() - at), '\0');
             break;
         case 1:
             what = fmt::format("page {} lost", page);

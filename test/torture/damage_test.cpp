@@ -1,5 +1,5 @@
-// Damage anywhere in a study file: no crash, no hang, and no result that is different while `check` says that the
-// study is clean. Damages come from a seed: JACINTH_DAMAGES says how many, JACINTH_SEED where to begin.
+// Damage anywhere in a study file: no crash, no hang, and no result that is different while `check` says that
+// the study is clean. Damages come from a seed: JACINTH_DAMAGES says how many, JACINTH_SEED where to begin.
 #include <gtest/gtest.h>
 #include <signal.h>
 #include <sys/wait.h>
@@ -70,12 +70,13 @@ TEST(Damage, IsNoticedWhereverItLies) {
         }
         int status = 0;
         ::waitpid(child, &status, 0);
-        ASSERT_TRUE(WIFEXITED(status)) << "seed " << seed << " (" << what << ") ended by signal " << WTERMSIG(status);
+        ASSERT_TRUE(WIFEXITED(status))
+            << "seed " << seed << " (" << what << ") ended by signal " << WTERMSIG(status);
         ++outcomes[WEXITSTATUS(status)];
         EXPECT_NE(WEXITSTATUS(status), kChangedUnnoticed) << "seed " << seed << ": " << what;
     }
-    std::printf("%d damages: %d without effect, %d noticed, %d refused, %d unnoticed\n", damages, outcomes[kSame],
-                outcomes[kNoticed], outcomes[kRefused], outcomes[kChangedUnnoticed]);
+    std::printf("%d damages: %d without effect, %d noticed, %d refused, %d unnoticed\n", damages,
+                outcomes[kSame], outcomes[kNoticed], outcomes[kRefused], outcomes[kChangedUnnoticed]);
     EXPECT_GT(outcomes[kNoticed] + outcomes[kRefused], damages / 3);
 }
 

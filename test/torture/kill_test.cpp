@@ -116,7 +116,8 @@ TEST_F(KillAnywhere, NothingCommittedIsLostAndARepeatEndsWhereAnUndisturbedGoEnd
             const std::size_t now = stateOf(study);
             const auto done = static_cast<std::size_t>(last + 1);
             const bool whole = now == states[done] || (done + 1 < states.size() && now == states[done + 1]);
-            EXPECT_TRUE(whole) << "after a kill in step " << last + 1 << " (" << stepName(seed, last + 1) << ")";
+            EXPECT_TRUE(whole) << "after a kill in step " << last + 1 << " (" << stepName(seed, last + 1)
+                               << ")";
             if (const char* dump = std::getenv("JACINTH_DUMP"); dump && !whole) {
                 std::ofstream(std::string(dump) + "/killed") << readAll(study);
                 auto other = std::move(*Study::open(copy("undisturbed.jacinth")));

@@ -1,5 +1,4 @@
 // jacinth [STUDY] [--pictures DIR]: opens a study in the window, or takes the pictures of its views.
-#include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
 #include <QFileInfo>
@@ -8,6 +7,7 @@
 #include <cstdio>
 
 #include "app/pictures.h"
+#include "app/shell/application.h"
 #include "app/shell/study_windows.h"
 
 namespace {
@@ -25,7 +25,7 @@ QString usualStudy() {
 
 int main(int argc, char** argv) {
     using namespace jacinth;
-    QApplication application(argc, argv);
+    app::Application application(argc, argv);
     QApplication::setApplicationName("Jacinth");
     QApplication::setOrganizationName("Jacinth");
     QApplication::setApplicationVersion("0.1");

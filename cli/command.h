@@ -55,6 +55,9 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
 /// Says how far something is on a terminal; nothing where standard error is none.
 std::function<bool(double)> progressOnStderr(const std::string& what);
 
+/// The track of that name, or no, with the nearest name.
+Track trackOrSayNo(const Study& study, const std::string& name);
+
 void printJson(const json& document);
 std::string stateName(const Tag& tag, double v);
 std::string valueText(const Tag& tag,
@@ -70,6 +73,7 @@ void addImportCommands(CLI::App& app);     // import, import-events, imports
 void addSurveyCommands(CLI::App& app);     // parts, peaks, by-state, fleet, cycles
 void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
 void addHistoryCommands(CLI::App& app);    // ledger, undo, redo, fact
-void addJudgementCommands(CLI::App& app);  // fix, label, prove, report
+void addLabelCommands(CLI::App& app);      // label
+void addJudgementCommands(CLI::App& app);  // fix, prove, report
 
 }  // namespace jacinth::cli

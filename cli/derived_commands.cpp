@@ -1,6 +1,7 @@
 // tag derive, tag derived, tag remove: tags given by an expression. And keeping them up to date.
 #include "work/derived_expressions.h"
 #include "work/derived_refresh.h"
+#include "work/kept_tags.h"
 
 #include <fmt/format.h>
 
@@ -48,8 +49,8 @@ void addDerive(CLI::App& tag) {
 }
 
 void addDerived(CLI::App& tag) {
-    auto* command =
-        tag.add_subcommand("derived", "The tags given by an expression, and what they are made from");
+    auto* command = tag.add_subcommand(
+        "derived", "The tags given by an expression and those kept, and what they are made from");
     auto common = addCommon(*command, {.asset = true});
     command->callback([common] {
         const auto study = common->open();
@@ -69,12 +70,46 @@ void addDerived(CLI::App& tag) {
                 fmt::print("{:<30} {}{}\n", d.tag.path(), d.text,
                            d.trouble.empty() ? "" : "\n    no samples: " + d.trouble);
         }
+        for (const KeptTag& k : keptTags(*study)) {
+            if (!common->asset.empty() && k.tag.assetName != common->asset) continue;
+            out.push_back({{"tag", k.tag.path()},
+                           {"unit", k.tag.unit},
+                           {"kept", k.how},
+                           {"tags", {k.from}},
+                           {"at", k.at == kNoInstant ? json() : json(toIso(k.at))},
+                           {"upToDate", !k.behind},
+                           {"trouble", k.cannotBeMade}});
+            if (!common->asJson)
+                fmt::print("{:<30} kept: {} of {}{}\n", k.tag.path(), k.how, k.from,
+                           k.behind ? ", which has changed since" : "");
+        }
+        if (common->asJson) printJson(out);
+    });
+}
+
+void addAgain(CLI::App& tag) {
+    auto* command =
+        tag.add_subcommand("again", "Calculate a kept tag again, with those kept together with it");
+    auto path = std::make_shared<std::string>();
+    auto common = addCommon(*command);
+    command->add_option("--tag", *path, "Asset/Tag")->required();
+    command->callback([path, common] {
+        const auto study = common->open(false);
+        const Tag kept = orSayNo(study->catalog().tagAt(*path));
+        const auto made = orSayNo(makeAgain(*study, kept.id, progressOnStderr(*path)));
+        json out = json::array();
+        for (const std::int64_t id : orSayNo(keepDerived(*study, made))) {
+            const Tag& t = *study->catalog().tag(id);
+            out.push_back({{"tag", t.path()}, {"count", study->samples().whole(id).count}});
+            if (!common->asJson)
+                fmt::print("{:<30} {:>9} samples\n", t.path(), study->samples().whole(id).count);
+        }
         if (common->asJson) printJson(out);
     });
 }
 
 void addRemove(CLI::App& tag) {
-    auto* command = tag.add_subcommand("remove", "Take a derived tag away");
+    auto* command = tag.add_subcommand("remove", "Remove a derived tag");
     auto path = std::make_shared<std::string>();
     auto common = addCommon(*command);
     command->add_option("--tag", *path, "Asset/Tag")->required();
@@ -111,6 +146,7 @@ std::unique_ptr<Study> Common::open(bool readOnly) const {
 void addDerivedCommands(CLI::App& tag) {
     addDerive(tag);
     addDerived(tag);
+    addAgain(tag);
     addRemove(tag);
 }
 

@@ -1,4 +1,4 @@
-// fix, label, prove, report
+// fix, prove, report
 #include <fmt/format.h>
 
 #include <iostream>
@@ -102,149 +102,15 @@ void addFix(CLI::App& app) {
     for (const char* what : {"on", "off", "remove"}) {
         auto* command = fix->add_subcommand(
             what, fmt::format("{} a fix",
-                              std::string(what) == "remove" ? "Take away" : std::string("Switch ") + what));
+                              std::string(what) == "remove" ? "Remove" : std::string("Switch ") + what));
         auto common = addCommon(*command);
         auto id = std::make_shared<std::int64_t>(0);
         command->add_option("id", *id, "Id of the fix")->required();
         command->callback([common, id, action = std::string(what)] {
             const auto study = common->open(false);
-            orSayNo(action == "remove" ? takeFixAway(*study, *id) : switchFix(*study, *id, action == "on"));
+            orSayNo(action == "remove" ? removeFix(*study, *id) : switchFix(*study, *id, action == "on"));
             if (common->asJson)
                 printJson({{"id", *id}, {action == "remove" ? "removed" : "on", action != "off"}});
-        });
-    }
-}
-
-json labelJson(const Study& study, const Span& s) {
-    json j = rangeJson(s.range());
-    const Asset* asset = study.catalog().asset(s.asset);
-    const Tag* tag = study.catalog().tag(s.tag);
-    j.update({{"id", s.id},
-              {"asset", asset ? asset->name : ""},
-              {"tag", tag ? json(tag->path()) : json()},
-              {"kind", factText(s.facts, "kind")},
-              {"note", factText(s.facts, "note")},
-              {"by", factText(s.facts, "by")}});
-    return j;
-}
-
-json kindJson(const LabelKind& k) {
-    return {{"name", k.name},
-            {"meaning", k.meaning},
-            {"colour", k.colour},
-            {"key", k.key ? json(std::string(1, k.key)) : json()},
-            {"normal", k.normal}};
-}
-
-void addLabelKinds(CLI::App& label) {
-    auto* kinds = label.add_subcommand("kinds", "The label book: the site's kinds of label");
-    kinds->require_subcommand(1);
-    auto* list = kinds->add_subcommand("list", "Every kind");
-    auto listCommon = addCommon(*list);
-    list->callback([listCommon] {
-        const auto study = listCommon->open();
-        json all = json::array();
-        for (const LabelKind& k : study->labelBook()) {
-            all.push_back(kindJson(k));
-            if (!listCommon->asJson)
-                fmt::print("{:<20} {} {:<8} {}\n", k.name, k.key ? k.key : ' ', k.normal ? "normal" : "",
-                           k.meaning);
-        }
-        if (listCommon->asJson) printJson(all);
-    });
-    struct Options {
-        std::string name, meaning, colour = "#4A5A6A", key;
-        bool normal = false;
-    };
-    auto o = std::make_shared<Options>();
-    auto* add = kinds->add_subcommand("add", "Add a kind to the label book");
-    auto common = addCommon(*add);
-    add->add_option("--name", o->name, "What it is called")->required();
-    add->add_option("--meaning", o->meaning, "What it means");
-    add->add_option("--colour", o->colour, "Its colour, like #8A4FA3");
-    add->add_option("--key", o->key, "The key that names a mark");
-    add->add_flag("--normal", o->normal, "An example of nothing being wrong");
-    add->callback([o, common] {
-        const auto study = common->open(false);
-        if (o->key.size() > 1) throw SaysNo{"a key is one character"};
-        const LabelKind kind{o->name, o->meaning, o->colour, o->key.empty() ? '\0' : o->key[0], o->normal};
-        orSayNo(addLabelKind(*study, kind));
-        if (common->asJson) printJson(kindJson(kind));
-    });
-}
-
-void addLabel(CLI::App& app) {
-    auto* label = app.add_subcommand("label", "Marks on the record");
-    label->require_subcommand(1);
-    addLabelKinds(*label);
-    struct Options {
-        std::string tag, kind, note, out;
-        bool guarded = false;
-    };
-    auto o = std::make_shared<Options>();
-    auto* add = label->add_subcommand("add", "Mark a stretch");
-    auto common = addCommon(*add, {true, true});
-    add->add_option("--tag", o->tag, "Asset/Tag");
-    add->add_option("--kind", o->kind, "From the label book")->required();
-    add->add_option("--note", o->note, "A note");
-    add->get_option("--from")->required();
-    add->get_option("--to")->required();
-    add->get_option("--asset")->required();
-    add->callback([o, common] {
-        const auto study = common->open(false);
-        const Asset* asset = study->catalog().assetNamed(common->asset);
-        if (!asset) throw SaysNo{study->catalog().assetCalled(common->asset).error().message};
-        const TimeRange range = common->range(*study);
-        Span s{0, asset->id, 0, range.from, range.to, {}};
-        if (!o->tag.empty())
-            s.tag =
-                orSayNo(study->catalog().tagAt(
-                            o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag))
-                    .id;
-        const std::int64_t id = orSayNo(addLabelled(*study, s, o->kind, o->note));
-        if (common->asJson)
-            printJson(labelJson(*study, *study->span(id)));
-        else
-            fmt::print("label {} added\n", id);
-    });
-    for (const char* what : {"list", "export"}) {
-        auto* command = label->add_subcommand(what, std::string(what) == "list"
-                                                        ? "The labels"
-                                                        : "The labels as CSV, with the label book's meaning");
-        auto c = addCommon(*command, {true, true});
-        if (std::string(what) == "export")
-            command->add_flag("--guard", o->guarded,
-                              "Texts that a spreadsheet would run get an apostrophe before them");
-        if (std::string(what) == "export")
-            command->add_option("--out", o->out, "File to write; standard output where not given");
-        command->callback([o, c, exporting = std::string(what) == "export"] {
-            const auto study = c->open();
-            const LabelBook book = study->labelBook();
-            json all = json::array();
-            std::string csv = "asset,tag,start,end,kind,meaning,normal,note,by\n";
-            std::vector<Span> labels = study->spansOf(track_kind::kLabels);
-            c->keepInWindow(*study, labels);
-            for (const Span& s : labels) {
-                const json j = labelJson(*study, s);
-                if (!c->asset.empty() && j["asset"] != c->asset) continue;
-                all.push_back(j);
-                const std::string kind = factText(s.facts, "kind");
-                const LabelKind* known = findKind(book, kind);
-                const auto field = [&](const std::string& text) {
-                    return o->guarded ? guardedField(text) : csvField(text);
-                };
-                csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", field(j["asset"]),
-                                   j["tag"].is_null() ? "" : field(j["tag"]), toIso(s.start), toIso(s.end),
-                                   field(kind), field(known ? known->meaning : ""),
-                                   known && known->normal ? "yes" : "no", field(factText(s.facts, "note")),
-                                   field(factText(s.facts, "by")));
-            }
-            if (c->asJson) return printJson(all);
-            if (exporting && !o->out.empty()) {
-                orSayNo(writeWhole(o->out, csv));
-                return;
-            }
-            std::cout << csv;
         });
     }
 }
@@ -337,7 +203,6 @@ void addReport(CLI::App& app) {
 
 void addJudgementCommands(CLI::App& app) {
     addFix(app);
-    addLabel(app);
     addProve(app);
     addReport(app);
 }

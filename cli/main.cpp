@@ -28,6 +28,16 @@ void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
     });
 }
 
+Track trackOrSayNo(const Study& study, const std::string& name) {
+    if (const auto track = study.trackNamed(name)) return *track;
+    std::vector<std::string> known;
+    for (const Track& t : study.tracks()) known.push_back(t.name);
+    const std::string near = nearestName(name, known);
+    throw SaysNo{fmt::format("there is no track `{}`; there {} {}{}", name, known.size() == 1 ? "is" : "are",
+                             known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
+                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+}
+
 std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers) {
     auto common = std::make_shared<Common>();
     auto* study = command.add_option("study", common->study, "The study file");
@@ -103,6 +113,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addImportCommands(app);
     jacinth::cli::addSurveyCommands(app);
     jacinth::cli::addRunCommands(app);
+    jacinth::cli::addLabelCommands(app);
     jacinth::cli::addJudgementCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

@@ -12,16 +12,6 @@
 namespace jacinth::cli {
 namespace {
 
-Track trackOrSayNo(const Study& study, const std::string& name) {
-    if (const auto track = study.trackNamed(name)) return *track;
-    std::vector<std::string> known;
-    for (const Track& t : study.tracks()) known.push_back(t.name);
-    const std::string near = nearestName(name, known);
-    throw SaysNo{fmt::format("there is no track `{}`; there {} {}{}", name, known.size() == 1 ? "is" : "are",
-                             known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
-                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
-}
-
 void printRuns(const Study& study, const std::vector<Span>& runs, const std::string& asset, bool asJson) {
     json out = json::array();
     for (const Span& r : runs) {

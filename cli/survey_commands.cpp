@@ -9,8 +9,8 @@
 #include "core/stats/stats.h"
 #include "work/cycles.h"
 #include "work/fleet.h"
-#include "work/tag_parts.h"
 #include "work/tag_by_state.h"
+#include "work/tag_parts.h"
 #include "work/tag_peaks.h"
 
 namespace jacinth::cli {
@@ -52,7 +52,7 @@ void addParts(CLI::App& app) {
                        : o->kind == "multiplied" ? PartsKind::Multiplied
                                                  : PartsKind::Propose;
         const TagParts p = orSayNo(partsOf(*study, tag, common->range(*study), o->spec, common->which()));
-        if (o->keep) orSayNo(keepParts(*study, tag, p, o->spec));
+        if (o->keep) orSayNo(keepDerived(*study, partsToKeep(tag, p, o->spec)));
         if (common->asJson)
             return printJson({{"period", toSeconds(o->spec.every * p.period)},
                               {"proposedPeriod", toSeconds(o->spec.every * p.proposed.period)},

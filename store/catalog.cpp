@@ -89,16 +89,16 @@ void Catalog::reload() {
     statePlaces_.clear();
     faults_.clear();
     Statement assets(db_, "SELECT id, name, kind, facts FROM asset ORDER BY name");
-    while (assets.step())
+    while (assets.more())
         keep(Asset{assets.integer(0), assets.text(1), assets.text(2), factsFromJson(assets.text(3))});
     std::unordered_map<std::int64_t, std::vector<std::string>> states;
     Statement state(db_, "SELECT tag, code, name FROM state ORDER BY tag, code");
-    while (state.step()) placeState(states[state.integer(0)], state.integer(1), state.text(2));
+    while (state.more()) placeState(states[state.integer(0)], state.integer(1), state.text(2));
     Statement tags(db_,
                    "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing, "
                    "tag.facts FROM tag "
                    "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
-    while (tags.step()) {
+    while (tags.more()) {
         Tag t{tags.integer(0), tags.integer(1),
               tags.text(2),    tags.text(3),
               tags.text(4),    tags.text(5),

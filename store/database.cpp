@@ -37,6 +37,19 @@ bool Statement::step() {
     return false;
 }
 
+bool Statement::more() {
+    const int code = sqlite3_step(statement_);
+    if (code == SQLITE_ROW) return true;
+    const bool broken = (code & 0xFF) == SQLITE_CORRUPT || (code & 0xFF) == SQLITE_NOTADB;
+    if (code != SQLITE_DONE && !broken) {
+        sqlite3_reset(statement_);
+        db_.fail("reading");
+    }
+    sqlite3_reset(statement_);
+    if (broken) db_.noteBroken();
+    return false;
+}
+
 void Statement::reset() {
     sqlite3_reset(statement_);
     sqlite3_clear_bindings(statement_);
@@ -155,13 +168,23 @@ void Database::fail(const char* doing) const {
     throw StoreError(fmt::format("{}: {} failed: {}", path_, doing, sqlite3_errmsg(db_)));
 }
 
+namespace {
+void refuseBroken(const Database& db) {
+    if (db.broken())
+        throw StoreError(
+            "the file is damaged, so nothing is written to it; Check the file says what is lost");
+}
+}  // namespace
+
 Transaction::Transaction(Database& db) : db_(db) {
+    refuseBroken(db_);
     db_.run("BEGIN IMMEDIATE");
 }
 Transaction::~Transaction() {
     if (open_) sqlite3_exec(db_.handle(), "ROLLBACK", nullptr, nullptr, nullptr);
 }
 void Transaction::commit() {
+    refuseBroken(db_);
     db_.run("COMMIT");
     open_ = false;
 }

@@ -43,6 +43,9 @@ class Statement {
         return *this;
     }
     bool step();  ///< true while there is a row
+    /// The same for reading what is whole: where the pages of the file are damaged there are no more rows,
+    /// and the database is broken from then on (see Database::broken).
+    bool more();
     void run() {
         while (step()) {
         }
@@ -87,15 +90,19 @@ class Database {
     std::int64_t lastId() const;
     int changes() const;
     std::int64_t number(std::string_view sql);  ///< the first column of the first row
+    /// Damaged pages were run into: something that was read may lack rows, so nothing is written any more.
+    bool broken() const { return broken_; }
+    void noteBroken() { broken_ = true; }
     sqlite3* handle() const { return db_; }
     [[noreturn]] void fail(const char* doing) const;
 
   private:
     sqlite3* db_ = nullptr;
     std::string path_;
+    bool broken_ = false;
 };
 
-/// Begins at once; rolls back unless committed.
+/// Begins at once; rolls back unless committed. Fails, also at the end, on a database that is broken.
 class Transaction {
   public:
     explicit Transaction(Database& db);

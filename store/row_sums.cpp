@@ -73,6 +73,8 @@ std::vector<std::string> listed(const char* columns) {
     return out;
 }
 
+constexpr std::size_t kMostFaults = 1000;  // that are named
+
 std::string keyEquals(const SummedTable& t, const char* row) {
     std::vector<std::string> parts;
     for (const std::string& k : listed(t.key)) parts.push_back(fmt::format("{} = {}.{}", k, row, k));
@@ -164,19 +166,28 @@ std::string isWhole(const std::string& table) {
     return fmt::format("({0}.row_sum IS row_sum('{0}',{1}))", table, fmt::join(columns, ","));
 }
 
+namespace {
+void addDamageOf(Database& db, const SummedTable& t, std::vector<std::string>& out) {
+    if (std::string fault = countFault(db, t); !fault.empty()) out.push_back(std::move(fault));
+    const auto keys = listed(t.key);
+    Statement s(db, fmt::format("SELECT {} FROM {} WHERE NOT {}", t.key, t.name, isWhole(t.name)));
+    while (s.step() && out.size() < kMostFaults) {
+        std::vector<std::string> key;
+        for (std::size_t i = 0; i < keys.size(); ++i) key.push_back(s.text(static_cast<int>(i)));
+        out.push_back(fmt::format("{} `{}`: what is stored does not agree with its checksum", t.what,
+                                  fmt::join(key, ", ")));
+    }
+}
+}  // namespace
+
 std::vector<std::string> damagedRows(Database& db, Tables which) {
     std::vector<std::string> out;
     for (const SummedTable& t : summedTables()) {
         if (t.large && which == Tables::Small) continue;
-        if (const std::string fault = countFault(db, t); !fault.empty()) out.push_back(fault);
-        const auto keys = listed(t.key);
-        Statement s(db, fmt::format("SELECT {} FROM {} WHERE NOT {}", t.key, t.name, isWhole(t.name)));
-        while (s.step()) {
-            std::vector<std::string> key;
-            for (std::size_t i = 0; i < keys.size(); ++i) key.push_back(s.text(static_cast<int>(i)));
-            out.push_back(fmt::format("{} `{}`: what is stored does not agree with its checksum", t.what,
-                                      fmt::join(key, ", ")));
-            if (out.size() >= 1000) return out;
+        try {
+            addDamageOf(db, t, out);
+        } catch (const StoreError& e) {
+            out.push_back(fmt::format("table {}: {}", t.name, e.what()));
         }
     }
     return out;

@@ -71,7 +71,7 @@ class SampleStore {
     /// transaction.
     void rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit);
     std::int64_t generationOf(std::int64_t tag) const;  ///< grows with every write of its samples
-    void clear(std::int64_t tag);                       ///< takes all samples away; inside a transaction
+    void clear(std::int64_t tag);                       ///< removes all samples; inside a transaction
     Duration spacing(std::int64_t tag) const;           ///< median of the blocks' median spacings
 
     /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.

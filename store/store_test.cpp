@@ -436,6 +436,83 @@ TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
     EXPECT_EQ(study->check().size(), 3u);
 }
 
+TEST_F(StudyTest, LostAndForeignRowsAreNamed) {
+    const auto id = tag();
+    write(id, wavy(5000));
+    std::int64_t track = 0;
+    study->change("all", "", {}, [&] {
+        track = study->putTrack("Runs", track_kind::kRuns);
+        for (int i = 0; i < 3; ++i) study->addSpan(track, {0, 0, 0, i, i + 1, {}});
+    });
+    study->change("one less", "", {}, [&] { study->removeSpan(study->spans(track).front().id); });
+    ASSERT_EQ(study->check(), std::vector<std::string>{});
+    ASSERT_TRUE(study->undo());
+    ASSERT_EQ(study->check(), std::vector<std::string>{});
+    study.reset();
+    const auto tamper = [&](const char* sql) {
+        const std::string copy = (dir / "lost.jacinth").string();
+        fs::copy_file(path, copy, fs::copy_options::overwrite_existing);
+        {
+            Database db(copy, Database::Mode::ReadWrite);
+            db.run(sql);
+        }
+        auto s = std::move(*Study::open(copy));
+        return std::pair(s->damage(), s->check());
+    };
+    const auto [quick, all] = tamper("DELETE FROM span WHERE start = 1");
+    ASSERT_EQ(quick.size(), 1u);
+    EXPECT_EQ(quick[0], "table span: 2 rows are there where 3 were counted");
+    EXPECT_EQ(all, quick);
+    // A copy of a whole row under another key has a checksum that is not its own.
+    const auto [foreign, ignored] = tamper(
+        "INSERT INTO span(track, asset, tag, start, end, facts, import, row_sum) "
+        "SELECT track, asset, tag, start, end, facts, import, row_sum FROM span LIMIT 1");
+    EXPECT_EQ(foreign.size(), 2u);
+    // Samples are counted as well, by the full check alone.
+    const auto [quickly, fully] = tamper("DELETE FROM block WHERE id = (SELECT max(id) FROM block)");
+    EXPECT_TRUE(quickly.empty());
+    EXPECT_FALSE(fully.empty());
+    const auto [uncounted, same] = tamper("DELETE FROM row_count WHERE name = 'rule'");
+    ASSERT_EQ(uncounted.size(), 1u);
+    EXPECT_EQ(uncounted[0], "table rule: the count of its rows is missing");
+}
+
+TEST_F(StudyTest, ACheckSeesOneStateWhateverIsWrittenMeanwhile) {
+    const auto id = tag();
+    write(id, wavy(100));
+    auto reader = std::move(*Study::open(path, true));
+    {
+        Snapshot snapshot(reader->database());
+        Statement before(reader->database(), "SELECT count(*) FROM ledger");
+        ASSERT_TRUE(before.step());
+        const auto entries = before.integer(0);
+        study->change("meanwhile", "", {}, [&] { study->putTrack("Runs", track_kind::kRuns); });
+        Statement after(reader->database(), "SELECT count(*) FROM ledger");
+        ASSERT_TRUE(after.step());
+        EXPECT_EQ(after.integer(0), entries);
+        EXPECT_FALSE(reader->trackNamed("Runs"));
+        Snapshot inside(reader->database());  // within another one it does nothing
+    }
+    EXPECT_TRUE(reader->trackNamed("Runs"));
+    EXPECT_EQ(reader->check(), std::vector<std::string>{});
+}
+
+TEST_F(StudyTest, ATrackIsRemovedWithItsSpansAndComesBack) {
+    std::int64_t track = 0;
+    study->change("put", "", {}, [&] {
+        track = study->putTrack("Peaks", "peaks");
+        study->addSpan(track, {0, 0, 0, 1, 2, {}});
+    });
+    study->change("remove", "", {}, [&] { study->removeTrack(track); });
+    EXPECT_FALSE(study->trackNamed("Peaks"));
+    EXPECT_TRUE(study->spans(track).empty());
+    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->trackNamed("Peaks"));
+    EXPECT_EQ(study->trackNamed("Peaks")->id, track);
+    EXPECT_EQ(study->spans(track).size(), 1u);
+    EXPECT_EQ(study->check(), std::vector<std::string>{});
+}
+
 TEST_F(StudyTest, TheLedgersChainShowsEveryChange) {
     for (const char* what : {"one", "two", "three"}) {
         Transaction t(study->database());
@@ -517,6 +594,21 @@ TEST_F(StudyTest, TwoOpenersSeeEachOther) {
     EXPECT_TRUE(second->trackNamed("Labels"));
     second->change("runs", "", {}, [&] { second->putTrack("Runs", track_kind::kRuns); });
     EXPECT_EQ(study->tracks().size(), 2u);
+}
+
+TEST_F(StudyTest, ACopyNeverTakesThePlaceOfAnOpenStudy) {
+    const std::string other = (dir / "other.jacinth").string();
+    auto open = std::move(*Study::create(other));
+    open->change("put", "", {}, [&] { open->putTrack("Runs", track_kind::kRuns); });
+    open.reset();
+    open = std::move(*Study::open(other));  // at rest: nothing lies in its journal
+    const Status refused = study->saveCopy(other, true);
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.error().message.find("is open in a program"), std::string::npos);
+    EXPECT_TRUE(open->trackNamed("Runs"));
+    open.reset();
+    ASSERT_TRUE(study->saveCopy(other, true));
+    EXPECT_FALSE((*Study::open(other))->trackNamed("Runs"));
 }
 
 TEST_F(StudyTest, SaveACopy) {

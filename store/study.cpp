@@ -19,6 +19,7 @@
 #include "store/row_sums.h"
 #include "store/schema.h"
 #include "store/wall_time.h"
+#include "store/write_file.h"
 
 namespace jacinth {
 namespace {
@@ -62,6 +63,19 @@ bool isEmptyOrAbsent(const std::string& path) {
 void harden(Database& db) {
     db.run("PRAGMA trusted_schema = OFF; PRAGMA cell_size_check = ON");
     addRowSumFunction(db);
+}
+
+/// Does a program have this study open? A connection holds a lock on the file as long as it lives, which one
+/// that wants the file for itself alone runs into.
+bool isOpenSomewhere(const std::string& path) {
+    if (!isStudyFile(path)) return false;
+    try {
+        Database db(path, Database::Mode::ReadWrite);
+        db.run("PRAGMA busy_timeout = 200; PRAGMA locking_mode = EXCLUSIVE; BEGIN IMMEDIATE; COMMIT");
+        return false;
+    } catch (const StoreError&) {
+        return true;
+    }
 }
 
 /// How a file can be opened: another user's file, or one in a folder that takes no files, is read as it
@@ -157,7 +171,7 @@ void Study::gatherIndex() {
 
 std::string Study::setting(const std::string& name, const std::string& otherwise) const {
     Statement s(*db_, "SELECT value FROM setting WHERE name = ?");
-    return s.bind(name).step() ? s.text(0) : otherwise;
+    return s.bind(name).more() ? s.text(0) : otherwise;
 }
 
 void Study::setSetting(const std::string& name, const std::string& value) {
@@ -189,8 +203,7 @@ TimeRange Study::record() const {
     }
     if (all) return *all;
     Statement spans(*db_, "SELECT min(start), max(end) FROM span");
-    spans.step();
-    return spans.isNull(0) ? TimeRange{} : TimeRange{spans.integer(0), spans.integer(1) + 1};
+    return !spans.more() || spans.isNull(0) ? TimeRange{} : TimeRange{spans.integer(0), spans.integer(1) + 1};
 }
 
 Series Study::read(const Tag& tag, TimeRange range, Which which) {
@@ -235,7 +248,7 @@ void Study::enterInLedger(const std::string& what, const std::string& why, const
 std::vector<LedgerEntry> Study::ledger() const {
     std::vector<LedgerEntry> out;
     Statement s(*db_, "SELECT id, at, who, what, why, detail FROM ledger ORDER BY id");
-    while (s.step()) out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
+    while (s.more()) out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
     return out;
 }
 
@@ -285,7 +298,7 @@ std::optional<UndoableStep> Study::nextStep(bool undoing) const {
     Statement s(
         *db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
                       : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
-    if (!s.step()) return {};
+    if (!s.more()) return {};
     const std::int64_t origin = s.integer(3);
     return UndoableStep{s.integer(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
 }
@@ -379,7 +392,7 @@ Status Study::saveCopy(const std::string& path, bool replace, const std::functio
         if (fs::equivalent(path, path_, trouble))
             return Error{"this is the study itself; a copy needs another name"};
         if (!fs::is_regular_file(path, trouble)) return Error{fmt::format("{} is not a file", path)};
-        if (!isEmptyOrAbsent(path + "-wal"))
+        if (!isEmptyOrAbsent(path + "-wal") || isOpenSomewhere(path))
             return Error{
                 fmt::format("{} is open in a program, or was left by one; open and close it first", path)};
     }

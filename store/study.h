@@ -37,7 +37,8 @@ struct Track {
     std::string definition;  ///< JSON: how its spans were found
 };
 
-/// Member of the definition of a derived tag that works itself out anew: its text in the expression language.
+/// Member of the definition of a derived tag that is calculated again by itself: its text in the expression
+/// language.
 inline constexpr const char* kExpression = "expression";
 
 /// Setting: `yes` where samples of uncertain quality are missing to every expression.
@@ -98,7 +99,7 @@ struct ImportRemoval {
     std::int64_t spans = 0;     ///< failures, readings, log lines … that go
 };
 
-/// How the samples of a derived tag came about that works itself out anew.
+/// How the samples of a derived tag by expression came about.
 struct DerivedState {
     std::string madeFrom;  ///< JSON: the expression and what it read, in which state; empty while under way
     Instant at = 0;
@@ -129,6 +130,8 @@ class Study {
 
     bool readOnly() const { return readOnly_; }
     bool isUntouched() const;  ///< nobody has put anything in since it was made
+    /// Damaged pages were run into: what was read may lack rows, and nothing is written any more.
+    bool broken() const { return db_->broken(); }
     /// What of the file is damaged and is not used: one line each, found by the checksums and the counts of
     /// the rows. Quick: the samples, and what grows with them, are left to check().
     std::vector<std::string> damage();
@@ -197,7 +200,7 @@ class Study {
     /// with it.
     void changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
                            const std::function<void()>& work);
-    /// The same for derived tags that work themselves out anew: their samples are no part of the step. Those
+    /// The same for derived tags by expression: their samples are no part of the step. Those
     /// of `emptied` are dropped first.
     void changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
                        const std::vector<std::int64_t>& emptied, const std::function<void()>& work);
@@ -205,7 +208,8 @@ class Study {
     void removeDerivedTag(std::int64_t tag);  ///< with its fixes; its samples must be gone before
     std::int64_t putTrack(const std::string& name, const std::string& kind,
                           const std::string& definition = "{}");
-    void clearTrack(std::int64_t track);  ///< takes its spans away, with their golden marks
+    void clearTrack(std::int64_t track);   ///< removes its spans, with their golden marks
+    void removeTrack(std::int64_t track);  ///< with its spans
     std::int64_t addSpan(std::int64_t track, const Span& span, std::int64_t import = 0);
     void setTrackDefinition(std::int64_t track, const std::string& definition);
     void updateSpan(const Span& span);
@@ -221,8 +225,8 @@ class Study {
     void setLabelBook(const LabelBook& book);
     void setAssetFacts(std::int64_t asset, const Facts& facts);
 
-    /// What no undo takes back: samples that are worked out anew, and how they stand. In the caller's
-    /// transaction.
+    /// What no undo takes back: samples that are calculated again by themselves, and how they stand. In the
+    /// caller's transaction.
     void setDerivedState(std::int64_t tag, const DerivedState& state);
     void dropDerivedSamples(std::int64_t tag);
 
@@ -243,7 +247,7 @@ class Study {
     void keepBadRow(std::int64_t import, const BadRow& row);
     /// Remembers what a write brought, so that the import can be removed. Inside its transaction.
     void keepImportPart(std::int64_t import, const PreparedWrite& write);
-    /// Takes away what an import brought. Samples: where it had replaced older ones, these return; where a
+    /// Removes what an import brought. Samples: where it had replaced older ones, these return; where a
     /// newer import replaced its samples, nothing is seen of the removal. Recorded events: its spans go, as
     /// one undoable step. Entered in the ledger.
     Result<ImportRemoval> removeImport(std::int64_t import, const std::string& why);

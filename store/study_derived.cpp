@@ -9,13 +9,13 @@ namespace jacinth {
 std::vector<std::int64_t> Study::derivedTags() const {
     std::vector<std::int64_t> out;
     Statement s(*db_, "SELECT tag FROM derived_tag WHERE " + isWhole("derived_tag") + " ORDER BY tag");
-    while (s.step()) out.push_back(s.integer(0));
+    while (s.more()) out.push_back(s.integer(0));
     return out;
 }
 
 nlohmann::json Study::derivedDefinition(std::int64_t tag) const {
     Statement s(*db_, "SELECT definition FROM derived_tag WHERE tag = ?");
-    if (!s.bind(tag).step()) return {};
+    if (!s.bind(tag).more()) return {};
     nlohmann::json out = nlohmann::json::parse(s.text(0), nullptr, false);
     return out.is_object() ? out : nlohmann::json::object();
 }
@@ -37,7 +37,7 @@ void Study::removeDerivedTag(std::int64_t tag) {
 
 DerivedState Study::derivedState(std::int64_t tag) const {
     Statement s(*db_, "SELECT made_from, at, trouble FROM derived_state WHERE tag = ?");
-    if (!s.bind(tag).step()) return {};
+    if (!s.bind(tag).more()) return {};
     return {s.text(0), s.integer(1), s.text(2)};
 }
 

@@ -169,7 +169,7 @@ std::vector<ImportRecord> Study::imports() const {
                 "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) OR EXISTS(SELECT 1 FROM span "
                 "WHERE import = "
                 "import.id), bad_cells FROM import ORDER BY id");
-    while (s.step()) {
+    while (s.more()) {
         out.push_back({s.integer(0),
                        s.integer(1),
                        s.text(2),
@@ -192,7 +192,7 @@ std::vector<BadRow> Study::badRows(std::int64_t import) const {
     std::vector<BadRow> out;
     Statement s(*db_, "SELECT line, reason, text, cell FROM bad_row WHERE import = ? ORDER BY line, id");
     s.bind(import);
-    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
+    while (s.more()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
     return out;
 }
 

@@ -42,7 +42,7 @@ const std::vector<Fix>& Study::fixes(std::int64_t tag) const {
     std::vector<Fix> out;
     Statement s(*db_, kFixColumns + fmt::format("WHERE tag = ? AND {} ORDER BY id", isWhole("fix")));
     s.bind(tag);
-    while (s.step())
+    while (s.more())
         if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return fixes_.emplace(tag, std::move(out)).first->second;
 }
@@ -50,7 +50,7 @@ const std::vector<Fix>& Study::fixes(std::int64_t tag) const {
 std::vector<Fix> Study::allFixes() const {
     std::vector<Fix> out;
     Statement s(*db_, kFixColumns + fmt::format("WHERE {} ORDER BY id", isWhole("fix")));
-    while (s.step())
+    while (s.more())
         if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return out;
 }
@@ -92,13 +92,13 @@ std::vector<std::int64_t> Study::goldenRuns(std::int64_t track) const {
                             "span WHERE track = golden_run.track) ORDER BY span",
                             isWhole("golden_run")));
     s.bind(track);
-    while (s.step()) out.push_back(s.integer(0));
+    while (s.more()) out.push_back(s.integer(0));
     return out;
 }
 
 std::string Study::goldenWhy(std::int64_t track, std::int64_t span) const {
     Statement s(*db_, "SELECT why FROM golden_run WHERE track = ? AND span = ?");
-    return s.bind(track, span).step() ? s.text(0) : "";
+    return s.bind(track, span).more() ? s.text(0) : "";
 }
 
 void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why) {
@@ -106,7 +106,7 @@ void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& r
     {
         Statement s(*db_, "SELECT span FROM golden_run WHERE track = ?");
         s.bind(track);
-        while (s.step()) before.push_back(s.integer(0));
+        while (s.more()) before.push_back(s.integer(0));
     }
     for (const std::int64_t run : before)
         if (std::find(runs.begin(), runs.end(), run) == runs.end())
@@ -121,7 +121,7 @@ void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& r
 std::vector<LimitSet> Study::limitSets() const {
     std::vector<LimitSet> out;
     Statement s(*db_, kLimitColumns + fmt::format("WHERE {} ORDER BY id", isWhole("limit_set")));
-    while (s.step())
+    while (s.more())
         if (auto set = limitSetFrom(s)) out.push_back(std::move(*set));
     return out;
 }
@@ -142,7 +142,7 @@ std::optional<LimitSet> Study::limitSetNamed(const std::string& name, int versio
         *db_, kLimitColumns + fmt::format("WHERE name = ? AND (version = ? OR ? = 0) AND {} ORDER BY version "
                                           "DESC LIMIT 1",
                                           isWhole("limit_set")));
-    if (!s.bind(name, version, version).step()) return {};
+    if (!s.bind(name, version, version).more()) return {};
     return limitSetFrom(s);
 }
 
@@ -159,7 +159,7 @@ void Study::renameLimitSet(const std::string& name, const std::string& newName) 
 std::int64_t Study::putLimitSet(const LimitSet& set) {
     const std::int64_t before = [&] {
         Statement s(*db_, "SELECT max(version) FROM limit_set WHERE name = ?");
-        return s.bind(set.name).step() ? s.integer(0) : 0;
+        return s.bind(set.name).more() ? s.integer(0) : 0;
     }();
     Statement(*db_, "INSERT INTO limit_set(name, track, body, version) VALUES(?, ?, ?, ?)")
         .bind(set.name, set.track, limitBodyOf(set), before + 1)
@@ -172,7 +172,7 @@ LabelBook Study::labelBook() const {
     Statement s(
         *db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
                           isWhole("label_kind")));
-    while (s.step()) {
+    while (s.more()) {
         const std::string key = s.text(3);
         out.push_back({s.text(0), s.text(1), s.text(2), key.empty() ? '\0' : key[0], s.integer(4) != 0});
     }
@@ -198,7 +198,7 @@ std::vector<Rule> Study::rules() const {
     std::vector<Rule> out;
     Statement s(*db_,
                 fmt::format("SELECT name, text, body FROM rule WHERE {} ORDER BY name", isWhole("rule")));
-    while (s.step()) {
+    while (s.more()) {
         JsonBody body(s.text(2));
         Rule rule{s.text(0), s.text(1), {}};
         rule.spec.most = body.duration("most", rule.spec.most);

@@ -20,13 +20,13 @@ std::vector<Span> query(Database& db, const std::string& where, const Key& key) 
     Statement s(
         db, fmt::format("{}{} AND {} AND end >= start ORDER BY start, span.id", kSpanColumns, where, whole));
     s.bind(key);
-    while (s.step()) out.push_back(spanFrom(s));
+    while (s.more()) out.push_back(spanFrom(s));
     return out;
 }
 
 std::optional<Track> oneTrack(Database& db, const std::string& where, const std::string& key) {
     Statement s(db, "SELECT id, name, kind, definition FROM track WHERE " + where + " ORDER BY id LIMIT 1");
-    if (!s.bind(key).step()) return {};
+    if (!s.bind(key).more()) return {};
     return Track{s.integer(0), s.text(1), s.text(2), s.text(3)};
 }
 
@@ -35,7 +35,7 @@ std::optional<Track> oneTrack(Database& db, const std::string& where, const std:
 std::vector<Track> Study::tracks() const {
     std::vector<Track> out;
     Statement s(*db_, "SELECT id, name, kind, definition FROM track ORDER BY id");
-    while (s.step()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
+    while (s.more()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
     return out;
 }
 
@@ -82,6 +82,11 @@ std::int64_t Study::putTrack(const std::string& name, const std::string& kind,
 void Study::clearTrack(std::int64_t track) {
     Statement(*db_, "DELETE FROM golden_run WHERE track = ?").bind(track).run();
     Statement(*db_, "DELETE FROM span WHERE track = ?").bind(track).run();
+}
+
+void Study::removeTrack(std::int64_t track) {
+    clearTrack(track);
+    Statement(*db_, "DELETE FROM track WHERE id = ?").bind(track).run();
 }
 
 std::int64_t Study::addSpan(std::int64_t track, const Span& s, std::int64_t import) {

@@ -176,7 +176,7 @@ TEST_F(Record, ADerivedTagIsMadeReadAndFollowsItsTags) {
     EXPECT_NE(tags.err.find("calculating K 1/Twice"), std::string::npos) << tags.err;
     EXPECT_NE(tags.out.find("\"upToDate\": true"), std::string::npos) << tags.out;
     EXPECT_EQ(read()[1], toIso(start + 5 * kMinute) + ",100,good");
-    // Nothing is imported into it, and it is taken away only by its own command.
+    // Nothing is imported into it, and it is removed only by its own command.
     std::ofstream(folder / "into.csv") << "time,tag,value\n" << toIso(start) << ",K 1/Twice,1\n";
     const Said into = run({"import", study, folder / "into.csv"});
     EXPECT_EQ(into.code, 1);

@@ -65,6 +65,66 @@ TEST(CliSurvey, KeptPartsAreTagsThatAddUp) {
     EXPECT_TRUE(run({"check", f / "s.jacinth"}).code == 0);
 }
 
+TEST(CliSurvey, KeptTagsSayThatTheyAreBehindAndAreMadeAgain) {
+    Folder f("kept");
+    copyDemo(f / "s.jacinth");
+    const std::string s = f / "s.jacinth", tag = "Site/Outside temp";
+    ASSERT_EQ(run({"parts", s, "--tag", tag, "--every", "6h", "--period", "24h", "--keep", "--json"}).code,
+              0);
+    const auto upToDate = [&] {
+        const auto all = run({"tag", "derived", s, "--json"}).json();
+        EXPECT_EQ(all.size(), 3u);
+        return std::all_of(all.begin(), all.end(), [](const auto& d) { return d["upToDate"] == true; });
+    };
+    EXPECT_TRUE(upToDate());
+    ASSERT_EQ(run({"fix", "add", s, "--tag", tag, "--kind", "shift", "--by", "2", "--from",
+                   "2026-03-02T00:00:00Z", "--to", "2026-03-05T00:00:00Z", "--why", "probe"})
+                  .code,
+              0);
+    EXPECT_FALSE(upToDate());
+    EXPECT_NE(run({"tag", "derived", s}).out.find("which has changed since"), std::string::npos);
+    const auto made = run({"tag", "again", s, "--tag", tag + " cycle", "--json"}).json();
+    EXPECT_EQ(made.size(), 3u);
+    EXPECT_TRUE(upToDate());
+    const Said logged = run({"tag", "again", s, "--tag", tag});
+    EXPECT_EQ(logged.code, 1);
+    EXPECT_NE(logged.err.find("only a kept tag"), std::string::npos) << logged.err;
+    EXPECT_EQ(run({"tag", "again", s, "--tag", "Site/Outside tmp"}).code, 1);
+    ASSERT_EQ(run({"tag", "remove", s, "--tag", tag + " trend"}).code, 0);
+    EXPECT_EQ(run({"tag", "derived", s, "--json"}).json().size(), 2u);
+    EXPECT_EQ(run({"check", s}).code, 0);
+}
+
+TEST(CliSurvey, SpansOfATrackBecomeLabels) {
+    Folder f("label-from");
+    copyDemo(f / "s.jacinth");
+    const std::string s = f / "s.jacinth";
+    ASSERT_EQ(
+        run({"peaks", s, "--tag", "Kiln 3/Air-off RH", "--prominence", "30", "--keep", "Swings", "--json"})
+            .code,
+        0);
+    const std::string kind = run({"label", "kinds", "list", s, "--json"}).json()[0]["name"];
+    const auto labels = [&] { return run({"label", "list", s, "--json"}).json(); };
+    const std::size_t before = labels().size();
+    const auto done = run({"label", "from", s, "--track", "Swings", "--kind", kind, "--json"}).json();
+    EXPECT_GT(done["added"], 3);
+    EXPECT_EQ(labels().size(), before + done["added"].get<std::size_t>());
+    EXPECT_EQ(run({"label", "from", s, "--track", "Swings", "--kind", kind, "--json"}).json()["added"], 0);
+    const Said unknown = run({"label", "from", s, "--track", "Swing", "--kind", kind});
+    EXPECT_EQ(unknown.code, 1);
+    EXPECT_NE(unknown.err.find("nearest is `Swings`"), std::string::npos) << unknown.err;
+    EXPECT_NE(run({"label", "from", s, "--track", "Swings", "--kind", "gremlins"})
+                  .err.find("not in the label book"),
+              std::string::npos);
+    const auto id = labels().back()["id"].get<std::int64_t>();
+    ASSERT_EQ(run({"label", "remove", s, std::to_string(id)}).code, 0);
+    EXPECT_EQ(labels().size(), before + done["added"].get<std::size_t>() - 1);
+    const Said gone = run({"label", "remove", s, std::to_string(id)});
+    EXPECT_EQ(gone.code, 1);
+    EXPECT_NE(gone.err.find("there is no label"), std::string::npos);
+    EXPECT_EQ(run({"check", s}).code, 0);
+}
+
 TEST(CliSurvey, FleetStatesCyclesAndPeaks) {
     const auto fleet = run({"fleet", kDemo, "--role", "air_on_temp", "--profile", "day", "--json"}).json();
     EXPECT_EQ(fleet["rows"].size(), 6u);

@@ -1,4 +1,4 @@
-// Derived tags through their dialog: made with the editor, used, worked out anew, refused, taken away.
+// Derived tags through their dialog: made with the editor, used, calculated again, refused, removed.
 #include <QApplication>
 #include <QComboBox>
 #include <QMenu>
@@ -76,7 +76,7 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     ASSERT_EQ(rows(), 1);
     EXPECT_EQ(cell(0, 0), "Kiln 3/Air drop");
     EXPECT_EQ(cell(0, 1), "°C");
-    EXPECT_TRUE(cell(0, 3).startsWith("worked out")) << cell(0, 3).toStdString();
+    EXPECT_TRUE(cell(0, 3).startsWith("calculated")) << cell(0, 3).toStdString();
     const std::int64_t id = d->tagId("Kiln 3/Air drop");
     // It is on the screen, and in the plant panel with what it is made from.
     const auto& shown = d->view().shown();
@@ -130,7 +130,7 @@ TEST_F(DerivedTags, OnEveryAssetThatHasTheTagsAsOneStep) {
     EXPECT_GT(d->study().samples().whole(d->tagId("Kiln 6/Air drop")).count, 100'000u);
 }
 
-TEST_F(DerivedTags, IsChangedRefusedAndTakenAway) {
+TEST_F(DerivedTags, IsChangedRefusedAndRemoved) {
     open();
     name("A");
     write("@air_on_temp + 1");

@@ -3,7 +3,9 @@
 #include <QImage>
 
 #include "app/plot/tag_trace.h"
+#include "app/shell/preferences.h"
 #include "test/window_driver.h"
+#include "work/mending.h"
 
 namespace jacinth::test {
 namespace {
@@ -18,6 +20,7 @@ class Drawing : public ::testing::Test {
         slope = study->catalog().addTag(asset, "slope", "m", TagKind::Continuous);
         steps = study->catalog().addTag(asset, "steps", "n", TagKind::Stepped);
         mode = study->catalog().addTag(asset, "mode", "", TagKind::State);
+        third = study->catalog().addTag(asset, "third", "kg", TagKind::Stepped);
         study->catalog().addState(mode, "Idle");
         study->catalog().addState(mode, "Running");
         Tag resting = *study->catalog().tag(mode);
@@ -33,6 +36,7 @@ class Drawing : public ::testing::Test {
         study->samples().write(slope, a);
         study->samples().write(steps, b);
         study->samples().write(mode, c);
+        study->samples().write(third, b);
         study->catalog().setSpacing(slope, kMinute);
         t.commit();
         study.reset();
@@ -62,7 +66,7 @@ class Drawing : public ::testing::Test {
     }
     Folder folder;
     std::unique_ptr<WindowDriver> d;
-    std::int64_t slope = 0, steps = 0, mode = 0;
+    std::int64_t slope = 0, steps = 0, mode = 0, third = 0;
 };
 
 TEST_F(Drawing, ALineIsWhereItsValueIs) {
@@ -73,6 +77,62 @@ TEST_F(Drawing, ALineIsWhereItsValueIs) {
         EXPECT_NEAR(ys.front(), plot()->yOf(0, minute * 0.1), 3) << minute;
         EXPECT_LE(ys.back() - ys.front(), 5) << minute;
     }
+}
+
+TEST_F(Drawing, MendedStretchesHaveADottedLineBelow) {
+    // In the colour of the trace, as dots: looked for under the stretch, and beside it.
+    const auto dots = [&](const QImage& image, int from, int to) {
+        int found = 0;
+        for (int x = static_cast<int>(plot()->xOf(from * kMinute)); x < plot()->xOf(to * kMinute); ++x)
+            for (int y = plot()->paneRect(0).bottom() - 5; y <= plot()->paneRect(0).bottom() - 1; ++y)
+                found += near(image.pixelColor(x, y), d->session().tagColour(slope), 90);
+        return found;
+    };
+    EXPECT_EQ(dots(shown({slope}), 310, 440), 0);
+    d->session().tryChange([&] {
+        ASSERT_TRUE(
+            enterFix(d->study(), {0, slope, FixKind::Shift, 310 * kMinute, 440 * kMinute, 5, 5, true, "w"}));
+    });
+    const QImage mended = shown({slope});
+    EXPECT_GT(dots(mended, 312, 438), 30);
+    EXPECT_EQ(dots(mended, 500, 590), 0);
+    d->view().setWhich(Which::AsLogged);
+    EXPECT_EQ(dots(shown({slope}), 312, 438), 0);  // as logged there is nothing mended to see
+}
+
+TEST_F(Drawing, EveryUnitOfAPaneHasItsNumbersAndZoomsAlone) {
+    shown({slope, steps});
+    app::ViewState::ArrangedPane pane{{slope, steps, third}, false};
+    d->view().setArrangement({pane});
+    shown({slope, steps, third});
+    ASSERT_EQ(plot()->paneCount(), 1);
+    const auto scales = plot()->axisRect(0)->axes(QCPAxis::atRight);
+    int numbered = 0;
+    for (const QCPAxis* a : scales) numbered += a->visible() && a->tickLabels();
+    EXPECT_EQ(numbered, 2);
+    QCPAxis *left = plot()->axisRect(0)->axis(QCPAxis::atLeft), *right = scales.front();
+    const QCPRange leftBefore = left->range(), rightBefore = right->range();
+    const QPoint onRight(plot()->paneRect(0).right() + 10, plot()->paneRect(0).center().y());
+    d->wheel(plot(), onRight, 2, Qt::ControlModifier);
+    EXPECT_LT(right->range().size(), rightBefore.size());
+    EXPECT_EQ(left->range().size(), leftBefore.size());
+}
+
+TEST_F(Drawing, AnEdgeGoesToTheNearestSampleUnlessPreferredNot) {
+    shown({slope});
+    const Instant near = 100 * kMinute + 10 * kSecond;
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), 100 * kMinute);
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), 0, near + 5), near);  // no tag: the whole second
+    d->view().setView({99 * kMinute, 102 * kMinute});
+    d->settle();
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), near);  // far from it on the screen
+    d->view().setView({0, 600 * kMinute});
+    app::Preferences preferred = app::Preferences::load();
+    preferred.snap = false;
+    preferred.save();
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), near);
+    preferred.snap = true;
+    preferred.save();
 }
 
 TEST_F(Drawing, ThePaneShowsTheRangeOfItsValuesNotZero) {

@@ -2,6 +2,8 @@
 
 #include <QPlainTextEdit>
 
+#include "app/shell/application.h"
+
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSettings>
@@ -155,7 +157,7 @@ int main(int argc, char** argv) {
         qputenv(home, (settings / "config").c_str());
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
                        QString::fromStdString(settings / "config"));
-    QApplication application(argc, argv);
+    jacinth::app::Application application(argc, argv);
     QApplication::setOrganizationName("Jacinth");
     QApplication::setApplicationName("JacinthTest");
     return RUN_ALL_TESTS();

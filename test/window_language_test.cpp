@@ -42,7 +42,7 @@ TEST_F(Writing, AWrongNameIsMendedByWhatIsOffered) {
     QTest::keyClicks(editor, "mean(@bearing_vibratoin over 2h) > 2.75");
     EXPECT_TRUE(state().contains("nearest is `bearing_vibration`"));
     EXPECT_FALSE(d->find("proveButton")->isEnabled());
-    // Back to the slip: the word is taken away from its fourth last letter on, and completed.
+    // Back to the slip: the word is removed from its fourth last letter on, and completed.
     for (int i = 0; i < 16; ++i) d->key(editor, Qt::Key_Left);
     for (int i = 0; i < 4; ++i) d->key(editor, Qt::Key_Backspace);
     EXPECT_EQ(offers(), QStringList{"@bearing_vibration"});

@@ -6,6 +6,7 @@
 #include <QMimeData>
 #include <QPainter>
 
+#include "app/plot/pane_layout.h"
 #include "test/window_driver.h"
 #include "work/find_runs.h"
 #include "work/screening.h"
@@ -47,6 +48,44 @@ TEST_F(OnDemo, AWrongRunExpressionSaysWhereAndChangesNothing) {
     d->type("runsWhere", "@kiln_step is not \"Idle\"", true);
     EXPECT_EQ(d->study().spansOf(track_kind::kRuns).size(), 263u);
     EXPECT_TRUE(d->statusText().contains("263 runs found"));
+}
+
+TEST_F(OnDemo, TagsOfOneAssetHaveColoursOfTheirOwn) {
+    std::vector<QColor> seen;
+    for (const Tag& t : d->study().catalog().tags()) {
+        if (t.asset != d->view().asset()) continue;
+        const QColor colour = d->session().tagColour(t.id);
+        EXPECT_EQ(std::count(seen.begin(), seen.end(), colour), 0) << t.path();
+        seen.push_back(colour);
+    }
+    EXPECT_GT(seen.size(), 8u);
+}
+
+TEST_F(OnDemo, WhatMendingChangedShowsNothingAsNothing) {
+    d->clickTag("Kiln 3/Air-off RH");
+    d->bench(app::BenchId::Mend);
+    auto* mend = d->window().mend()->plot();
+    int zero = -1;
+    for (int i = 0; i < mend->paneCount(); ++i)
+        if (mend->paneSpec(i).zeroLine) zero = i;
+    ASSERT_GE(zero, 0);
+    EXPECT_LT(mend->valueAt(zero, mend->paneRect(zero).bottom()), -0.9);
+    EXPECT_GT(mend->valueAt(zero, mend->paneRect(zero).top()), 0.9);
+    EXPECT_LT(mend->valueAt(zero, mend->paneRect(zero).top()), 2);
+}
+
+TEST_F(OnDemo, ASavedLayoutThatWasSpoiledIsUsedAsFarAsItIsOne) {
+    d->session().tryChange([&] {
+        d->study().setSetting("layouts", R"({"odd":[7,{"folded":"yes","roles":"x"},
+            {"roles":["air_on_temp",3,null]}],"none":{"a":1}})");
+    });
+    app::useLayout(d->session(), "odd");
+    d->settle();
+    EXPECT_EQ(d->view().shown(), std::vector<std::int64_t>{d->tagId("Kiln 3/Air-on temp")});
+    app::useLayout(d->session(), "none");
+    app::useLayout(d->session(), "absent");
+    EXPECT_EQ(app::savedLayouts(d->session()), (QStringList{"none", "odd"}));
+    EXPECT_EQ(d->view().shown().size(), 1u);
 }
 
 TEST_F(OnDemo, NothingSaidAboutRunsFindsNone) {

@@ -5,6 +5,7 @@
 #include "app/shell/theme.h"
 #include "app/shell/ui.h"
 #include "app/shell/view_state.h"
+#include "app/shell/whole_text_tips.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
@@ -92,6 +93,30 @@ TEST(Rows, KeepKeysTicksAndColours) {
     ASSERT_EQ(spy.count(), 1);
     EXPECT_EQ(spy[0][0].toLongLong(), 7);
     EXPECT_FALSE(spy[0][1].toBool());
+}
+
+TEST(Tips, ShowWholeWhatIsCutOff) {
+    app::RowsModel model({"name"}, nullptr);
+    model.setRows({{1, {"short"}}, {2, {"a name that is a good deal longer than its column"}}});
+    std::unique_ptr<QTableView> table(app::makeTable(&model, "t", {120}));
+    table->resize(160, 200);
+    table->show();
+    QTest::qWait(50);
+    const auto at = [&](int row) { return table->visualRect(model.index(row, 0)).center(); };
+    EXPECT_EQ(app::WholeTextTips::cutTextAt(table->viewport(), at(0)), "");
+    EXPECT_EQ(app::WholeTextTips::cutTextAt(table->viewport(), at(1)),
+              "a name that is a good deal longer than its column");
+    EXPECT_EQ(app::WholeTextTips::cutTextAt(table->viewport(), {10, 190}), "");
+    QLineEdit field;
+    field.resize(80, 26);
+    field.setText("short");
+    EXPECT_EQ(app::WholeTextTips::cutTextAt(&field, {4, 4}), "");
+    field.setText("a text that does not fit into the field");
+    EXPECT_EQ(app::WholeTextTips::cutTextAt(&field, {4, 4}), field.text());
+    field.setToolTip("its own");
+    EXPECT_EQ(app::WholeTextTips::cutTextAt(&field, {4, 4}), "");
+    // What comes from the record is never taken for markup.
+    EXPECT_EQ(app::plainTip("<b>K</b>\n2"), "<qt>&lt;b&gt;K&lt;/b&gt;<br>2</qt>");
 }
 
 TEST(Values, AreShownWithSensibleDigits) {

@@ -5,6 +5,7 @@
 
 #include "app/shell/import_dialog.h"
 #include "app/shell/imports_dialog.h"
+#include "app/shell/preferences.h"
 #include "app/shell/tags_dialog.h"
 #include "source/import_samples.h"
 #include "source/recipe.h"
@@ -175,6 +176,98 @@ TEST_F(OnRecord, SeveralFilesOfOneLayoutAreOneImportByARecipe) {
               (std::vector<double>{0.5, 1.5, 2.5}));
     EXPECT_TRUE(d->statusText().startsWith("3 files: ")) << d->statusText().toStdString();
     EXPECT_EQ(d->study().imports().size(), 5u);
+}
+
+TEST_F(OnRecord, SeveralTablesOfEventsAreTakenInOneGo) {
+    for (int i = 0; i < 2; ++i)
+        std::ofstream(folder / ("stops" + std::to_string(i) + ".csv"))
+            << "asset,start,end,reason\nK 1,2026-03-0" << i + 1 << " 01:00,2026-03-0" << i + 1
+            << " 02:00,belt\nK 1,2026-03-0" << i + 1 << " 05:00,,open\n";
+    QTimer::singleShot(300, [&] {
+        auto* dialog = d->window().findChild<QDialog*>("importDialog");
+        ASSERT_NE(dialog, nullptr);
+        auto* kind = dialog->findChild<QComboBox*>("importKind");
+        kind->setCurrentText("stops");
+        d->settle();
+        auto* start = dialog->findChild<QPushButton*>("importStart");
+        ASSERT_TRUE(start->isEnabled()) << dialog->findChild<QLabel*>("importTrouble")->text().toStdString();
+        QTest::mouseClick(start, Qt::LeftButton);
+    });
+    d->window().importFiles(
+        {QString::fromStdString(folder / "stops0.csv"), QString::fromStdString(folder / "stops1.csv")});
+    d->settle();
+    EXPECT_GE(d->study().spansOf(track_kind::kStops).size(), 2u);
+    EXPECT_TRUE(d->statusText().startsWith("2 files: ")) << d->statusText().toStdString();
+    EXPECT_EQ(d->study().imports().size(), 4u);
+}
+
+TEST_F(OnRecord, ThePreferredOrderOfDatesSettlesWhatAFileLeavesOpen) {
+    std::ofstream(folder / "open.csv") << "time,K 9/Temp\n01/02/2026 00:00,1\n03/04/2026 00:00,2\n";
+    app::Preferences preferred = app::Preferences::load();
+    const auto importIt = [&](const QString& order) {
+        preferred.dateOrder = order;
+        preferred.save();
+        app::ImportDialog dialog(d->session(), {QString::fromStdString(folder / "open.csv")}, &d->window());
+        dialog.show();
+        d->settle();
+        auto* start = dialog.findChild<QPushButton*>("importStart");
+        const bool possible = start->isEnabled();
+        if (possible) QTest::mouseClick(start, Qt::LeftButton);
+        d->settle();
+        return possible;
+    };
+    EXPECT_FALSE(importIt(""));  // asked
+    ASSERT_TRUE(importIt("month-first"));
+    const auto times = [&] {
+        return d->study().read(tag("K 9/Temp"), d->study().record(), Which::AsLogged).times;
+    };
+    EXPECT_EQ(times(),
+              (std::vector<Instant>{*fromIso("2026-01-02T00:00:00Z"), *fromIso("2026-03-04T00:00:00Z")}));
+    ASSERT_TRUE(importIt("day-first"));
+    EXPECT_EQ(times().size(), 4u);
+    EXPECT_EQ(times()[1], *fromIso("2026-02-01T00:00:00Z"));
+    preferred.dateOrder.clear();
+    preferred.save();
+}
+
+TEST_F(OnRecord, ATagBecomesStatesAndNumbersAgain) {
+    app::TagsDialog dialog(d->session(), tag("K 1/Temp").id, &d->window());
+    dialog.show();
+    d->settle();
+    const auto before = d->study().read(tag("K 1/Temp"), d->study().record(), Which::AsLogged).values;
+    auto* kind = dialog.findChild<QComboBox*>("tagKind");
+    kind->setCurrentText("state");
+    type(dialog, "tagStates", "Manual, Off");
+    press(dialog, "applyTag");
+    EXPECT_EQ(tag("K 1/Temp").kind, TagKind::State);
+    const auto& states = tag("K 1/Temp").states;
+    EXPECT_TRUE(std::find(states.begin(), states.end(), "Manual") != states.end());
+    kind->setCurrentText("continuous");
+    press(dialog, "applyTag");
+    EXPECT_EQ(tag("K 1/Temp").kind, TagKind::Continuous);
+    EXPECT_EQ(d->study().read(tag("K 1/Temp"), d->study().record(), Which::AsLogged).values, before);
+}
+
+TEST_F(OnRecord, AWindowThatOnlyReadsWritesNothing) {
+    const std::string path = d->study().path();
+    d->close();
+    d.reset();
+    auto study = std::move(*Study::open(path, true));
+    const auto written = std::filesystem::last_write_time(path);
+    {
+        app::MainWindow window(std::move(study), app::ThemeChoice::Light);
+        window.show();
+        QTest::qWait(300);
+        window.session().view().goTo(0, kHour);
+        window.session().saveView();
+        QString said;
+        QObject::connect(&window.session(), &app::Session::failed, [&](const QString& why) { said = why; });
+        window.session().tryChange([&] { window.session().study().setSetting("zone", "UTC"); });
+        EXPECT_FALSE(said.isEmpty());
+        window.close();
+    }
+    EXPECT_EQ(std::filesystem::last_write_time(path), written);
+    d = std::make_unique<WindowDriver>(path);  // for the fixture's end
 }
 
 }  // namespace

@@ -155,7 +155,7 @@ TEST_F(Screen, ColumnsAreExpressionsAndAreCutByTheirHistograms) {
     EXPECT_LT(hot, 263);
     EXPECT_GT(hot, 0);
     EXPECT_TRUE(d->find<QLineEdit>("goldenWhy")->text().contains("hottest"));
-    d->clickAt(page->histograms()->viewport(), bars.center());  // a click takes the cut away
+    d->clickAt(page->histograms()->viewport(), bars.center());  // a click removes the cut
     EXPECT_EQ(rows(page->table()), 263);
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(page->model()->columnCount(), before);

@@ -166,7 +166,7 @@ Result<std::vector<std::int64_t>> keepLimitTags(Study& study, const std::string&
 Status removeDerived(Study& study, std::int64_t id) {
     const Tag* found = study.catalog().tag(id);
     const json made = study.derivedDefinition(id);
-    if (!found || made.is_null()) return Error{"only derived tags can be taken away"};
+    if (!found || made.is_null()) return Error{"only derived tags can be removed"};
     const Tag tag = *found;
     for (const DerivedExpression& other : derivedExpressions(study))
         if (other.tag.id != id &&
@@ -180,7 +180,7 @@ Status removeDerived(Study& study, std::int64_t id) {
         return Error{fmt::format("{} of `{}` {} about `{}`", spans.integer(1), spans.text(0),
                                  spans.integer(1) == 1 ? "is" : "are", tag.path())};
     spans.reset();
-    const std::string name = "take away " + tag.path();
+    const std::string name = "remove " + tag.path();
     if (made.contains(kExpression))
         study.changeDerived(name, "", made, {id}, [&] { study.removeDerivedTag(id); });
     else

@@ -27,7 +27,7 @@ Result<std::vector<std::int64_t>> defineDerived(Study& study, const std::vector<
 Result<std::vector<std::int64_t>> keepLimitTags(Study& study, const std::string& set,
                                                 const std::string& role);
 
-/// Takes a derived tag away, with its fixes, as one undoable step. Refused while another derived tag is made
+/// Removes a derived tag, with its fixes, as one undoable step. Refused while another derived tag is made
 /// from it, or while labels or readings are about it.
 Status removeDerived(Study& study, std::int64_t tag);
 

@@ -106,6 +106,11 @@ std::string StudyMarks::madeFrom(const Tag& tag, const std::string& text) {
     return made_[tag.id] = ofInputs(tag, text);
 }
 
+std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
+    return fmt::format("{} {}", study_.generationOf(tag.id),
+                       which == Which::Mended ? ofTag(tag) : std::string("as logged"));
+}
+
 std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
     json out{{kExpression, text},
              {"gap", tag.longestGap.value_or(kHour)},

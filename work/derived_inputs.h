@@ -29,6 +29,8 @@ class StudyMarks {
     /// that changes when that does. Ask for a tag after those it is made from: of these the mark is of their
     /// own such texts.
     std::string madeFrom(const Tag& tag, const std::string& text);
+    /// Of a tag's samples: changes when they do, or with `which` mended when its fixes do.
+    std::string ofSamples(const Tag& tag, Which which);
 
   private:
     std::string ofInputs(const Tag& tag, const std::string& text);

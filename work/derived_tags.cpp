@@ -4,6 +4,9 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/wall_time.h"
+#include "work/derived_inputs.h"
+
 namespace jacinth {
 namespace {
 
@@ -14,13 +17,28 @@ Series withoutGaps(const Series& s) {
     return out;
 }
 
+/// How, and from what: enough to do the same again, and to see whether it would give something else now.
+nlohmann::json definitionOf(const Study& study, const Tag& source, const KeptOrigin& origin,
+                            nlohmann::json how) {
+    how["from"] = source.path();
+    how["overFrom"] = origin.over.from;
+    how["overTo"] = origin.over.to;
+    how["toTheEnd"] = origin.over.to >= study.record().to;
+    how["asLogged"] = origin.which == Which::AsLogged;
+    how["at"] = timeNow();
+    how["mark"] = StudyMarks(study).ofSamples(source, origin.which);
+    return how;
+}
+
 }  // namespace
 
-Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
-                                              const std::vector<DerivedSeries>& all,
-                                              const std::string& stepName, const nlohmann::json& definition) {
-    const Asset* owner = study.catalog().asset(asset);
+Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep& samples) {
+    const std::vector<DerivedSeries>& all = samples.series;
+    const Asset* owner = study.catalog().asset(samples.asset);
     if (!owner) return Error{"there is no such asset"};
+    const Tag* source = study.catalog().tag(samples.origin.tag);
+    if (!source) return Error{"there is no such tag"};
+    const nlohmann::json definition = definitionOf(study, *source, samples.origin, samples.how);
     for (const DerivedSeries& d : all) {
         if (d.name.empty()) return Error{"a derived tag needs a name"};
         const auto known = study.catalog().tagAt(owner->name + "/" + d.name);
@@ -32,11 +50,11 @@ Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
             return Error{fmt::format("`{}` is given by an expression; choose another name", known->path())};
     }
     std::vector<std::int64_t> ids;
-    study.changeWithSamples(stepName, "", definition, [&] {
+    study.changeWithSamples(samples.stepName, "", definition, [&] {
         Catalog& catalog = study.catalog();
         for (const DerivedSeries& d : all) {
             const auto known = catalog.tagAt(owner->name + "/" + d.name);
-            const std::int64_t id = known ? known->id : catalog.addTag(asset, d.name, d.unit, d.kind);
+            const std::int64_t id = known ? known->id : catalog.addTag(samples.asset, d.name, d.unit, d.kind);
             if (known)
                 study.samples().rewrite(id, {kNoInstant, std::numeric_limits<Instant>::max()},
                                         [](Series& s) { s = {}; });

@@ -1,7 +1,7 @@
-// Series that were worked out from tags and kept in the study as tags of their own.
+// Series that were calculated from tags once and kept in the study as tags of their own.
 #pragma once
 
-#include <nlohmann/json_fwd.hpp>
+#include <nlohmann/json.hpp>
 
 #include "store/study.h"
 
@@ -15,10 +15,23 @@ struct DerivedSeries {
     Duration longestGap = 0;  ///< to draw a line over
 };
 
-/// Keeps them on an asset as one undoable step. A derived tag of the same name gets the new samples; a tag
-/// that was logged never does. `definition` says from what they were made and how. Returns the tags' ids.
-Result<std::vector<std::int64_t>> keepDerived(Study& study, std::int64_t asset,
-                                              const std::vector<DerivedSeries>& series,
-                                              const std::string& stepName, const nlohmann::json& definition);
+/// What kept series were calculated from.
+struct KeptOrigin {
+    std::int64_t tag = 0;
+    TimeRange over{0, 0};
+    Which which = Which::Mended;
+};
+
+/// Series to be kept together.
+struct SamplesToKeep {
+    std::int64_t asset = 0;
+    std::vector<DerivedSeries> series;
+    std::string stepName;
+    KeptOrigin origin;
+    nlohmann::json how;  ///< they were calculated; see kept_tags.h, which reads it again
+};
+/// Keeps them on their asset as one undoable step. A kept tag of the same name gets the new samples; a tag
+/// that was logged, or is given by an expression, never does. Returns the tags' ids.
+Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep& samples);
 
 }  // namespace jacinth

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <set>
 
 namespace jacinth {
 namespace {
@@ -198,6 +199,31 @@ Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& ids, const st
         }
     });
     return Done{};
+}
+
+Status markGolden(Study& study, std::int64_t track, const std::vector<std::int64_t>& runs, Golden how,
+                  const std::string& given) {
+    if (runs.empty()) return Error{"choose runs first"};
+    std::set<std::int64_t> known;
+    for (const Span& run : study.spans(track)) known.insert(run.id);
+    for (const std::int64_t run : runs)
+        if (!known.contains(run)) return Error{fmt::format("there is no run {} on this track", run)};
+    std::vector<std::int64_t> all =
+        how == Golden::Only ? std::vector<std::int64_t>() : study.goldenRuns(track);
+    for (const std::int64_t run : runs) {
+        std::erase(all, run);
+        if (how != Golden::NoLonger) all.push_back(run);
+    }
+    const std::string why = given.empty() ? "chosen by hand" : given;
+    study.change(fmt::format("{} runs {}golden", runs.size(), how == Golden::NoLonger ? "not " : ""), why,
+                 {{"runs", runs}}, [&] { study.setGoldenRuns(track, all, why); });
+    return Done{};
+}
+
+std::map<std::int64_t, std::string> goldenReasons(const Study& study, std::int64_t track) {
+    std::map<std::int64_t, std::string> out;
+    for (const std::int64_t run : study.goldenRuns(track)) out[run] = study.goldenWhy(track, run);
+    return out;
 }
 
 void toggleGolden(Study& study, std::int64_t track, std::int64_t run) {

@@ -19,6 +19,15 @@ Status moveRunEdges(Study& study, std::int64_t run, TimeRange range, const std::
 /// Takes runs off their track: neither judged nor golden. Finding runs again brings them back.
 Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& runs, const std::string& why);
 
+enum class Golden { Also, NoLonger, Only };
+/// Makes runs of a track golden besides those that are, no longer golden, or the only golden ones; as one
+/// step. Runs that were golden already keep their reason. Fails without runs, and on a run of another track.
+Status markGolden(Study& study, std::int64_t track, const std::vector<std::int64_t>& runs, Golden how,
+                  const std::string& why);
+
+/// Why each golden run of a track is golden.
+std::map<std::int64_t, std::string> goldenReasons(const Study& study, std::int64_t track);
+
 /// Makes a run golden, or no longer, as one step: chosen by hand.
 void toggleGolden(Study& study, std::int64_t track, std::int64_t run);
 

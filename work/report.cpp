@@ -147,8 +147,8 @@ class Report {
             "font-size='12' fill='#6B6F76'>{:.4g}</text></svg>\n",
             upper, lower, path, x(toHours(e.span.start - run->start)),
             std::max(2.0, toHours(e.span.end - e.span.start) / length * 880), length, high, low);
-        line(fmt::format("{}, {}: the run from {} against the limits; outside for {}, peak {:+.3g}",
-                         tag->path(), tag->unit, zone_.text(run->start),
+        line(fmt::format("{}{}: the run from {} against the limits; outside for {}, peak {:+.3g}",
+                         tag->path(), tag->unit.empty() ? "" : ", " + tag->unit, zone_.text(run->start),
                          sayDuration(e.span.end - e.span.start), e.peak));
     }
 
@@ -182,8 +182,8 @@ class Report {
             const Tag* tag = study_.catalog().tag(f.tag);
             row({f.on ? "on" : "off", fixKindName(f.kind), tag ? tag->path() : "", zone_.text(f.from),
                  zone_.text(f.to),
-                 f.kind == FixKind::Shift ? fmt::format("{:+.3g}", f.startBy)
-                                          : fmt::format("{:+.3g} → {:+.3g}", f.startBy, f.endBy),
+                 f.kind == FixKind::Shift ? fmt::format("{:+.6g}", f.startBy)
+                                          : fmt::format("{:+.6g} → {:+.6g}", f.startBy, f.endBy),
                  f.why, f.who});
         }
         out_ += "</table>\n";

@@ -1,4 +1,5 @@
 #include "work/report.h"
+#include "work/labels.h"
 
 #include <gtest/gtest.h>
 #include <unistd.h>
@@ -108,7 +109,7 @@ TEST_F(ReportTest, LabelsAndFixesThatMakeNoSenseAreRefused) {
     EXPECT_FALSE(addLabelled(*study, {0, 1, 0, 10, 20, {}}, "gremlins", ""));
     EXPECT_FALSE(removeLabel(*study, 99));
     EXPECT_FALSE(switchFix(*study, 99, true));
-    EXPECT_FALSE(takeFixAway(*study, 99));
+    EXPECT_FALSE(removeFix(*study, 99));
     Fix f;
     f.tag = 99;
     EXPECT_FALSE(enterFix(*study, f));

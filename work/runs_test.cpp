@@ -9,6 +9,7 @@
 #include "work/edit_runs.h"
 #include "work/excursion_tables.h"
 #include "work/limit_lines.h"
+#include "work/report.h"
 #include "work/run_figures.h"
 #include "work/screening.h"
 #include "work/study_fixture.h"
@@ -272,6 +273,32 @@ TEST_F(RunsTest, WhatWasDismissedStaysDismissedWhenScreenedAgain) {
     EXPECT_EQ(study->undoName(), "take back excursion of Kiln 1/Temp");
 }
 
+TEST_F(RunsTest, TheReportDrawsTheCorridorOfEverySetHoweverItIsLinedUp) {
+    const auto track = find();
+    golden(track, 6);
+    const ScreenSpec spec{10 * kMinute, kMinute};
+    std::size_t sets = 0;
+    for (const LineUp lineUp : {LineUp::Phases, LineUp::Start, LineUp::End}) {
+        LimitSpec limits = byPhases();
+        limits.lineUp = lineUp;
+        const std::string name = std::string("by ") + lineUpName(lineUp);
+        keepLimits(*study, *makeLimits(*study, name, track, {"temp"}, limits));
+        keepExcursions(*study, track, spec, screenTrack(*study, track, name, spec));
+        const std::string html = *reportHtml(*study);
+        const std::size_t title = html.find("Golden limits " + name);
+        ASSERT_NE(title, std::string::npos);
+        const std::string points = "<polygon points='";
+        const std::size_t corridor = html.find(points, title);
+        ASSERT_NE(corridor, std::string::npos) << name;
+        const std::size_t end = html.find('\'', corridor + points.size());
+        // Upper and lower line over the whole run: a pair of numbers a slice and more.
+        EXPECT_GT(end - corridor, 400u) << name;
+        EXPECT_EQ(html.find("nan", corridor), std::string::npos) << name;
+        ++sets;
+    }
+    EXPECT_EQ(study->limitSets().size(), sets);
+}
+
 TEST_F(RunsTest, TwoTracksOfRunsKeepTheirExcursionsApart) {
     const auto first = find();
     RunSearch search{"@step is \"Hold\""};
@@ -323,6 +350,57 @@ TEST_F(RunsTest, RunsFoundAgainKeepMarksAndFactsAndOthersStay) {
     find(search);
     EXPECT_EQ(study->spans(track).size(), runs.size() - 1);
     EXPECT_TRUE(study->check().empty());
+}
+
+TEST_F(RunsTest, SeveralAreGoldenNoLongerOrAlone) {
+    const auto track = find();
+    const auto runs = study->spans(track);
+    ASSERT_TRUE(markGolden(*study, track, {runs[0].id, runs[1].id}, Golden::Also, "quiet"));
+    ASSERT_TRUE(markGolden(*study, track, {runs[1].id, runs[2].id}, Golden::Also, "by eye"));
+    const auto reasons = goldenReasons(*study, track);
+    ASSERT_EQ(reasons.size(), 3u);
+    EXPECT_EQ(reasons.at(runs[1].id), "quiet");  // golden already: keeps its reason
+    EXPECT_EQ(reasons.at(runs[2].id), "by eye");
+    ASSERT_TRUE(markGolden(*study, track, {runs[0].id, runs[5].id}, Golden::NoLonger, ""));
+    EXPECT_EQ(goldenReasons(*study, track).size(), 2u);
+    EXPECT_EQ(study->undoName(), "2 runs not golden");
+    ASSERT_TRUE(markGolden(*study, track, {runs[4].id}, Golden::Only, ""));
+    EXPECT_EQ(study->goldenRuns(track), std::vector<std::int64_t>{runs[4].id});
+    EXPECT_EQ(study->goldenWhy(track, runs[4].id), "chosen by hand");
+    ASSERT_TRUE(study->undo());
+    EXPECT_EQ(study->goldenRuns(track).size(), 2u);
+    EXPECT_FALSE(markGolden(*study, track, {}, Golden::Only, ""));
+    EXPECT_FALSE(markGolden(*study, track, {4711}, Golden::Also, ""));
+    EXPECT_EQ(study->goldenRuns(track).size(), 2u);
+}
+
+TEST_F(RunsTest, AWindowInTimeTouchesNoRunThatStartsOutside) {
+    const auto track = find();
+    const auto runs = study->spans(track);
+    ASSERT_GT(runs.size(), 4u);
+    // A condition that finds shorter runs: those of the window change, the others stay, numbers too.
+    RunSearch search{"@step is \"Hold\""};
+    search.within = TimeRange{runs[1].start, runs[2].start + 1};
+    find(search);
+    const auto after = study->spans(track);
+    std::map<std::int64_t, Span> byId;
+    for (const Span& s : after) byId[s.id] = s;
+    std::size_t same = 0;
+    for (const Span& s : runs) {
+        const bool inside = s.start >= search.within->from && s.start < search.within->to;
+        if (inside) continue;
+        ASSERT_TRUE(byId.contains(s.id));
+        EXPECT_EQ(byId[s.id].start, s.start);
+        EXPECT_EQ(byId[s.id].end, s.end);
+        EXPECT_EQ(factNumber(byId[s.id].facts, "number"), factNumber(s.facts, "number"));
+        ++same;
+    }
+    EXPECT_LT(same, runs.size());
+    for (const Span& s : after)
+        if (std::none_of(runs.begin(), runs.end(), [&](const Span& r) { return r.id == s.id; })) {
+            EXPECT_GE(s.start, search.within->from);
+            EXPECT_LT(s.start, search.within->to);
+        }
 }
 
 TEST_F(RunsTest, TooFewGoldenRunsAreSaid) {

@@ -86,7 +86,7 @@ std::vector<KeptExcursion> excursionsOf(const Study& study);
 std::vector<KeptExcursion> excursionsOfRuns(const Study& study, std::int64_t runTrack);
 /// The track that holds the excursions of a track of runs; none before the first screening.
 std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack);
-/// Takes away what was found of runs that go. Inside a step.
+/// Removes what was found of runs that go. Inside a step.
 void removeExcursionsOf(Study& study, const std::set<std::int64_t>& runs);
 
 /// What the excursions on record were screened with; the usual where there are none.

@@ -6,8 +6,6 @@
 #include <limits>
 #include <nlohmann/json.hpp>
 
-#include "work/derived_tags.h"
-
 namespace jacinth {
 namespace {
 
@@ -53,6 +51,7 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
     auto edges = periodsIn(range, period, study.zone());
     if (!edges) return edges.error();
     TagGrid out;
+    out.origin = {tag.id, range, which};
     out.edges = std::move(*edges);
     const Bridging bridging = tag.bridging();
     for (std::size_t at = 0; at + 1 < out.edges.size(); at += kPiece) {
@@ -65,6 +64,11 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
             return Error{"cancelled"};
     }
     return out;
+}
+
+Duration longestGapOf(const Period& period) {
+    // An hour more than the period: days of the calendar are up to 25 hours long.
+    return period.unit == Period::Unit::Month ? 32 * kDay : period.length + kHour;
 }
 
 Duration proposedStep(Duration length) {
@@ -114,8 +118,7 @@ Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const Pa
     return out;
 }
 
-Result<std::vector<std::int64_t>> keepParts(Study& study, const Tag& tag, const TagParts& p,
-                                            const PartsSpec& spec) {
+SamplesToKeep partsToKeep(const Tag& tag, const TagParts& p, const PartsSpec& spec) {
     const auto series = [&](const char* what, const std::vector<double>& values, const std::string& unit) {
         DerivedSeries d;
         d.name = tag.name + " " + what;
@@ -125,16 +128,33 @@ Result<std::vector<std::int64_t>> keepParts(Study& study, const Tag& tag, const 
         return d;
     };
     const std::string ratio = p.parts.multiplied ? "" : tag.unit;
-    return keepDerived(study, tag.asset,
-                       {series("trend", p.parts.trend, tag.unit), series("cycle", p.parts.cycle, ratio),
-                        series("remainder", p.parts.remainder, ratio)},
-                       "keep parts of " + tag.path(),
-                       {{"from", tag.path()},
-                        {"way", spec.loess ? "LOESS" : "classical"},
-                        {"every", formatDuration(spec.every)},
-                        {"take", takeName(spec.take)},
-                        {"period", formatDuration(spec.every * p.period)},
-                        {"put together", p.parts.multiplied ? "multiplied" : "added"}});
+    return {tag.asset,
+            {series("trend", p.parts.trend, tag.unit), series("cycle", p.parts.cycle, ratio),
+             series("remainder", p.parts.remainder, ratio)},
+            "keep parts of " + tag.path(),
+            p.grid.origin,
+            {{"way", spec.loess ? "LOESS" : "classical"},
+             {"every", formatDuration(spec.every)},
+             {"take", takeName(spec.take)},
+             {"period", formatDuration(spec.every * p.period)},
+             {"robust", spec.robust},
+             {"cycleSpan", spec.cycleSpan},
+             {"put together", p.parts.multiplied ? "multiplied" : "added"}}};
+}
+
+SamplesToKeep gridToKeep(const Tag& tag, const TagGrid& grid, const Period& period, Take take,
+                         const std::string& name) {
+    DerivedSeries d;
+    d.name = name;
+    d.unit = take == Take::Count ? "" : tag.unit;
+    d.kind = TagKind::Stepped;
+    d.longestGap = longestGapOf(period);
+    for (std::size_t i = 0; i < grid.values.size(); ++i) d.series.push(grid.edges[i], grid.values[i]);
+    return {tag.asset,
+            {d},
+            "keep " + name,
+            grid.origin,
+            {{"period", periodName(period)}, {"figure", takeName(take)}}};
 }
 
 }  // namespace jacinth

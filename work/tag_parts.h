@@ -5,7 +5,7 @@
 
 #include "core/model/parts.h"
 #include "core/series/resample.h"
-#include "store/study.h"
+#include "work/derived_tags.h"
 
 namespace jacinth {
 
@@ -13,6 +13,7 @@ namespace jacinth {
 struct TagGrid {
     std::vector<Instant> edges;  ///< one more than values
     std::vector<double> values;  ///< NaN where a period has no figure
+    KeptOrigin origin;           ///< what it was made from
 };
 /// Fails where the range would have too many periods. `goOn` is told the share done and says whether to go
 /// on.
@@ -47,8 +48,14 @@ Duration proposedStep(Duration length);
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
                          const std::function<bool(double)>& goOn = {});
 
-/// Keeps trend, cycle and remainder as derived tags `<name> trend`, `<name> cycle`, `<name> remainder`.
-Result<std::vector<std::int64_t>> keepParts(Study& study, const Tag& tag, const TagParts& parts,
-                                            const PartsSpec& spec);
+/// Trend, cycle and remainder, to be kept as `<name> trend`, `<name> cycle`, `<name> remainder`.
+SamplesToKeep partsToKeep(const Tag& tag, const TagParts& parts, const PartsSpec& spec);
+
+/// Up to what gap a line is drawn between figures of periods that follow each other.
+Duration longestGapOf(const Period& period);
+
+/// A tag by periods, to be kept under that name on the same asset.
+SamplesToKeep gridToKeep(const Tag& tag, const TagGrid& grid, const Period& period, Take take,
+                         const std::string& name);
 
 }  // namespace jacinth

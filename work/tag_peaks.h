@@ -2,11 +2,9 @@
 #pragma once
 
 #include "core/series/peaks.h"
-#include "store/study.h"
+#include "work/kept_spans.h"
 
 namespace jacinth {
-
-inline constexpr const char* kPeaksTrack = "peaks";  ///< kind of tracks of peaks
 
 /// One span a peak, from flank to flank, with the facts height, prominence and shape (narrow or broad), on a
 /// track of that name; what was on it is replaced. One undoable step.
@@ -16,7 +14,5 @@ std::int64_t keepPeaks(Study& study, const std::string& track, const Tag& tag, c
 /// Puts the narrow ones on the track `Spikes to mend` as proposals: a span each, with the fact proposal =
 /// hide. What was proposed for this tag before is replaced. How many.
 std::size_t proposeHiding(Study& study, const Tag& tag, const std::vector<Peak>& peaks, Duration narrow);
-
-inline constexpr const char* kSpikesToMend = "Spikes to mend";
 
 }  // namespace jacinth

@@ -3,7 +3,7 @@
 #include <QKeyEvent>
 
 #include "app/plot/tag_trace.h"
-#include "work/mending.h"
+#include "work/labels.h"
 #include "work/screening.h"
 
 namespace jacinth::app {
@@ -41,7 +41,11 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     column->addLayout(head);
     column->addWidget(list_);
     buildInspector();
-    connect(plot_, &TimePlot::marked, this, [this](TimeRange r) { mark(r, session_.view().asset(), 0); });
+    connect(plot_, &TimePlot::marked, this, [this](TimeRange r) {
+        const std::int64_t tag = session_.view().tag();
+        const TimeRange edges{edgeAt(session_, *plot_, tag, r.from), edgeAt(session_, *plot_, tag, r.to)};
+        addMark(edges.to > edges.from ? edges : r, session_.view().asset(), 0, {});
+    });
     connect(plot_, &TimePlot::markClicked, this, &LabelBench::choose);
     connect(plot_, &TimePlot::handleMoved, this, [this](int id, Instant t, double) { moveEdge(id, t); });
     connect(plot_, &TimePlot::handleDropped, this, &LabelBench::commitEdges);
@@ -208,6 +212,10 @@ void LabelBench::open(std::int64_t id) {
 void LabelBench::mark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note) {
     range.from = range.from / kSecond * kSecond;
     range.to = range.to / kSecond * kSecond;
+    addMark(range, asset, tag, note);
+}
+
+void LabelBench::addMark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note) {
     session_.tryChange([&] {
         const auto id = addLabelled(session_.study(), Span{0, asset, tag, range.from, range.to, {}}, "",
                                     note.toStdString());
@@ -241,7 +249,7 @@ void LabelBench::name(const std::string& kind) {
 void LabelBench::moveEdge(int id, Instant t) {
     if (!moving_) moving_ = chosenSpan();
     if (!moving_) return;
-    const Instant at = t / kSecond * kSecond;
+    const Instant at = edgeAt(session_, *plot_, session_.view().tag(), t);
     if (id == 0 && at < moving_->end) moving_->start = at;
     if (id == 1 && at > moving_->start) moving_->end = at;
     showChosen();

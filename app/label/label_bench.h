@@ -27,6 +27,7 @@ class LabelBench : public Bench {
 
   private:
     void buildInspector();
+    void addMark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note);
     void rebuildPanes();
     void refresh();
     void choose(std::int64_t id);

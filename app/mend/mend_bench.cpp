@@ -1,6 +1,7 @@
 #include "app/mend/mend_bench.h"
 
 #include "app/plot/tag_trace.h"
+#include "app/shell/value_in_sight.h"
 #include "work/mending.h"
 #include "work/tag_peaks.h"
 
@@ -140,7 +141,7 @@ void MendBench::buildInspector() {
         connect(f, &QLineEdit::editingFinished, this, &MendBench::readFields);
     connect(endReads_, &QLineEdit::editingFinished, this, [this] {
         const auto v = numberIn(endReads_);
-        const double now = tag() ? session_.study().valueAt(*tag(), draft_.to, Which::Mended) : std::nan("");
+        const double now = tag() ? valueInSight(session_, *tag(), draft_.to, Which::Mended) : std::nan("");
         if (!v || !endReads_->isModified() || !std::isfinite(now)) return;
         endReads_->setModified(false);
         draft_.endBy = *v - now;
@@ -150,7 +151,7 @@ void MendBench::buildInspector() {
     connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
     connect(remove_, &QPushButton::clicked, this, [this] {
         const std::int64_t id = currentKey(ledger_);
-        if (id) session_.tryChange([&] { session_.tell(takeFixAway(session_.study(), id)); });
+        if (id) session_.tryChange([&] { session_.tell(removeFix(session_.study(), id)); });
     });
 }
 
@@ -172,8 +173,8 @@ QString MendBench::pointerText() const {
     const QString unit = QString::fromStdString(tag()->unit);
     return QString("%1 · logged %2 · mended %3")
         .arg(QString::fromStdString(session_.zone().preciseText(*t)),
-             valueText(session_.study().valueAt(*tag(), *t, Which::AsLogged), unit),
-             valueText(session_.study().valueAt(*tag(), *t, Which::Mended), unit));
+             valueText(valueInSight(session_, *tag(), *t, Which::AsLogged), unit),
+             valueText(valueInSight(session_, *tag(), *t, Which::Mended), unit));
 }
 
 void MendBench::newDraft(FixKind kind) {
@@ -301,7 +302,7 @@ void MendBench::rebuild() {
 }
 
 double MendBench::grippedValue(Instant t) const {
-    const double now = tag() ? session_.study().valueAt(*tag(), t, Which::Mended) : std::nan("");
+    const double now = tag() ? valueInSight(session_, *tag(), t, Which::Mended) : std::nan("");
     return std::isfinite(now) ? now + draft_.changeAt(t) : std::nan("");
 }
 
@@ -357,10 +358,10 @@ void MendBench::takeHandle(int id) {
 
 void MendBench::moveHandle(int id, Instant t, double lifted) {
     if (!tag()) return;
-    // To whole seconds. The amount follows the pointer up and down alone: a sideways pull keeps it.
+    // The amount follows the pointer up and down alone: a sideways pull keeps it.
     Instant& edge = id == 0 ? draft_.from : draft_.to;
     const Instant before = edge;
-    edge = t / kSecond * kSecond;
+    edge = edgeAt(session_, *plot_, tag()->id, t);
     if (draft_.to <= draft_.from) edge = before;
     double& amount = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
     amount = lifted == 0 ? takenAmount_

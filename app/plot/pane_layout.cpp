@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "store/json_body.h"
+
 namespace jacinth::app {
 namespace {
 
@@ -171,10 +173,13 @@ void useLayout(Session& session, const QString& name) {
     if (found == all.end()) return;
     PaneLayout layout;
     for (const auto& p : *found) {
-        PaneLayout::Pane pane{{}, p.value("folded", false)};
-        for (const auto& role : p.value("roles", nlohmann::json::array()))
-            if (const Tag* t = session.study().catalog().tagInRole(session.view().asset(), role))
-                pane.tags.push_back(t->id);
+        JsonBody body(p);
+        PaneLayout::Pane pane{{}, body.flag("folded", false)};
+        for (const auto& role : body.member("roles"))
+            if (role.is_string())
+                if (const Tag* t = session.study().catalog().tagInRole(session.view().asset(),
+                                                                       role.get<std::string>()))
+                    pane.tags.push_back(t->id);
         layout.panes.push_back(std::move(pane));
     }
     dropEmpty(layout);

@@ -26,7 +26,7 @@ QRect PlotOverlay::whole() const {
 
 int PlotOverlay::textBottom() const {
     for (auto pane = plot_.panes_.rbegin(); pane != plot_.panes_.rend(); ++pane)
-        if (!pane->bands) return pane->rect->bottom();
+        if (!pane->low()) return pane->rect->bottom();
     return whole().bottom();
 }
 
@@ -35,6 +35,7 @@ void PlotOverlay::draw(QCPPainter* p) {
     if (plot_.panes_.empty()) return drawEmpty(p);
     drawMarks(p);
     drawMended(p);
+    drawLanes(p);
     drawPoints(p);
     drawTitles(p);
     drawHandles(p);
@@ -161,6 +162,7 @@ void PlotOverlay::drawTitles(QCPPainter* p) const {
             }
             continue;
         }
+        if (pane.spec.lane) continue;
         double x = r.left() + 8;
         const double y = r.top() + 4;
         const auto write = [&](const QString& text, const QColor& colour, const QFont& font) {
@@ -245,7 +247,7 @@ void PlotOverlay::drawCursors(QCPPainter* p) const {
     }
 }
 
-/// How far the two cursors are apart, between them at the top.
+/// How far the two cursors are apart, between them at the bottom.
 void PlotOverlay::drawCursorDistance(QCPPainter* p) const {
     const auto a = plot_.session_.view().cursor(0), b = plot_.session_.view().cursor(1);
     if (!a || !b || *a == *b) return;
@@ -270,7 +272,7 @@ void PlotOverlay::drawMended(QCPPainter* p) const {
     const Study& study = plot_.session_.study();
     for (int i = 0; i < plot_.paneCount(); ++i) {
         const TimePlot::Pane& pane = plot_.panes_[static_cast<std::size_t>(i)];
-        if (pane.spec.folded || pane.bands) continue;
+        if (pane.spec.folded || pane.low()) continue;
         const QRect rect = plot_.paneRect(i);
         int row = 0;
         std::set<std::int64_t> seen;  // Mend draws one tag several times
@@ -288,6 +290,33 @@ void PlotOverlay::drawMended(QCPPainter* p) const {
             }
             row += any;
         }
+    }
+}
+
+/// Spans of a track as bars, under its name: wide enough to be seen and hit however short they are.
+void PlotOverlay::drawLanes(QCPPainter* p) const {
+    const Theme& theme = plot_.session_.theme();
+    for (const TimePlot::Pane& pane : plot_.panes_) {
+        if (!pane.spec.lane) continue;
+        const QRect r = pane.rect->rect();
+        p->save();
+        p->setClipRect(r);
+        p->setPen(QPen(theme.hairline, 1));
+        p->drawLine(r.topLeft(), r.topRight());
+        double drawnTo = -1;
+        for (const TimeRange& bar : pane.bars) {
+            const double left = plot_.xOf(bar.from), right = std::max(left + 2, plot_.xOf(bar.to));
+            if (right <= drawnTo) continue;  // thousands of peaks may lie in one pixel
+            p->fillRect(QRectF(left, r.bottom() - 6, right - left, 6), faded(theme.traces[4], 0.8));
+            drawnTo = std::max(drawnTo, right);
+        }
+        QFont small = uiFont();
+        small.setPixelSize(11);
+        p->setFont(small);
+        p->setPen(theme.second);
+        p->drawText(QRectF(r.left() + 2, r.top(), r.width(), r.height() - 7),
+                    Qt::AlignLeft | Qt::AlignVCenter, pane.spec.title);
+        p->restore();
     }
 }
 

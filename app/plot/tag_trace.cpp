@@ -1,6 +1,8 @@
 #include "app/plot/tag_trace.h"
 
 #include "app/plot/pane_layout.h"
+#include "app/shell/preferences.h"
+#include "app/shell/value_in_sight.h"
 #include "work/derived_expressions.h"
 
 namespace jacinth::app {
@@ -24,9 +26,27 @@ TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which)
     };
     out.at = [s, id, which](Instant t) {
         const Tag* known = s->tag(id);
-        return known ? s->study().valueAt(*known, t, which.value_or(s->view().which())) : std::nan("");
+        return known ? valueInSight(*s, *known, t, which.value_or(s->view().which())) : std::nan("");
     };
     return out;
+}
+
+Instant edgeAt(Session& session, const TimePlot& plot, std::int64_t id, Instant t) {
+    constexpr int kNear = 6;  // pixels
+    const Instant second = t / kSecond * kSecond;
+    const Tag* tag = session.tag(id);
+    if (!tag || !Preferences::load().snap) return second;
+    Duration near = plot.timeAt(kNear) - plot.timeAt(0);
+    // Zoomed far out every moment is near to a sample: the next one is found close by.
+    if (tag->spacing > 0) near = std::min(near, 4 * tag->spacing);
+    std::optional<Instant> best;
+    try {
+        const Series around = session.study().read(*tag, {t - near, t + near + 1}, Which::AsLogged);
+        for (const Instant at : around.times)
+            if (std::abs(at - t) <= near && (!best || std::abs(at - t) < std::abs(*best - t))) best = at;
+    } catch (const StoreError&) {  // damaged there: nothing to go to
+    }
+    return best.value_or(second);
 }
 
 std::vector<PaneSpec> panesOfShown(Session& session) {

@@ -49,6 +49,12 @@ std::vector<BandPlottable::Band> bandsOf(Study& study, std::int64_t id, TimeRang
         add(s.times[i], s.times[i], i + 1 < s.size() ? s.times[i + 1] : end, s.values[i]);
     return bands;
 }
+std::vector<TimeRange> readBars(const Study& study, std::int64_t track, std::int64_t asset, TimeRange range) {
+    std::vector<TimeRange> bars;
+    for (const Span& s : study.spans(track))
+        if (s.asset == asset && s.end >= range.from && s.start <= range.to) bars.push_back(s.range());
+    return bars;
+}
 }  // namespace
 
 TimePlot::TimePlot(Session& session, QWidget* parent)
@@ -78,7 +84,7 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
 
 void TimePlot::setPanes(std::vector<PaneSpec> specs) {
     panes_.clear();
-    for (PaneSpec& s : specs) panes_.push_back({std::move(s), nullptr, {}, nullptr, {}, {}, {}, {}});
+    for (PaneSpec& s : specs) panes_.emplace_back().spec = std::move(s);
     ++built_;
     build();
     reloadSoon();
@@ -102,7 +108,7 @@ void TimePlot::build() {
                                            pane.rect->axis(QCPAxis::atLeft), origin_);
             continue;
         }
-        if (pane.spec.folded) continue;
+        if (pane.spec.folded || pane.spec.lane) continue;
         std::vector<QString> units;
         for (const TraceSpec& t : pane.spec.traces) {
             auto unit = std::find(units.begin(), units.end(), t.unit);
@@ -137,18 +143,18 @@ void TimePlot::dress() {
         return f;
     }();
     for (Pane& pane : panes_) {
-        pane.rect->setBackground(pane.spec.states ? QBrush(theme.window) : QBrush(theme.plot));
+        pane.rect->setBackground(pane.low() ? QBrush(theme.window) : QBrush(theme.plot));
         const bool last = &pane == &panes_.back();
         for (QCPAxis* axis : pane.rect->axes()) {
             const bool bottom = axis->axisType() == QCPAxis::atBottom,
                        left = axis->axisType() == QCPAxis::atLeft;
-            axis->setBasePen(QPen(pane.spec.states ? Qt::transparent : theme.hairline));
+            axis->setBasePen(QPen(pane.low() ? Qt::transparent : theme.hairline));
             axis->setTickPen(Qt::NoPen);
             axis->setSubTicks(false);
             const bool second =
                 std::find(pane.scales.begin() + std::min<std::ptrdiff_t>(1, std::ssize(pane.scales)),
                           pane.scales.end(), axis) != pane.scales.end();
-            const bool plain = !pane.spec.states && !pane.spec.folded;
+            const bool plain = !pane.low() && !pane.spec.folded;
             axis->setTicks((bottom || left || second) && plain);
             axis->setTickLabels((bottom && last) || ((left || second) && plain));
             if (second) {
@@ -188,14 +194,14 @@ void TimePlot::layOut() {
     double stretch = 0;
     int fixed = 0;
     for (const Pane& p : panes_)
-        p.spec.states   ? void(fixed += kBandHeight + kPaneGap)
+        p.low()         ? void(fixed += kBandHeight + kPaneGap)
         : p.spec.folded ? void(fixed += kFoldedHeight + kPaneGap)
                         : void(stretch += p.spec.stretch);
     const int free = std::max(0, height() - fixed - kAxisHeight);
     for (std::size_t i = 0; i < panes_.size(); ++i) {
         Pane& p = panes_[i];
         const bool last = i + 1 == panes_.size();
-        const int tall = p.spec.states   ? kBandHeight + kPaneGap
+        const int tall = p.low()         ? kBandHeight + kPaneGap
                          : p.spec.folded ? kFoldedHeight + kPaneGap
                                          : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
         p.rect->setMargins(QMargins(kLeft, 0, rightMargin(), last ? kAxisHeight : kPaneGap));
@@ -220,6 +226,8 @@ struct TimePlot::Read {
         std::vector<std::vector<Summary>> columns;
         std::int64_t states = 0;
         std::vector<BandPlottable::Band> bands;
+        std::int64_t lane = 0, laneOf = 0;
+        std::vector<TimeRange> bars;
     };
     std::vector<PaneRead> panes;
 };
@@ -250,6 +258,8 @@ void TimePlot::ask() {
     for (const Pane& pane : panes_) {
         Read::PaneRead& p = read->panes.emplace_back();
         p.states = pane.spec.states;
+        p.lane = pane.spec.lane;
+        p.laneOf = pane.spec.laneOf;
         if (pane.spec.folded) continue;
         for (const TraceSpec& t : pane.spec.traces) p.readings.push_back(t.reading());
     }
@@ -260,6 +270,7 @@ void TimePlot::ask() {
     session_.reader().ask(this, "plot", [this, read, wide, pixels, record](Study& study) {
         for (Read::PaneRead& pane : read->panes) {
             if (pane.states) pane.bands = bandsOf(study, pane.states, wide, pixels, record);
+            if (pane.lane) pane.bars = readBars(study, pane.lane, pane.laneOf, wide);
             for (const Reading& reading : pane.readings)
                 pane.columns.push_back(reading ? reading(study, wide, pixels) : std::vector<Summary>());
         }
@@ -272,6 +283,7 @@ void TimePlot::deliver(Read& read) {
     for (std::size_t i = 0; i < panes_.size(); ++i) {
         Pane& pane = panes_[i];
         if (pane.bands) setBands(pane, std::move(read.panes[i].bands));
+        pane.bars = std::move(read.panes[i].bars);
         for (std::size_t k = 0; k < pane.traces.size(); ++k)
             pane.traces[k]->setColumns(std::move(read.panes[i].columns[k]));
     }
@@ -304,7 +316,7 @@ void TimePlot::setBands(Pane& pane, std::vector<BandPlottable::Band> bands) {
 
 void TimePlot::fitPane(Pane& pane) {
     // While a handle is in hand the scale stays: what moves under the pointer must not run away from it.
-    if (pane.bands || drag_ == Drag::Handle) return;
+    if (pane.low() || drag_ == Drag::Handle) return;
     for (std::size_t i = 0; i < pane.scales.size(); ++i) fitScale(pane, i);
 }
 
@@ -489,7 +501,7 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
     } else if (was == Drag::Box && moved) {
         const Instant a = timeAt(pressed_.x()), b = timeAt(now_.x());
         const int pane = paneAt(pressed_);
-        if (pane >= 0 && !panes_[static_cast<std::size_t>(pane)].bands &&
+        if (pane >= 0 && !panes_[static_cast<std::size_t>(pane)].low() &&
             std::abs(now_.y() - pressed_.y()) > 12)
             panes_[static_cast<std::size_t>(pane)].fixed[0] =
                 QCPRange(valueAt(pane, std::max(pressed_.y(), now_.y())),
@@ -535,7 +547,7 @@ void TimePlot::wheelEvent(QWheelEvent* e) {
     const double factor = std::pow(0.8, steps);
     if (e->modifiers() & Qt::ControlModifier) {
         const int pane = paneAt(e->position().toPoint());
-        if (pane < 0 || panes_[static_cast<std::size_t>(pane)].bands) return;
+        if (pane < 0 || panes_[static_cast<std::size_t>(pane)].low()) return;
         zoomValues(panes_[static_cast<std::size_t>(pane)], e->position(), factor);
         return reloadSoon();
     }

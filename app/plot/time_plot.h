@@ -33,6 +33,8 @@ struct PaneSpec {
     std::vector<TraceSpec> traces;
     QString title;            ///< in place of the traces' names
     std::int64_t states = 0;  ///< a state tag, drawn as bands; then no traces
+    std::int64_t lane = 0;    ///< a track, its spans on `laneOf` drawn as bars; then no traces
+    std::int64_t laneOf = 0;  ///< an asset
     double stretch = 1;
     bool zeroLine = false;
     bool folded = false;  ///< one line high: its names, no traces
@@ -89,6 +91,10 @@ class TimePlot : public QCustomPlot {
     double valueAt(int pane, double y) const;
     double yOf(int pane, double value) const;
     const std::vector<Summary>& columnsOf(int pane, int trace) const;
+    const PaneSpec& paneSpec(int pane) const { return panes_[static_cast<std::size_t>(pane)].spec; }
+    const std::vector<TimeRange>& barsOf(int pane) const {
+        return panes_[static_cast<std::size_t>(pane)].bars;
+    }  ///< of a lane, as read last
     int paneCount() const { return static_cast<int>(panes_.size()); }
     double lastFrameMs() const { return frameMs_; }  ///< drawing, of the last frame
     double lastReadingMs() const {
@@ -130,6 +136,8 @@ class TimePlot : public QCustomPlot {
         QCPAxisRect* rect = nullptr;
         std::vector<TracePlottable*> traces;
         BandPlottable* bands = nullptr;
+        std::vector<TimeRange> bars;                                     ///< of a lane
+        bool low() const { return spec.states != 0 || spec.lane != 0; }  ///< one line high, without scale
         std::vector<QCPAxis*> scales;      ///< one a unit; the first on the left, the second on the right
         std::vector<std::size_t> scaleOf;  ///< by trace
         std::map<std::size_t, QCPRange> fixed;  ///< scales, as zoomed by the user

@@ -1,5 +1,7 @@
 #include "app/screen/excursion_bars.h"
 
+#include "app/shell/ui.h"
+
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -133,12 +135,12 @@ bool ExcursionBars::event(QEvent* e) {
     if (bar < 0 || bar >= static_cast<int>(picture_.counts.size())) return QToolTip::hideText(), true;
     const ExcursionCount& c = picture_.counts[static_cast<std::size_t>(bar)];
     QToolTip::showText(help->globalPos(),
-                       QString("%1\n%2 excursions, %3 h outside\nin %4 of %5 runs")
-                           .arg(QString::fromStdString(c.name))
-                           .arg(c.count)
-                           .arg(c.hours, 0, 'f', 1)
-                           .arg(c.runs)
-                           .arg(c.allRuns),
+                       plainTip(QString("%1\n%2 excursions, %3 h outside\nin %4 of %5 runs")
+                                    .arg(QString::fromStdString(c.name))
+                                    .arg(c.count)
+                                    .arg(c.hours, 0, 'f', 1)
+                                    .arg(c.runs)
+                                    .arg(c.allRuns)),
                        this);
     return true;
 }

@@ -117,7 +117,7 @@ void HistogramHeader::mouseMoveEvent(QMouseEvent* e) {
 
 void HistogramHeader::mouseReleaseEvent(QMouseEvent* e) {
     if (brushing_ < 0) return QHeaderView::mouseReleaseEvent(e);
-    // A click without a drag takes the cut away.
+    // A click without a drag removes the cut.
     if (valueAt(brushing_, e->pos().x()) == from_) model_->setBrush(brushing_, {});
     brushing_ = -1;
 }
@@ -128,7 +128,7 @@ void HistogramHeader::contextMenuEvent(QContextMenuEvent* e) {
     QMenu menu(this);
     menu.addAction("Remove column", this, [this, section] { emit removeAsked(section); });
     if (model_->brush(section))
-        menu.addAction("Take the cut away", this, [this, section] { model_->setBrush(section, {}); });
+        menu.addAction("Remove the cut", this, [this, section] { model_->setBrush(section, {}); });
     menu.exec(e->globalPos());
 }
 

@@ -1,5 +1,6 @@
 #include "app/screen/limits_form.h"
 
+#include "app/screen/run_preview.h"
 #include "work/find_runs.h"
 
 namespace jacinth::app {
@@ -95,6 +96,7 @@ void LimitsForm::buildMore(QVBoxLayout* to) {
     to->addWidget(makeFields("Ignore under", {{"join", ignore_}, {"", join_}}));
     addRow(to, "Name", name_);
     to->addWidget(makeFields("Only for runs", {{"", forRuns_}}));
+    to->addWidget(new RunPreview(session_, forRuns_, [this] { return track_; }));
     addRow(to, "Valid from", validFrom_);
 }
 

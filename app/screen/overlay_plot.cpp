@@ -1,6 +1,9 @@
 #include "app/screen/overlay_plot.h"
 
+#include <QApplication>
+#include <QPainter>
 #include "app/plot/chart.h"
+
 #include "core/stats/stats.h"
 
 namespace jacinth::app {
@@ -16,6 +19,7 @@ OverlayPlot::OverlayPlot(Session& session, QWidget* parent) : QCustomPlot(parent
 }
 
 void OverlayPlot::show(Picture picture) {
+    marked_.clear();
     picture_ = std::move(picture);
     draw();
 }
@@ -68,6 +72,7 @@ void OverlayPlot::draw() {
         drawCorridor(picture_.limits, false);
         if (picture_.other) drawCorridor(*picture_.other, true);
         drawGolden();
+        drawMarked();
         drawRun();
         drawPhases();
         drawExcursions();
@@ -188,6 +193,67 @@ void OverlayPlot::drawGolden() {
         for (std::size_t i = 0; i < r.values.size(); ++i)
             g->addData(static_cast<double>(r.first + static_cast<std::int64_t>(i)) * every, r.values[i]);
     }
+}
+
+/// The runs that stand there as lines or as a density.
+const std::vector<AlignedRun>* OverlayPlot::linesDrawn() const {
+    return picture_.all ? picture_.all.get() : picture_.golden.get();
+}
+
+void OverlayPlot::drawMarked() {
+    const auto* lines = linesDrawn();
+    if (!lines || marked_.empty()) return;
+    const double every = onAxis(picture_.limits.spec.every);
+    for (const AlignedRun& r : *lines) {
+        if (!marked_.contains(r.run)) continue;
+        QCPGraph* g = line(QPen(session_.theme().traces[0], 1.2));
+        for (std::size_t i = 0; i < r.values.size(); ++i)
+            g->addData(static_cast<double>(r.first + static_cast<std::int64_t>(i)) * every, r.values[i]);
+    }
+}
+
+void OverlayPlot::setMarked(std::vector<std::int64_t> runs) {
+    marked_ = {runs.begin(), runs.end()};
+    draw();
+}
+
+std::vector<std::int64_t> OverlayPlot::runsIn(const QRect& box) const {
+    std::vector<std::int64_t> out;
+    const auto* lines = linesDrawn();
+    if (!lines) return out;
+    const double every = onAxis(picture_.limits.spec.every);
+    const double from = xAxis->pixelToCoord(box.left()), to = xAxis->pixelToCoord(box.right() + 1),
+                 low = yAxis->pixelToCoord(box.bottom() + 1), high = yAxis->pixelToCoord(box.top());
+    for (const AlignedRun& r : *lines) {
+        bool passes = false;
+        double before = std::nan("");
+        for (std::size_t i = 0; i < r.values.size() && !passes; ++i) {
+            const double x = static_cast<double>(r.first + static_cast<std::int64_t>(i)) * every;
+            const double v = r.values[i];
+            // The line into the box counts too: slices may be wider apart than the box.
+            const double least = std::isfinite(before) ? std::min(v, before) : v,
+                         most = std::isfinite(before) ? std::max(v, before) : v;
+            passes = std::isfinite(v) && x >= from && x - every <= to && most >= low && least <= high;
+            before = v;
+        }
+        if (passes) out.push_back(r.run);
+    }
+    return out;
+}
+
+QString OverlayPlot::boxWords(const QRect& box) const {
+    const auto place = [&](int x) { return QString::number(xAxis->pixelToCoord(x), 'f', 1); };
+    return QString("%1 to %2 at %3 to %4%5")
+        .arg(valueText(yAxis->pixelToCoord(box.bottom())),
+             valueText(yAxis->pixelToCoord(box.top()), picture_.unit), place(box.left()), place(box.right()),
+             picture_.limits.spec.lineUp == LineUp::Indicator
+                 ? " " + QString::fromStdString(picture_.limits.spec.indicator)
+                 : QString(" h"));
+}
+
+QRect OverlayPlot::box() const {
+    if (!pressed_ || (at_ - *pressed_).manhattanLength() < QApplication::startDragDistance()) return {};
+    return QRect(*pressed_, at_).normalized() & axisRect()->rect();
 }
 
 void OverlayPlot::drawRun() {
@@ -340,7 +406,32 @@ QString OverlayPlot::pointerWords(double value) const {
     return out;
 }
 
+void OverlayPlot::mousePressEvent(QMouseEvent* e) {
+    if (e->button() == Qt::LeftButton && axisRect()->rect().contains(e->pos()) && linesDrawn())
+        pressed_ = at_ = e->pos();
+}
+
+void OverlayPlot::mouseReleaseEvent(QMouseEvent* e) {
+    at_ = e->pos();
+    const QRect dragged = box();
+    pressed_.reset();
+    update();
+    if (!dragged.isEmpty()) emit boxed(dragged);
+}
+
+void OverlayPlot::paintEvent(QPaintEvent* e) {
+    QCustomPlot::paintEvent(e);
+    const QRect dragged = box();
+    if (dragged.isEmpty()) return;
+    QPainter p(this);
+    p.setPen(QPen(session_.theme().accent, 1));
+    p.setBrush(faded(session_.theme().accent, 0.12));
+    p.drawRect(dragged.adjusted(0, 0, -1, -1));
+}
+
 void OverlayPlot::mouseMoveEvent(QMouseEvent* e) {
+    at_ = e->pos();
+    if (pressed_) update();
     pointer_.reset();
     place_.reset();
     if (!picture_.limits.slices.empty() || picture_.runSpan.id != 0)

@@ -37,13 +37,22 @@ class OverlayPlot : public QCustomPlot {
     /// `n = 12 golden runs in every slice`.
     QString countWords() const;
     QString axisWords() const;
+    /// Runs that are drawn and pass through a box of the plot, in pixels.
+    std::vector<std::int64_t> runsIn(const QRect& box) const;
+    /// `18.2 to 20.1 °C at +3.0 to +5.1 h`: what a box of the plot spans.
+    QString boxWords(const QRect& box) const;
+    void setMarked(std::vector<std::int64_t> runs);  ///< drawn strongly; none to end it
 
   signals:
+    void boxed(const QRect& box);  ///< a box was dragged over the lines
     void pointed();
     void momentChosen(jacinth::Instant t);  ///< double-click: this moment of the chosen run
 
   protected:
+    void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
+    void paintEvent(QPaintEvent* e) override;
     void mouseDoubleClickEvent(QMouseEvent* e) override;
     void leaveEvent(QEvent*) override;
 
@@ -53,6 +62,9 @@ class OverlayPlot : public QCustomPlot {
     void drawDensity();
     void drawCorridor(const GoldenLimits& limits, bool other);
     void drawGolden();
+    void drawMarked();
+    const std::vector<AlignedRun>* linesDrawn() const;
+    QRect box() const;  ///< that is being dragged; null where none is
     void drawRun();
     void drawPhases();
     void drawExcursions();
@@ -65,6 +77,9 @@ class OverlayPlot : public QCustomPlot {
     Picture picture_;
     std::optional<Instant> pointer_;
     std::optional<Place> place_;
+    std::optional<QPoint> pressed_;
+    QPoint at_;
+    std::set<std::int64_t> marked_;
 };
 
 }  // namespace jacinth::app

@@ -22,6 +22,7 @@ void showDuration(QLineEdit* field, Duration d, Duration none) {
 }  // namespace
 
 RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(session), state_(state) {
+    setObjectName("runSearchForm");
     track_ = makeChoice("runsTrack", "Track of runs", {});
     track_->setEditable(true);
     track_->setInsertPolicy(QComboBox::NoInsert);
@@ -47,6 +48,7 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     says_ = makeLabel("", "second");
     says_->setWordWrap(true);
     says_->setObjectName("runsSays");
+    says_->hide();
     find_ = makeButton("Find runs", "findRuns", true);
     more_ = new QWidget;
     moreButton_ = makeMoreButton("runsMore", more_);
@@ -63,6 +65,9 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     whereWords_ = makeLabel("A run lasts while", "second");
     column->addWidget(whereWords_);
     column->addWidget(where_);
+    preview_ = new ExpressionPreview(session);
+    preview_->setCompact();
+    column->addWidget(preview_);
     auto* least = new QHBoxLayout;
     least->addWidget(makeLabel("at least", "second"));
     least->addWidget(least_);
@@ -83,6 +88,7 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     });
     connect(from_, &QComboBox::currentIndexChanged, this, [this](int i) {
         where_->setVisible(i <= 0);
+        preview_->setVisible(i <= 0 && !where_->text().isEmpty());
         whereWords_->setVisible(i <= 0);
     });
     connect(track_, &QComboBox::activated, this,
@@ -129,7 +135,10 @@ void RunSearchForm::suggestPhases() {
     else if (expression && expression->type != ValueType::Condition)
         words = QString("this is a %1; a condition would fit").arg(typeName(expression->type));
     says_->setText(words);
+    says_->setVisible(!words.isEmpty());
     setRole(says_, words.isEmpty() ? "second" : "bad");
+    preview_->setVisible(from_->currentIndex() <= 0 && !where_->text().isEmpty());
+    preview_->setText(where_->text());
     if (!phasesTouched_)
         phases_->setPlainText(
             QString::fromStdString(phasesSuggestedBy(session_.study(), where_->text().toStdString())));

@@ -3,6 +3,7 @@
 
 #include "app/screen/screen_state.h"
 #include "app/shell/expression_editor.h"
+#include "app/shell/expression_preview.h"
 #include "app/shell/ui.h"
 #include "work/find_runs.h"
 
@@ -23,6 +24,7 @@ class RunSearchForm : public QWidget {
     ScreenState& state_;
     QComboBox *track_, *from_;
     ExpressionEditor *where_, *phases_;
+    ExpressionPreview* preview_;
     QLineEdit *least_, *most_, *join_, *trimStart_, *trimEnd_;
     QLabel *says_, *whereWords_;
     QWidget* more_;

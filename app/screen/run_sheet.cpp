@@ -1,5 +1,7 @@
 #include "app/screen/run_sheet.h"
 
+#include "app/shell/ui.h"
+
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QPainter>
@@ -26,14 +28,15 @@ RunSheet::RunSheet(Session& session, QWidget* parent)
 }
 
 void RunSheet::setSheet(std::vector<Span> runs, std::vector<RowName> rows,
-                        const std::vector<KeptExcursion>& excursions, const std::vector<std::int64_t>& golden,
-                        const std::vector<Span>& stops) {
+                        const std::vector<KeptExcursion>& excursions,
+                        std::map<std::int64_t, std::string> golden, const std::vector<Span>& stops) {
     runs_ = std::move(runs);
     rows_ = std::move(rows);
     columnOf_.clear();
     for (std::size_t i = 0; i < runs_.size(); ++i) columnOf_[runs_[i].id] = static_cast<int>(i);
     golden_.assign(runs_.size(), false);
-    for (const std::int64_t id : golden)
+    reasons_ = std::move(golden);
+    for (const auto& [id, why] : reasons_)
         if (const int c = columnOf(id); c >= 0) golden_[static_cast<std::size_t>(c)] = true;
     stopped_.assign(runs_.size(), false);
     for (std::size_t i = 0; i < runs_.size(); ++i)
@@ -353,7 +356,9 @@ bool RunSheet::event(QEvent* e) {
         if (name != "number")
             text +=
                 QString("\n%1: %2").arg(QString::fromStdString(name), QString::fromStdString(factText(fact)));
-    QToolTip::showText(help->globalPos(), text, this);
+    if (golden_[static_cast<std::size_t>(place.column)])
+        text += "\ngolden: " + QString::fromStdString(reasons_[run.id]);
+    QToolTip::showText(help->globalPos(), plainTip(text), this);
     return true;
 }
 

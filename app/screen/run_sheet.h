@@ -23,9 +23,10 @@ class RunSheet : public QWidget {
     /// What is picked: one cell, a run in all tags, or a tag in all runs.
     enum class Pick { Cell, Run, Tag };
 
-    /// Runs in the order of columns; where the asset changes a line parts them.
+    /// Runs in the order of columns; where the asset changes a line parts them. `golden`: with the reason of
+    /// each.
     void setSheet(std::vector<Span> runs, std::vector<RowName> rows,
-                  const std::vector<KeptExcursion>& excursions, const std::vector<std::int64_t>& golden,
+                  const std::vector<KeptExcursion>& excursions, std::map<std::int64_t, std::string> golden,
                   const std::vector<Span>& stops);
     void setCurrent(std::int64_t run, const std::string& role);
     QPoint cellCentre(std::int64_t run, int row) const;  ///< row = rowCount() is the golden row, −1 the head
@@ -77,6 +78,7 @@ class RunSheet : public QWidget {
     std::vector<RowName> rows_;
     std::vector<std::vector<std::int8_t>> grades_;  ///< greatest severity by row and column, 0 for none
     std::vector<bool> golden_, stopped_;            ///< by column
+    std::map<std::int64_t, std::string> reasons_;   ///< of golden runs
     double columnWidth_ = 1;
     double zoom_ = 1;              ///< 1: as wide as fits, or as narrow as can be read
     std::array<QPixmap, 4> gems_;  ///< one a severity: thousands are drawn a frame

@@ -1,5 +1,7 @@
 #include "app/screen/run_table_model.h"
 
+#include "app/shell/ui.h"
+
 #include <cmath>
 
 namespace jacinth::app {
@@ -7,14 +9,19 @@ namespace {
 constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 }
 
-void RunTableModel::setTable(RunTable table, const std::vector<std::int64_t>& golden,
+QString RunTableModel::goldenWords(std::int64_t run) const {
+    const auto found = golden_.find(run);
+    return found == golden_.end() ? QString() : "golden: " + QString::fromStdString(found->second);
+}
+
+void RunTableModel::setTable(RunTable table, std::map<std::int64_t, std::string> golden,
                              std::map<std::int64_t, int> worst) {
     const bool sameColumns = table.columns.size() == table_.columns.size() &&
                              std::equal(table.columns.begin(), table.columns.end(), table_.columns.begin(),
                                         [](const auto& a, const auto& b) { return a.column == b.column; });
     beginResetModel();
     table_ = std::move(table);
-    golden_ = {golden.begin(), golden.end()};
+    golden_ = std::move(golden);
     worst_ = std::move(worst);
     if (!sameColumns) brushes_.clear();
     endResetModel();
@@ -152,14 +159,15 @@ QVariant RunTableModel::data(const QModelIndex& index, int role) const {
     if (role == Qt::UserRole && c == 0) return isGolden(table_.rows[row].run.id);
     if (role == Qt::UserRole && c == 2) return static_cast<int>(number(row, 2));
     if (role == Qt::ToolTipRole && c == 0) {
-        QString out;
+        QString out = goldenWords(table_.rows[row].run.id);
         for (const auto& [name, fact] : table_.rows[row].run.facts)
             out += (out.isEmpty() ? "" : "\n") + QString::fromStdString(name + ": " + factText(fact));
-        return out;
+        return plainTip(out);
     }
     if (role == Qt::ToolTipRole && numeric) {
         const auto& column = table_.columns[static_cast<std::size_t>(c - kFixed)];
-        return QString("%1 over the run\n%2").arg(QString::fromStdString(column.column.text), text(row, c));
+        return plainTip(
+            QString("%1 over the run\n%2").arg(QString::fromStdString(column.column.text), text(row, c)));
     }
     return {};
 }
@@ -169,8 +177,9 @@ QVariant RunTableModel::headerData(int section, Qt::Orientation orientation, int
     if (role == Qt::DisplayRole) return columnName(section);
     if (role == Qt::ToolTipRole && section >= kFixed) {
         const auto& c = table_.columns[static_cast<std::size_t>(section - kFixed)];
-        return c.error ? QString::fromStdString(c.error->message)
-                       : QString::fromStdString(c.column.text) + "\nclick sorts, drag over the bars to cut";
+        return plainTip(c.error ? QString::fromStdString(c.error->message)
+                                : QString::fromStdString(c.column.text) +
+                                      "\nclick sorts, drag over the bars to cut");
     }
     return {};
 }

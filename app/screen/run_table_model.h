@@ -16,9 +16,11 @@ class RunTableModel : public QAbstractTableModel {
     static constexpr int kFixed = 3;
     RunTableModel(Session& session, QObject* parent) : QAbstractTableModel(parent), session_(session) {}
 
-    void setTable(RunTable table, const std::vector<std::int64_t>& golden, std::map<std::int64_t, int> worst);
+    /// `golden`: with the reason of each.
+    void setTable(RunTable table, std::map<std::int64_t, std::string> golden,
+                  std::map<std::int64_t, int> worst);
     const RunTable& table() const { return table_; }
-    /// Keeps only rows whose figure lies between; nothing takes the brush of this column away.
+    /// Keeps only rows whose figure lies between; none removes the brush of this column.
     void setBrush(int column, std::optional<std::pair<double, double>> between);
     std::optional<std::pair<double, double>> brush(int column) const;
     void clearBrushes();
@@ -26,6 +28,8 @@ class RunTableModel : public QAbstractTableModel {
     std::vector<double> figures(int column, bool shownOnly) const;
     const Span& runAt(int row) const { return table_.rows[order_[static_cast<std::size_t>(row)]].run; }
     int rowOf(std::int64_t run) const;
+    /// `golden: chosen by hand`; empty for a run that is not.
+    QString goldenWords(std::int64_t run) const;
     bool isGolden(std::int64_t run) const { return golden_.contains(run); }
     QString columnName(int column) const;  ///< with unit
     /// `duration 20 h – 23 h · max(@air_on_temp) 83 – 86`, for why runs are golden.
@@ -46,7 +50,7 @@ class RunTableModel : public QAbstractTableModel {
     QString text(std::size_t row, int column) const;
     Session& session_;
     RunTable table_;
-    std::set<std::int64_t> golden_;
+    std::map<std::int64_t, std::string> golden_;  ///< why
     std::map<std::int64_t, int> worst_;
     std::map<int, std::pair<double, double>> brushes_;
     std::vector<std::size_t> order_;

@@ -9,6 +9,7 @@
 
 #include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
+#include "app/screen/run_preview.h"
 #include "app/shell/examples.h"
 #include "work/edit_runs.h"
 #include "work/screening.h"
@@ -98,6 +99,7 @@ void RunsPage::buildMiddle() {
     auto* save = makeButton("Save as CSV…", "exportRuns");
     auto* bottom = new QHBoxLayout;
     bottom->addWidget(column_, 1);
+    bottom->addWidget(new RunPreview(session_, column_, [this] { return screen_.trackId(); }));
     bottom->addWidget(columnName_);
     bottom->addWidget(add);
     bottom->addSpacing(12);
@@ -116,7 +118,10 @@ void RunsPage::buildMiddle() {
     column->setContentsMargins(0, 0, 0, 4);
     column->setSpacing(6);
     column->addLayout(top);
-    column->addWidget(filterSays_);
+    auto* says = new QHBoxLayout;
+    says->addWidget(new RunPreview(session_, filter_, [this] { return screen_.trackId(); }));
+    says->addWidget(filterSays_, 1);
+    column->addLayout(says);
     column->addWidget(stack_, 1);
     column->addLayout(bottom);
     connect(add, &QPushButton::clicked, this, &RunsPage::addColumn);
@@ -206,14 +211,13 @@ void RunsPage::connectAll() {
     });
     connect(filter_, &QPlainTextEdit::textChanged, this, [this] {
         const auto e = filter_->checked();
-        const QString words = !filter_->text().isEmpty() && !e ? filter_->toolTip()
-                              : e && e->type != ValueType::Condition
+        const QString words = !e ? QString()
+                              : e->type != ValueType::Condition
                                   ? QString("this is a %1; a condition would fit").arg(typeName(e->type))
-                              : e ? QString("Enter cuts the table")
-                                  : QString();
+                                  : QString("Enter cuts the table");
         filterSays_->setText(words);
         filterSays_->setVisible(!words.isEmpty());
-        setRole(filterSays_, e ? "second" : "bad");
+        setRole(filterSays_, e && e->type == ValueType::Condition ? "second" : "bad");
     });
     connect(fleet_, &QComboBox::currentIndexChanged, this, &RunsPage::refresh);
     connect(&screen_, &ScreenState::trackChanged, this, &RunsPage::refreshSoon);
@@ -287,7 +291,7 @@ void RunsPage::showTable(RunTable made) {
     for (const KeptExcursion& e : excursionsOf(session_.study()))
         if (e.dismissed.empty()) worst[e.run] = std::max(worst[e.run], e.severity);
     const int before = model_->columnCount();
-    model_->setTable(std::move(made), session_.study().goldenRuns(screen_.trackId()), std::move(worst));
+    model_->setTable(std::move(made), goldenReasons(session_.study(), screen_.trackId()), std::move(worst));
     if (model_->columnCount() != before || header_->sectionSize(1) < 80) {
         table_->setColumnWidth(0, 92);
         table_->setColumnWidth(1, 108);
@@ -385,19 +389,9 @@ void RunsPage::setGolden(bool golden, bool allShown) {
         for (int row = 0; row < model_->rowCount(); ++row) runs.push_back(model_->runAt(row).id);
     }
     if (!track || runs.empty()) return emit session_.failed("Select runs in the table first");
-    std::vector<std::int64_t> all = session_.study().goldenRuns(track);
-    if (allShown) all.clear();  // those shown, and no others
-    for (const std::int64_t run : runs) {
-        std::erase(all, run);
-        if (golden) all.push_back(run);
-    }
-    const std::string why =
-        why_->text().trimmed().isEmpty() ? "chosen by hand" : why_->text().trimmed().toStdString();
-    const std::string name =
-        QString("%1 runs %2golden").arg(runs.size()).arg(golden ? "" : "not ").toStdString();
+    const Golden how = !golden ? Golden::NoLonger : allShown ? Golden::Only : Golden::Also;
     session_.tryChange([&] {
-        session_.study().change(name, why, {{"runs", runs}},
-                                [&] { session_.study().setGoldenRuns(track, all, why); });
+        session_.tell(markGolden(session_.study(), track, runs, how, why_->text().trimmed().toStdString()));
     });
     why_->setModified(false);
 }

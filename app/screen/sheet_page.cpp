@@ -1,6 +1,8 @@
 #include "app/screen/sheet_page.h"
 
+#include <QMenu>
 #include <nlohmann/json.hpp>
+#include "app/shell/value_in_sight.h"
 
 #include "core/series/resample.h"
 #include "store/history.h"
@@ -27,6 +29,8 @@ void SheetPage::buildMiddle() {
     axisWords_ = makeLabel("", "second");
     fleet_ = makeChoice("sheetFleet", "Runs of", {"this asset", "the whole fleet"});
     show_ = makeChoice("overlayShow", "Show", {"this run", "all runs", "side by side by asset"});
+    limits_ = makeChoice("overlayLimits", "Limits", {"limits that judge the run"});
+    limits_->setToolTip("Which limits the corridor shows; screening is not changed by it");
     below_ = new QStackedWidget;
     below_->addWidget(overlay_);
     below_->addWidget(multiples_);
@@ -34,10 +38,11 @@ void SheetPage::buildMiddle() {
     head->addWidget(overlayTitle_);
     head->addSpacing(8);
     head->addWidget(overlayState_, 1);
+    head->addWidget(limits_);
     head->addWidget(show_);
     auto* top = new QHBoxLayout;
     top->addWidget(
-        makeLabel("click the golden row, or G, to choose · wheel zooms, Shift+wheel moves", "second"));
+        makeLabel("click the golden row, or G, to choose · or drag a box over the lines below", "second"));
     top->addStretch();
     top->addWidget(fleet_);
     auto* foot = new QHBoxLayout;
@@ -98,6 +103,8 @@ void SheetPage::connectAll() {
     connect(overlay_, &OverlayPlot::momentChosen, this, [this](Instant t) {
         emit momentAsked({t - 3 * kHour, t + 3 * kHour}, session_.view().tag());
     });
+    connect(overlay_, &OverlayPlot::boxed, this, &SheetPage::offerRunsIn);
+    connect(limits_, &QComboBox::activated, this, &SheetPage::refreshOverlay);
     connect(overlay_, &OverlayPlot::pointed, this, &BenchPage::pointerMoved);
     connect(fleet_, &QComboBox::currentIndexChanged, this, &SheetPage::refresh);
     connect(&screen_, &ScreenState::trackChanged, this, &SheetPage::refreshSoon);
@@ -173,6 +180,7 @@ void SheetPage::refresh() {
     sets_ = track_ ? limitSetsOf(study, track_) : std::vector<LimitSet>{};
     kept_ = excursionsOf(study);
     std::erase_if(kept_, [](const KeptExcursion& e) { return !e.dismissed.empty(); });
+    fillLimits();
     if (!sets_.empty())
         form_->take(sets_.back());
     else if (track_)
@@ -241,7 +249,8 @@ void SheetPage::refreshSheet() {
                              .arg(golden.size())
                              .arg(changed ? ", changed since the limits were made" : ""));
     build_->setEnabled(!golden.empty());
-    sheet_->setSheet(std::move(runs), std::move(rows), kept_, golden, stops);
+    sheet_->setSheet(std::move(runs), std::move(rows), kept_,
+                     track_ ? goldenReasons(study, track_) : std::map<std::int64_t, std::string>{}, stops);
 }
 
 std::optional<Span> SheetPage::runInHand() const {
@@ -284,6 +293,7 @@ void SheetPage::refreshOverlay() {
     session_.runJob(
         "overlay", "Lining up runs",
         [this, proposed, run = *run, r, which, withAll, before = aligned_,
+         wanted = limits_->currentData().toLongLong(),
          unit = QString::fromStdString(tag->unit)](JobContext& job) -> std::function<void()> {
             OverlayPlot::Picture picture;
             const LimitChoice choice(job.study, proposed.track, "", which, run.id);
@@ -291,6 +301,8 @@ void SheetPage::refreshOverlay() {
             LimitSet set = proposed;
             if (applies >= 0 && choice.sets()[static_cast<std::size_t>(applies)].byRole.contains(r))
                 set = choice.sets()[static_cast<std::size_t>(applies)];
+            for (const LimitSet& each : choice.sets())
+                if (each.id == wanted && each.byRole.contains(r)) set = each;
             GoldenLimits& limits = set.byRole.at(r);
             std::optional<Aligned> known;
             if (before && before->role == r && before->set == set.id && before->spec == limits.spec &&
@@ -449,7 +461,7 @@ QString SheetPage::pointerText() const {
     QString out = QString::fromStdString(session_.zone().text(*t));
     double value = std::numeric_limits<double>::quiet_NaN();
     if (tag && tag->kind != TagKind::State) {
-        value = session_.study().valueAt(*tag, *t, session_.view().which());
+        value = valueInSight(session_, *tag, *t, session_.view().which());
         out += " · " + QString::fromStdString(tag->name) + " " + valueText(value, p.unit);
     }
     return out + " · " + overlay_->pointerWords(value);
@@ -522,6 +534,43 @@ void SheetPage::buildAndScreen() {
             };
         },
         false, [this] { build_->setEnabled(true); });
+}
+
+/// The sets and versions of the track, newest first; the one chosen stays.
+void SheetPage::fillLimits() {
+    const QVariant before = limits_->currentData();
+    while (limits_->count() > 1) limits_->removeItem(1);
+    for (auto set = sets_.rbegin(); set != sets_.rend(); ++set)
+        limits_->addItem(QString("%1, version %2").arg(QString::fromStdString(set->name)).arg(set->version),
+                         QVariant::fromValue<qlonglong>(set->id));
+    limits_->setCurrentIndex(before.isValid() ? std::max(0, limits_->findData(before)) : 0);
+    limits_->setVisible(sets_.size() > 1);
+}
+
+void SheetPage::offerRunsIn(const QRect& box) {
+    const std::vector<std::int64_t> runs = overlay_->runsIn(box);
+    if (runs.empty()) return emit session_.told("No run passes there");
+    overlay_->setMarked(runs);
+    const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());
+    const QString why =
+        QString("by eye: %1 %2").arg(tag ? QString::fromStdString(tag->name) : "", overlay_->boxWords(box));
+    auto* menu = new QMenu(this);
+    menu->setObjectName("boxMenu");
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    const bool one = runs.size() == 1;
+    menu->addSection(one ? QString("1 run passes there") : QString("%1 runs pass there").arg(runs.size()));
+    const auto offer = [&](const QString& says, Golden how) {
+        menu->addAction(says, this, [this, runs, how, why] {
+            session_.tryChange(
+                [&] { session_.tell(markGolden(session_.study(), track_, runs, how, why.toStdString())); });
+        });
+    };
+    offer(one ? "It is golden" : "They are golden", Golden::Also);
+    offer(one ? "It is not golden" : "They are not golden", Golden::NoLonger);
+    offer(one ? "Only it is golden" : "Only they are golden", Golden::Only);
+    if (one) menu->addAction("Look at it", this, [this, run = runs.front()] { chooseCell(run, role()); });
+    connect(menu, &QMenu::aboutToHide, this, [this] { overlay_->setMarked({}); });
+    menu->popup(overlay_->mapToGlobal(box.bottomRight()));
 }
 
 void SheetPage::toggleGolden(std::int64_t run) {

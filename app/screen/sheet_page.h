@@ -54,6 +54,9 @@ class SheetPage : public BenchPage {
     void refreshWeeks();
     void buildAndScreen();
     void toggleGolden(std::int64_t run);
+    /// What can be done with the runs in a box that was dragged over the lines.
+    void offerRunsIn(const QRect& box);
+    void fillLimits();
     void chooseCell(std::int64_t run, const std::string& role);
     std::optional<Span> runInHand() const;
     std::string role() const;
@@ -65,7 +68,7 @@ class SheetPage : public BenchPage {
     MultiplesView* multiples_;
     QStackedWidget* below_;
     QLabel *overlayTitle_, *overlayState_, *countWords_, *axisWords_, *goldenCount_, *excursionTitle_;
-    QComboBox *fleet_, *show_;
+    QComboBox *fleet_, *show_, *limits_;
     LimitsForm* form_;
     QPushButton *build_, *openMoment_, *label_;
     RowsModel* excursionModel_;

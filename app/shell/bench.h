@@ -18,6 +18,7 @@ class Bench : public QWidget {
         inspector_->setObjectName("inspectorPage");
     }
     QWidget* inspector() const { return inspector_; }
+    virtual bool hasPages() const { return false; }  ///< each page then scrolls its own inspector
     /// Called when the bench comes to the front.
     virtual void entered() {}
     /// What is under the pointer, for the status bar.

@@ -1,8 +1,10 @@
 #include "app/shell/derived_dialog.h"
 
+#include <QPointer>
 #include <algorithm>
 
 #include "work/derived_expressions.h"
+#include "work/kept_tags.h"
 
 namespace jacinth::app {
 namespace {
@@ -13,8 +15,13 @@ QString text(const std::string& s) {
 
 QString stateOf(const DerivedExpression& d, const Zone& zone) {
     if (!d.trouble.empty()) return "no samples: " + text(d.trouble);
-    if (d.stale) return "being worked out";
-    return "worked out " + text(zone.text(d.at));
+    if (d.stale) return "being calculated";
+    return "calculated " + text(zone.text(d.at));
+}
+
+QString stateOf(const KeptTag& k, const Zone& zone) {
+    if (k.behind) return text(k.from) + " has changed since";
+    return k.at == kNoInstant ? QString("as it was kept") : "as of " + text(zone.text(k.at));
 }
 
 }  // namespace
@@ -50,20 +57,26 @@ void DerivedDialog::build() {
     trouble_->setObjectName("derivedTrouble");
     trouble_->setWordWrap(true);
     new_ = makeButton("New", "derivedNew");
-    remove_ = makeButton("Take away", "derivedRemove");
+    again_ = makeButton("Calculate again", "derivedAgain");
+    again_->hide();
+    remove_ = makeButton("Remove", "derivedRemove");
     keep_ = makeButton("Make", "derivedKeep", true);
-    for (QPushButton* b : {new_, remove_, keep_}) b->setAutoDefault(false);
+    for (QPushButton* b : {new_, again_, remove_, keep_}) b->setAutoDefault(false);
 
     auto* says = makeLabel(
-        "A derived tag is given by an expression and used like any other. It is worked out anew when the "
-        "samples, fixes, tracks or limits it is made from change. A condition becomes a state tag, false or "
-        "true.",
+        "A derived tag is given by an expression and used like any other. It is calculated again by itself "
+        "when "
+        "the samples, fixes, tracks or limits it is made from change. A condition becomes a state tag, false "
+        "or "
+        "true. Parts and tags by periods that were kept in Survey stay as they are until they are calculated "
+        "again here.",
         "second");
     says->setWordWrap(true);
     auto* list = new QHBoxLayout;
     title_ = makeLabel("", "section");
     list->addWidget(title_, 1);
     list->addWidget(new_);
+    list->addWidget(again_);
     list->addWidget(remove_);
     auto* fields = new QHBoxLayout;
     fields->setSpacing(8);
@@ -102,7 +115,8 @@ void DerivedDialog::wire() {
         clear();
         name_->setFocus();
     });
-    connect(remove_, &QPushButton::clicked, this, &DerivedDialog::takeAway);
+    connect(again_, &QPushButton::clicked, this, &DerivedDialog::makeAgain);
+    connect(remove_, &QPushButton::clicked, this, &DerivedDialog::removeChosen);
     connect(keep_, &QPushButton::clicked, this, &DerivedDialog::keep);
     connect(name_, &QLineEdit::textChanged, this, &DerivedDialog::check);
     connect(text_, &QPlainTextEdit::textChanged, this, &DerivedDialog::check);
@@ -120,6 +134,13 @@ void DerivedDialog::fill() {
         if (!d.trouble.empty()) row.ink = session_.theme().accent;
         rows.push_back(std::move(row));
     }
+    for (const KeptTag& k : keptTags(session_.study())) {
+        RowsModel::Row row{k.tag.id,
+                           {text(k.tag.path()), text(k.tag.unit),
+                            "kept: " + text(k.how) + " of " + text(k.from), stateOf(k, session_.zone())}};
+        if (k.behind) row.ink = session_.theme().accent;
+        rows.push_back(std::move(row));
+    }
     const QSignalBlocker quiet(table_->selectionModel());
     model_->setRows(std::move(rows));
     if (const int at = model_->rowOf(before); at >= 0) table_->selectRow(at);
@@ -130,6 +151,7 @@ void DerivedDialog::fill() {
 
 void DerivedDialog::clear() {
     const Asset* asset = session_.study().catalog().asset(session_.view().asset());
+    showKept(nullptr);
     where_->clear();
     if (asset) where_->addItem(text(asset->name), text(asset->name));
     where_->addItem("every asset that has the tags", "");
@@ -156,10 +178,31 @@ void DerivedDialog::load() {
     text_->setPlainText(text(derivedText(session_.study(), id)));
     keep_->setText("Change");
     remove_->setEnabled(true);
+    const auto kept = keptTags(session_.study());
+    const auto of = std::find_if(kept.begin(), kept.end(), [&](const KeptTag& k) { return k.tag.id == id; });
+    showKept(of == kept.end() ? nullptr : &*of);
     check();
 }
 
+/// A kept tag has no expression: the form is for the others.
+void DerivedDialog::showKept(const KeptTag* kept) {
+    kept_ = kept != nullptr;
+    again_->setVisible(kept_);
+    again_->setEnabled(kept && kept->cannotBeMade.empty());
+    again_->setToolTip(!kept ? QString()
+                       : kept->cannotBeMade.empty()
+                           ? "From the samples and fixes of now; can be undone"
+                           : plainTip("It cannot be calculated again: " + text(kept->cannotBeMade)));
+    for (QWidget* w : std::initializer_list<QWidget*>{name_, unit_, where_, text_, keep_})
+        w->setEnabled(!kept_);
+}
+
 void DerivedDialog::check() {
+    if (kept_) {
+        preview_->setText({});
+        trouble_->clear();
+        return;
+    }
     const bool fits = text_->checked().has_value();
     preview_->setText(text_->text());
     trouble_->setText(fits || text_->text().isEmpty() ? QString() : text_->toolTip());
@@ -182,7 +225,35 @@ void DerivedDialog::keep() {
             table_->selectRow(at);
 }
 
-void DerivedDialog::takeAway() {
+void DerivedDialog::makeAgain() {
+    const std::int64_t id = currentKey(table_);
+    const Tag* tag = session_.tag(id);
+    if (!tag || !kept_) return;
+    again_->setEnabled(false);
+    // The window may be closed before it is done.
+    const QPointer<DerivedDialog> self(this);
+    Session& session = session_;
+    session.runJob(
+        "kept again", "Calculating " + text(tag->path()),
+        [&session, self, id](JobContext& job) -> std::function<void()> {
+            auto made =
+                std::make_shared<Result<SamplesToKeep>>(jacinth::makeAgain(job.study, id, job.progress));
+            return [&session, self, made] {
+                if (!session.tell(*made)) return;
+                Result<std::vector<std::int64_t>> kept = Error{""};
+                if (!session.tryChange([&] { kept = keepDerived(session.study(), **made); })) return;
+                if (session.tell(kept))
+                    emit session.told(QString("%1 tags calculated again").arg(kept->size()));
+                if (self) self->load();
+            };
+        },
+        false,
+        [self] {
+            if (self) self->again_->setEnabled(self->kept_);
+        });
+}
+
+void DerivedDialog::removeChosen() {
     const std::int64_t id = currentKey(table_);
     if (!id) return;
     QString no;

@@ -1,5 +1,4 @@
-// Derived tags: given by an expression, worked out anew by themselves. What there are, and making and
-// changing them.
+// Derived tags: given by an expression, and kept ones. What there are, making and changing them.
 #pragma once
 
 #include <QDialog>
@@ -7,6 +6,7 @@
 #include "app/shell/expression_editor.h"
 #include "app/shell/expression_preview.h"
 #include "app/shell/ui.h"
+#include "work/kept_tags.h"
 
 namespace jacinth::app {
 
@@ -23,10 +23,13 @@ class DerivedDialog : public QDialog {
     void load();   ///< the row that is current, into the form
     void clear();  ///< for a new tag
     void keep();
-    void takeAway();
+    void removeChosen();
+    void makeAgain();
+    void showKept(const KeptTag* kept);  ///< null where another one is in hand
     void check();
 
     Session& session_;
+    bool kept_ = false;  ///< a tag that was calculated once is in hand
     RowsModel* model_;
     QTableView* table_;
     QLineEdit *name_, *unit_;
@@ -34,7 +37,7 @@ class DerivedDialog : public QDialog {
     ExpressionEditor* text_;
     ExpressionPreview* preview_;
     QLabel *title_, *help_, *trouble_;
-    QPushButton *new_, *remove_, *keep_;
+    QPushButton *new_, *again_, *remove_, *keep_;
 };
 
 }  // namespace jacinth::app

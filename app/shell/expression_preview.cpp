@@ -3,9 +3,11 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPointer>
+#include <QToolTip>
 #include <cmath>
 
 #include "app/plot/chart.h"
+#include "app/shell/ui.h"
 #include "work/study_inputs.h"
 
 namespace jacinth::app {
@@ -54,6 +56,11 @@ void ExpressionPreview::setText(const QString& text) {
     workOut();
 }
 
+void ExpressionPreview::setCompact() {
+    compact_ = true;
+    setFixedHeight(kBar);
+}
+
 void ExpressionPreview::workOut() {
     const std::int64_t asset = session_.view().asset();
     const TimeRange view = session_.view().view();
@@ -66,7 +73,7 @@ void ExpressionPreview::workOut() {
     // A dialog with a preview may be gone before the answer comes.
     const QPointer<ExpressionPreview> self(this);
     session_.runJob(
-        QString("preview %1").arg(reinterpret_cast<quintptr>(this)), "Working out the expression",
+        QString("preview %1").arg(reinterpret_cast<quintptr>(this)), "Calculating the expression",
         [self, asset, view, which, text = text_.toStdString()](JobContext& job) -> std::function<void()> {
             const auto expression = compileExpression(text, namesIn(job.study, asset));
             Result<Value> value = Error{""};
@@ -175,7 +182,9 @@ void ExpressionPreview::paintEvent(QPaintEvent*) {
     p.setPen(theme.second);
     if (!value_) {
         p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter,
-                   text_.trimmed().isEmpty() ? "Where it is true over the time in view shows here." : "");
+                   text_.trimmed().isEmpty() && !compact_
+                       ? "Where it is true over the time in view shows here."
+                       : "");
         return;
     }
     p.fillRect(ribbon(), theme.plot);
@@ -192,13 +201,16 @@ void ExpressionPreview::paintEvent(QPaintEvent*) {
     p.drawRect(ribbon().adjusted(0, 0, -1, -1));
     p.setPen(QPen(theme.ink, 1));
     p.drawLine(QPointF(x(moment()), 0), QPointF(x(moment()), kBar));
+    if (compact_) return;
     p.setPen(theme.second);
-    p.drawText(QRectF(0, kBar, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, words());
+    p.drawText(QRectF(0, kBar, width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(words(), Qt::ElideRight, width()));
 }
 
 void ExpressionPreview::mouseMoveEvent(QMouseEvent* e) {
     const double share = std::clamp(e->position().x() / std::max(1, width()), 0.0, 1.0);
     pointer_ = view_.from + static_cast<Duration>(share * static_cast<double>(view_.length() - 1));
+    if (compact_) QToolTip::showText(e->globalPosition().toPoint(), plainTip(words()), this);
     update();
 }
 

@@ -15,6 +15,8 @@ class ExpressionPreview : public QWidget {
     explicit ExpressionPreview(Session& session, QWidget* parent = nullptr);
     /// A text that does not compile for the asset in hand shows nothing.
     void setText(const QString& text);
+    /// The ribbon alone; its words are in the tool tip.
+    void setCompact();
     /// `Kiln 3: true at 4 Apr 06:00 · 2.1 % of the time in view`.
     QString words() const;
     const std::vector<TimeRange>& trueRanges() const { return true_; }
@@ -35,6 +37,7 @@ class ExpressionPreview : public QWidget {
     void paintNumber(QPainter& p) const;
 
     Session& session_;
+    bool compact_ = false;
     QString text_;
     std::optional<Value> value_;
     ValueType type_ = ValueType::Number;

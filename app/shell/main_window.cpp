@@ -131,7 +131,7 @@ void MainWindow::buildBody() {
     inspectors_ = new QStackedWidget;
     for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_}) {
         benches_->addWidget(b);
-        inspectors_->addWidget(b->inspector());
+        inspectors_->addWidget(b->hasPages() ? b->inspector() : makeScrolled(b->inspector()));
     }
     inspectorFrame_ = new QWidget;
     inspectorFrame_->setObjectName("inspector");

@@ -49,7 +49,8 @@ BenchPage* PagedBench::page(int index) {
     if (entry.page) return entry.page;
     entry.page = entry.make();
     stack_->addWidget(entry.page);
-    inspectors_->addWidget(entry.page->inspector());
+    entry.side = makeScrolled(entry.page->inspector());
+    inspectors_->addWidget(entry.side);
     connect(entry.page, &BenchPage::titleChanged, this, [this, made = entry.page] {
         if (made == shown()) follow();
     });
@@ -78,7 +79,7 @@ void PagedBench::turnToPage(int index) {
 
 void PagedBench::follow() {
     stack_->setCurrentWidget(shown());
-    inspectors_->setCurrentWidget(shown()->inspector());
+    inspectors_->setCurrentWidget(pages_[static_cast<std::size_t>(shown_)].side);
     title_->setText(shown()->title());
     state_->setText(shown()->state());
 }

@@ -13,6 +13,7 @@ class PagedBench : public Bench {
   public:
     explicit PagedBench(Session& session);
     void entered() override;
+    bool hasPages() const override { return true; }
     QString pointerText() const override { return shown()->pointerText(); }
     void turnToPage(int page);
     int pageShown() const { return shown_; }
@@ -32,6 +33,7 @@ class PagedBench : public Bench {
     struct Entry {
         std::function<BenchPage*()> make;
         BenchPage* page = nullptr;
+        QWidget* side = nullptr;  ///< its inspector, scrolled
     };
     BenchPage* shown() const { return pages_[static_cast<std::size_t>(shown_)].page; }
     void follow();

@@ -1,5 +1,7 @@
 #include "app/shell/preferences.h"
 
+#include <QCheckBox>
+
 #include "app/shell/ui.h"
 #include "work/study_settings.h"
 
@@ -14,6 +16,7 @@ Preferences Preferences::load() {
     out.name = s.value("name").toString();
     out.theme = std::clamp(s.value("theme", 0).toInt(), 0, 2);
     out.dateOrder = s.value("dateOrder").toString();
+    out.snap = s.value("snap", true).toBool();
     out.cacheMegabytes =
         std::clamp(s.value("cacheMegabytes", out.cacheMegabytes).toInt(), kLeastCache, kMostCache);
     return out;
@@ -24,13 +27,14 @@ void Preferences::save() const {
     s.setValue("name", name);
     s.setValue("theme", theme);
     s.setValue("dateOrder", dateOrder);
+    s.setValue("snap", snap);
     s.setValue("cacheMegabytes", cacheMegabytes);
 }
 
 PreferencesDialog::PreferencesDialog(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
     setObjectName("preferencesDialog");
     setWindowTitle("Preferences");
-    resize(460, 300);
+    resize(460, 330);
     const Preferences now = Preferences::load();
     name_ = makeField("preferredName", "Your name");
     name_->setText(now.name);
@@ -41,6 +45,9 @@ PreferencesDialog::PreferencesDialog(Session& session, QWidget* parent) : QDialo
     dates_->addItem("day first", "day-first");
     dates_->addItem("month first", "month-first");
     dates_->setCurrentIndex(std::max(0, dates_->findData(now.dateOrder)));
+    snap_ = new QCheckBox("snap to the nearest sample");
+    snap_->setObjectName("preferredSnap");
+    snap_->setChecked(now.snap);
     cache_ = makeField("preferredCache", "Memory for samples");
     cache_->setText(QString::number(now.cacheMegabytes));
     zone_ = makeField("studyZone", "Zone of this study");
@@ -52,6 +59,7 @@ PreferencesDialog::PreferencesDialog(Session& session, QWidget* parent) : QDialo
     addRow(column, "Name in the ledger", name_);
     addRow(column, "Theme", theme_);
     addRow(column, "Dates in files", dates_);
+    addRow(column, "Edges of marks and fixes", snap_);
     column->addWidget(makeFields("Memory for samples", {{"MB", cache_}}));
     column->addWidget(makeRule());
     column->addWidget(makeLabel("This study", "section"));
@@ -81,6 +89,7 @@ void PreferencesDialog::accept() {
     chosen.name = name_->text().trimmed();
     chosen.theme = theme_->currentIndex();
     chosen.dateOrder = dates_->currentData().toString();
+    chosen.snap = snap_->isChecked();
     chosen.cacheMegabytes = cache;
     chosen.save();
     session_.setWho(chosen.name);

@@ -6,6 +6,7 @@
 
 #include "app/shell/session.h"
 
+class QCheckBox;
 class QComboBox;
 class QLineEdit;
 
@@ -16,6 +17,7 @@ struct Preferences {
     QString name;       ///< who changes things; the account's name where empty
     int theme = 0;      ///< ThemeChoice
     QString dateOrder;  ///< of dates in files that can be read day or month first; empty to ask each time
+    bool snap = true;   ///< edges of marks and fixes go to the nearest sample
     int cacheMegabytes = 64;  ///< of samples kept in memory, per open study
 
     static Preferences load();
@@ -35,6 +37,7 @@ class PreferencesDialog : public QDialog {
     Session& session_;
     QLineEdit *name_, *zone_, *cache_;
     QComboBox *theme_, *dates_;
+    QCheckBox* snap_;
 };
 
 }  // namespace jacinth::app

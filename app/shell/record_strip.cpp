@@ -1,5 +1,7 @@
 #include "app/shell/record_strip.h"
 
+#include "app/shell/ui.h"
+
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -226,7 +228,7 @@ bool RecordStrip::event(QEvent* e) {
     if (e->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(e);
         if (const Item* i = itemAt(help->pos()))
-            QToolTip::showText(help->globalPos(), i->text, this);
+            QToolTip::showText(help->globalPos(), plainTip(i->text), this);
         else
             QToolTip::hideText();
         return true;

@@ -15,6 +15,15 @@ namespace {
 // A view lies between the years 1678 and 2261, with room to reckon around it.
 constexpr Instant kEarliest = std::numeric_limits<Instant>::min() / 2,
                   kLatest = std::numeric_limits<Instant>::max() / 2;
+
+/// Where the index of the samples is damaged nobody can tell: the window shows what else there is.
+TimeRange recordOf(const Study& study) {
+    try {
+        return study.record();
+    } catch (const StoreError&) {
+        return {};
+    }
+}
 }  // namespace
 
 Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
@@ -24,7 +33,7 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
       view_(new ViewState(this)),
       reader_(new BackgroundReader(study_->path(), this)),
       zone_(study_->zone()) {
-    view_->setRecord(study_->record());
+    view_->setRecord(recordOf(*study_));
     connect(reader_, &BackgroundReader::failed, this, &Session::failed);
     auto* watch = new QTimer(this);
     watch->setInterval(500);
@@ -105,7 +114,7 @@ void Session::cancelJobs() {
 
 void Session::announceChange() {
     zone_ = study_->zone();
-    view_->setRecord(study_->record());
+    view_->setRecord(recordOf(*study_));
     emit studyChanged();
     workOutDerived();
 }

@@ -45,8 +45,14 @@ bool StudyWindows::take(Result<std::unique_ptr<Study>> study, std::string* why) 
         if (window_) emit window_->session().failed(QString::fromStdString(study.error().message));
         return false;
     }
-    show(std::move(*study));
-    return true;
+    try {
+        show(std::move(*study));
+        return true;
+    } catch (const std::exception& e) {
+        if (why) *why = e.what();
+        if (window_) emit window_->session().failed(QString::fromUtf8(e.what()));
+        return false;
+    }
 }
 
 /// The new window stands before the old one goes: the last window to close ends the program.

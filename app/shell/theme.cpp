@@ -106,6 +106,7 @@ QSplitter::handle { background: transparent; }
 QToolTip { background: $panel; color: $ink; border: 1px solid $hairline; padding: 3px 5px; }
 QProgressBar { border: 1px solid $hairline; border-radius: 3px; background: $plot; max-height: 10px; text-align: center; }
 QProgressBar::chunk { background: $accent; }
+#scrolled, #scrolled > QWidget > QWidget { background: transparent; }
 #side { background: $panel; } #inspector { background: $panel; border-left: 1px solid $hairline; }
 #plant { background: $window; border-right: 1px solid $hairline; }
 #rail { background: $panel; border-right: 1px solid $hairline; }

@@ -1,5 +1,7 @@
 #include "app/shell/ui.h"
 
+#include <QScrollArea>
+
 #include <QFrame>
 #include <QPainter>
 #include <QStyle>
@@ -101,6 +103,17 @@ void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& 
                     .arg(words.toHtmlEscaped(), value.toHtmlEscaped());
     label->setTextFormat(Qt::RichText);
     label->setText(text + "</table>" + below.toHtmlEscaped());
+}
+
+QWidget* makeScrolled(QWidget* inside) {
+    auto* area = new QScrollArea;
+    area->setObjectName("scrolled");
+    area->setFrameShape(QFrame::NoFrame);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->setWidgetResizable(true);
+    area->setFocusPolicy(Qt::NoFocus);
+    area->setWidget(inside);
+    return area;
 }
 
 QString plainTip(const QString& text) {

@@ -20,6 +20,9 @@ QLineEdit* makeField(const QString& name, const QString& accessible);
 QComboBox* makeChoice(const QString& name, const QString& accessible, const QStringList& items);
 /// A thin line between sections of an inspector.
 QWidget* makeRule();
+/// Scrolls up and down where there is less room than it wants: it never makes the window taller than the
+/// screen.
+QWidget* makeScrolled(QWidget* inside);
 /// A row of a form: words on the left, the field on the right.
 void addRow(QVBoxLayout* to, const QString& words, QWidget* field);
 /// Several short fields in one row, with words after each; words on the left as wide as `least`.

@@ -1,6 +1,7 @@
 #include "app/survey/cursor_figures.h"
 
 #include <QPainter>
+#include "app/shell/value_in_sight.h"
 
 #include "core/stats/stats.h"
 #include "work/derived_expressions.h"
@@ -154,8 +155,8 @@ void CursorFigures::update_() {
     for (const std::int64_t id : session_.view().shown()) {
         const Tag* tag = session_.tag(id);
         if (!tag || tag->kind == TagKind::State || !a) continue;
-        const double va = session_.study().valueAt(*tag, *a, session_.view().which());
-        const double vb = b ? session_.study().valueAt(*tag, *b, session_.view().which()) : std::nan("");
+        const double va = valueInSight(session_, *tag, *a, session_.view().which());
+        const double vb = b ? valueInSight(session_, *tag, *b, session_.view().which()) : std::nan("");
         RowsModel::Row row{id,
                            {QString::fromStdString(tag->name), shortValue(va), shortValue(vb),
                             b && *a != *b ? shortValue((vb - va) / toHours(*b - *a), true) : "–"}};

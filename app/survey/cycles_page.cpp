@@ -28,6 +28,13 @@ CyclesPage::CyclesPage(Session& session) : BenchPage(session) {
     addRow(side_, "that say", words_);
     addRow(side_, "one figure each", every_);
     addRow(side_, "only while", only_);
+    auto* preview = new ExpressionPreview(session_);
+    preview->hide();
+    side_->addWidget(preview);
+    connect(only_, &QPlainTextEdit::textChanged, this, [this, preview] {
+        preview->setVisible(!only_->text().isEmpty());
+        preview->setText(only_->text());
+    });
     side_->addWidget(makeRule());
     side_->addWidget(makeLabel("Do they share a slope?", "section"));
     says_ = makeLabel("");

@@ -3,6 +3,7 @@
 
 #include "app/shell/bench_page.h"
 #include "app/shell/expression_editor.h"
+#include "app/shell/expression_preview.h"
 #include "app/survey/cycles_view.h"
 
 namespace jacinth::app {

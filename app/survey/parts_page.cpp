@@ -189,7 +189,7 @@ void PartsPage::keep() {
     const Tag copy = *tag;
     const auto parts = parts_;
     session_.tryChange([&] {
-        const auto ids = keepParts(session_.study(), copy, *parts, made_);
+        const auto ids = keepDerived(session_.study(), partsToKeep(copy, *parts, made_));
         if (!ids) throw StoreError(ids.error().message);
         emit session_.told(
             QString("Kept as %1 trend, cycle and remainder").arg(QString::fromStdString(copy.path())));

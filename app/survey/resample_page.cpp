@@ -100,8 +100,9 @@ void ResamplePage::refresh() {
                     *hours = {std::move(hourly->edges), std::move(hourly->values),
                               QString::fromStdString(t->unit)};
             }
-            return [this, result, hours, id, wanted] {
+            return [this, result, hours, id, wanted, take] {
                 made_ = wanted;
+                madeTake_ = take;
                 if (!*result) return say(QString::fromStdString(result->error().message));
                 show(std::make_shared<const TagGrid>(std::move(**result)), std::move(*hours), id);
             };
@@ -133,9 +134,8 @@ void ResamplePage::show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours
     }
     TraceSpec raw = traceOf(session_, id);
     raw.colour = faded(session_.theme().second, 0.55);
-    TraceSpec figures =
-        memoryTrace(steps, title().section(" · ", 2), raw.unit, session_.theme().accent,
-                    {TagKind::Stepped, made_.unit == Period::Unit::Month ? 32 * kDay : made_.length + kHour});
+    TraceSpec figures = memoryTrace(steps, title().section(" · ", 2), raw.unit, session_.theme().accent,
+                                    {TagKind::Stepped, longestGapOf(made_)});
     figures.width = 2;
     const bool same = take_->currentText() != "count" && take_->currentText() != "sum";
     std::vector<PaneSpec> panes;
@@ -158,21 +158,14 @@ void ResamplePage::show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours
 void ResamplePage::keep() {
     const Tag* tag = session_.tag(madeOf_);
     if (!tag || !grid_) return;
-    DerivedSeries d;
-    d.name = (name_->text().trimmed().isEmpty() ? name_->placeholderText() : name_->text().trimmed())
-                 .toStdString();
-    d.unit = take_->currentText() == "count" ? "" : tag->unit;
-    d.kind = TagKind::Stepped;
-    d.longestGap = made_.unit == Period::Unit::Month ? 32 * kDay : made_.length + kHour;
-    for (std::size_t i = 0; i < grid_->values.size(); ++i) d.series.push(grid_->edges[i], grid_->values[i]);
-    const std::string path = tag->path();
-    const std::int64_t asset = tag->asset;
+    const std::string name =
+        (name_->text().trimmed().isEmpty() ? name_->placeholderText() : name_->text().trimmed())
+            .toStdString();
+    const Tag copy = *tag;
     session_.tryChange([&] {
-        const auto ids = keepDerived(
-            session_.study(), asset, {d}, "keep " + d.name,
-            {{"from", path}, {"period", periodName(made_)}, {"figure", take_->currentText().toStdString()}});
+        const auto ids = keepDerived(session_.study(), gridToKeep(copy, *grid_, made_, madeTake_, name));
         if (!ids) throw StoreError(ids.error().message);
-        emit session_.told("Kept as " + QString::fromStdString(d.name));
+        emit session_.told("Kept as " + QString::fromStdString(name));
     });
 }
 

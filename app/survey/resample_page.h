@@ -32,6 +32,7 @@ class ResamplePage : public BenchPage {
     QPushButton* keep_;
     std::shared_ptr<const TagGrid> grid_;
     Period made_;
+    Take madeTake_ = Take::Mean;
     std::int64_t madeOf_ = 0;
 };
 

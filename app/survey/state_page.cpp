@@ -1,5 +1,6 @@
 #include "app/survey/state_page.h"
 
+#include "work/kept_spans.h"
 #include "work/tag_by_state.h"
 
 #include "core/stats/stats.h"
@@ -34,6 +35,11 @@ StatePage::StatePage(Session& session) : BenchPage(session) {
     label_ = makeButton("Label the chosen one", "labelCluster");
     label_->setEnabled(false);
     side_->addWidget(label_);
+    keep_ = makeButton("Keep as spans", "keepCluster");
+    keep_->setToolTip("They stand in a lane under the traces, and can become labels");
+    keep_->setEnabled(false);
+    side_->addWidget(keep_);
+    connect(keep_, &QPushButton::clicked, this, &StatePage::keep);
 
     connect(by_, &QComboBox::currentTextChanged, this, [this] {
         if (!filling_) refreshSoon();
@@ -88,6 +94,7 @@ void StatePage::refresh() {
     emit titleChanged();
     const Tag *tag = numberTag(), *by = stateTag();
     view_->setCluster({});
+    keep_->setEnabled(false);
     if (!tag) return view_->say("Choose a tag with numbers in the plant panel.");
     if (!by)
         return view_->say(
@@ -134,6 +141,8 @@ void StatePage::pick(const StateView::Cluster& cluster) {
 
 void StatePage::showWhen(const StateView::Cluster& cluster, std::vector<TimeRange> when) {
     when_ = std::move(when);
+    cluster_ = cluster;
+    keep_->setEnabled(!when_.empty());
     std::vector<RowsModel::Row> rows;
     for (std::size_t i = 0; i < when_.size() && i < 2000; ++i)
         rows.push_back({static_cast<std::int64_t>(i),
@@ -148,6 +157,22 @@ void StatePage::showWhen(const StateView::Cluster& cluster, std::vector<TimeRang
                  valueText(cluster.low), valueText(cluster.high, unit))
             .arg(when_.size())
             .arg(QString::fromStdString(sayDuration(totalLength(when_) / kSecond * kSecond))));
+}
+
+void StatePage::keep() {
+    const Tag* tag = numberTag();
+    if (!tag || !picture_ || cluster_.state < 0) return;
+    const Tag copy = *tag;
+    const QString state = picture_->states[static_cast<std::size_t>(cluster_.state)];
+    const QString track = QString("%1 in %2, %3 to %4")
+                              .arg(QString::fromStdString(copy.path()), state, valueText(cluster_.low),
+                                   valueText(cluster_.high));
+    const Facts facts{{"state", state.toStdString()}, {"from", cluster_.low}, {"to", cluster_.high}};
+    if (session_.tryChange([&] {
+            const auto kept = keepStretches(session_.study(), track.toStdString(), copy, when_, facts);
+            if (!kept) throw StoreError(kept.error().message);
+        }))
+        emit session_.told(QString("%1 spans kept on “%2”").arg(when_.size()).arg(track));
 }
 
 QString StatePage::figures() const {

@@ -19,6 +19,7 @@ class StatePage : public BenchPage {
     void refresh() override;
     void fillChoices();
     const Tag* stateTag() const;
+    void keep();
     void pick(const StateView::Cluster& cluster);
     void showWhen(const StateView::Cluster& cluster, std::vector<TimeRange> when);
 
@@ -27,7 +28,8 @@ class StatePage : public BenchPage {
     QLabel *clusterTitle_, *clusterSays_;
     RowsModel* model_;
     QTableView* table_;
-    QPushButton* label_;
+    QPushButton *label_, *keep_;
+    StateView::Cluster cluster_;  ///< whose stretches the table lists
     std::shared_ptr<const StateView::Picture> picture_;
     std::vector<TimeRange> when_;
     bool filling_ = false;

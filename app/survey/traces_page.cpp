@@ -2,9 +2,11 @@
 
 #include <QMenu>
 #include <algorithm>
+#include "app/shell/value_in_sight.h"
 
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
+#include "app/survey/kept_lanes.h"
 #include "work/edit_runs.h"
 #include "work/screening.h"
 
@@ -35,6 +37,7 @@ TracesPage::TracesPage(Session& session) : BenchPage(session) {
     connect(&session.view(), &ViewState::shownChanged, this, &TracesPage::rebuildPanes);
     connect(&session.view(), &ViewState::selectionChanged, this, [this] {
         emit titleChanged();
+        if (lanesOf_ != session_.view().asset()) rebuildPanes();
         updateMarks();
     });
     for (const auto signal : {&Session::studyChanged, &Session::themeChanged})
@@ -56,6 +59,7 @@ void TracesPage::entered() {
 
 void TracesPage::paneMenu(int pane, const QPoint& at) {
     const PaneLayout layout = paneLayout(session_);
+    if (const PaneSpec& spec = plot_->paneSpec(pane); spec.lane) return laneMenu(spec, at);
     if (pane >= static_cast<int>(layout.panes.size())) return;
     const PaneLayout::Pane& chosen = layout.panes[static_cast<std::size_t>(pane)];
     QMenu menu(this);
@@ -76,6 +80,13 @@ void TracesPage::paneMenu(int pane, const QPoint& at) {
                            [this, id] { putIntoPane(session_, id, -1); });
     }
     addRunActions(menu, plot_->timeAt(plot_->mapFromGlobal(at).x()));
+    menu.exec(at);
+}
+
+void TracesPage::laneMenu(const PaneSpec& lane, const QPoint& at) {
+    QMenu menu(this);
+    menu.setObjectName("laneMenu");
+    addLaneActions(menu, session_, *plot_, lane, plot_->mapFromGlobal(at));
     menu.exec(at);
 }
 
@@ -113,7 +124,7 @@ QString TracesPage::pointerText() const {
     for (const std::int64_t id : session_.view().shown()) {
         const Tag* tag = session_.tag(id);
         if (!tag || tag->kind != TagKind::State) continue;
-        const double code = session_.study().valueAt(*tag, *t, Which::AsLogged);
+        const double code = valueInSight(session_, *tag, *t, Which::AsLogged);
         if (code >= 0 && code < static_cast<double>(tag->states.size()))
             out += " · " + QString::fromStdString(tag->states[static_cast<std::size_t>(code)]);
     }
@@ -121,7 +132,11 @@ QString TracesPage::pointerText() const {
 }
 
 void TracesPage::rebuildPanes() {
-    plot_->setPanes(panesOfShown(session_));
+    lanesOf_ = session_.view().asset();
+    std::vector<PaneSpec> panes = panesOfShown(session_), lanes = lanesOfKept(session_);
+    // Without traces the words on what to do first stand there.
+    if (!panes.empty()) panes.insert(panes.end(), lanes.begin(), lanes.end());
+    plot_->setPanes(std::move(panes));
 }
 
 void TracesPage::updateMarks() {

@@ -28,6 +28,7 @@ class TracesPage : public BenchPage {
   private:
     void refresh() override {}  // the plot and the list follow the view themselves
     void rebuildPanes();
+    void laneMenu(const PaneSpec& lane, const QPoint& at);
     void updateMarks();
     void paneMenu(int pane, const QPoint& at);
     void addRunActions(QMenu& menu, Instant t);
@@ -35,6 +36,7 @@ class TracesPage : public BenchPage {
     TimePlot* plot_;
     WrittenList* written_;
     CursorFigures* figures_;
+    std::int64_t lanesOf_ = 0;  ///< the asset whose lanes are shown
 };
 
 }  // namespace jacinth::app

@@ -13,6 +13,7 @@
 #include "work/derived_refresh.h"
 #include "work/edit_runs.h"
 #include "work/find_runs.h"
+#include "work/labels.h"
 #include "work/mending.h"
 #include "work/proving.h"
 #include "work/screening.h"

@@ -1,0 +1,29 @@
+// Under an expression about runs that is being written: for how many runs it is true, or its value for the
+// run in hand.
+#pragma once
+
+#include <QLabel>
+#include <QTimer>
+
+#include "app/shell/expression_editor.h"
+#include "app/shell/session.h"
+
+namespace jacinth::app {
+
+class RunPreview : public QLabel {
+    Q_OBJECT
+  public:
+    /// Follows what is written in `editor`; `track` says whose runs. Hidden where nothing is written.
+    RunPreview(Session& session, ExpressionEditor* editor, std::function<std::int64_t()> track);
+
+  private:
+    void look();
+    void calculate();
+
+    Session& session_;
+    ExpressionEditor* editor_;
+    std::function<std::int64_t()> track_;
+    QTimer* soon_;
+};
+
+}  // namespace jacinth::app

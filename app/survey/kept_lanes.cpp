@@ -1,0 +1,84 @@
+#include "app/survey/kept_lanes.h"
+
+#include "work/kept_spans.h"
+#include "work/labels.h"
+
+namespace jacinth::app {
+namespace {
+
+constexpr double kNear = 4;  // pixels to a span that is thinner than the pointer
+
+/// Those of the lane, as they stand in the study.
+std::vector<Span> spansOf(const Study& study, const PaneSpec& lane) {
+    std::vector<Span> out = study.spans(lane.lane);
+    std::erase_if(out, [&](const Span& s) { return s.asset != lane.laneOf; });
+    return out;
+}
+
+/// The one under the pointer, or just beside it; of several the shortest: peaks stand on wider ones.
+std::optional<Span> spanAt(const std::vector<Span>& spans, const TimePlot& plot, double x) {
+    std::optional<Span> best;
+    double least = kNear;
+    for (const Span& s : spans) {
+        const double from = plot.xOf(s.start), to = plot.xOf(s.end);
+        const double away = x < from ? from - x : x > to ? x - to : 0;
+        const bool shorter = best && away == least && s.end - s.start < best->end - best->start;
+        if (away < least || shorter) best = s, least = away;
+    }
+    return best;
+}
+
+/// A submenu with the kinds of the label book.
+void addKinds(QMenu& menu, const QString& title, Session& session, std::vector<Span> spans,
+              const QString& from) {
+    const LabelBook book = session.study().labelBook();
+    QMenu* kinds = menu.addMenu(title);
+    kinds->setEnabled(!book.empty());
+    for (const LabelKind& kind : book)
+        kinds->addAction(QString::fromStdString(kind.name), &session, [&session, spans, kind, from] {
+            Result<LabelledSpans> done = Error{""};
+            if (!session.tryChange(
+                    [&] { done = labelSpans(session.study(), spans, kind.name, from.toStdString()); }))
+                return;
+            if (session.tell(done))
+                emit session.told(
+                    QString("%1 labels %2%3")
+                        .arg(done->added)
+                        .arg(QString::fromStdString(kind.name),
+                             done->known ? QString(", %1 stood there already").arg(done->known) : QString()));
+        });
+}
+
+}  // namespace
+
+std::vector<PaneSpec> lanesOfKept(Session& session) {
+    std::vector<PaneSpec> out;
+    for (const Track& track : keptTracks(session.study(), session.view().asset())) {
+        PaneSpec& lane = out.emplace_back();
+        lane.lane = track.id;
+        lane.laneOf = session.view().asset();
+        lane.title = QString::fromStdString(track.name);
+    }
+    return out;
+}
+
+void addLaneActions(QMenu& menu, Session& session, const TimePlot& plot, const PaneSpec& lane,
+                    const QPoint& at) {
+    const std::vector<Span> all = spansOf(session.study(), lane);
+    if (const auto here = spanAt(all, plot, at.x())) {
+        menu.addSection(QString("%1 · %2").arg(QString::fromStdString(session.zone().shortText(here->start)),
+                                               QString::fromStdString(sayDuration(here->end - here->start))));
+        addKinds(menu, "Label it as", session, {*here}, lane.title);
+        menu.addAction("Look at it", &session, [&session, range = here->range(), tag = here->tag] {
+            session.lookAt(session.view().asset(), tag);
+            session.view().goTo(range.from, range.to);
+        });
+    }
+    menu.addSection(QString("%1: %2 spans").arg(lane.title).arg(all.size()));
+    addKinds(menu, QString("Label all %1 as").arg(all.size()), session, all, lane.title);
+    menu.addAction("Remove " + lane.title, &session, [&session, track = lane.lane] {
+        session.tryChange([&] { session.tell(removeKept(session.study(), track)); });
+    });
+}
+
+}  // namespace jacinth::app

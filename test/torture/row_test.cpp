@@ -1,0 +1,277 @@
+// Rows that another program wrote wrongly, with the checksum of what it wrote: any value in any column of any
+// table, and texts in JSON changed anywhere. Nothing of it may end the program, make it hang or let an error
+// out that is not one of the store. JACINTH_ROWS says how many, JACINTH_SEED where to begin.
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cmath>
+#include <limits>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "store/row_sums.h"
+#include "test/cli_runner.h"
+#include "test/torture/full_study.h"
+#include "work/derived_expressions.h"
+#include "work/kept_tags.h"
+#include "work/run_figures.h"
+
+namespace jacinth::test {
+namespace {
+
+using nlohmann::json;
+
+constexpr unsigned kLongest = 60;  // seconds for one row
+constexpr unsigned kBatch = 100;   // rows one process tries
+
+int fromEnvironment(const char* name, int otherwise) {
+    const char* text = std::getenv(name);
+    return text ? std::atoi(text) : otherwise;
+}
+
+class Chance {
+  public:
+    explicit Chance(unsigned seed) : random_(seed * 2654435761u + 1) {}
+    std::size_t below(std::size_t n) { return random_() % n; }
+    std::int64_t oddInteger() {
+        constexpr auto kMost = std::numeric_limits<std::int64_t>::max();
+        const std::int64_t all[] = {0,
+                                    1,
+                                    -1,
+                                    2,
+                                    7,
+                                    66,
+                                    100,
+                                    -1'000,
+                                    1LL << 31,
+                                    kMost,
+                                    -kMost - 1,
+                                    kMost / 1000,
+                                    1 << 20,
+                                    3'600'000'000'000,
+                                    static_cast<std::int64_t>(random_())};
+        return all[below(std::size(all))];
+    }
+    double oddNumber() {
+        const double all[] = {0, -0.0, 1, -1, 0.5, 1e308, -1e308, 5e-324, INFINITY, -INFINITY, 1e18, 3.7};
+        return all[below(std::size(all))];
+    }
+    std::string oddText() {
+        const std::string all[] = {"",
+                                   "x",
+                                   "{}",
+                                   "[]",
+                                   "null",
+                                   "nan",
+                                   "1e400",
+                                   "{\"a\":1",
+                                   "\xff\xfe",
+                                   "a\nb\r\n\t",
+                                   "1h",
+                                   "-1h",
+                                   "0s",
+                                   "@temp",
+                                   "@",
+                                   "mean(",
+                                   "✓",
+                                   std::string(20'000, 'x'),
+                                   std::string(3'000, '['),
+                                   std::string(3'000, '('),
+                                   std::string("\0x", 2)};
+        return all[below(std::size(all))];
+    }
+    json oddJson() {
+        switch (below(8)) {
+            case 0:
+                return nullptr;
+            case 1:
+                return below(2) == 0;
+            case 2:
+                return oddInteger();
+            case 3:
+                return std::numeric_limits<std::uint64_t>::max();
+            case 4:
+                return std::isfinite(oddNumber()) ? json(oddNumber()) : json(1e308);
+            case 5:
+                return json::array({oddInteger(), "x", nullptr});
+            case 6:
+                return json::object({{"a", oddInteger()}});
+            default:
+                return below(2) == 0 ? json("") : json("0s");
+        }
+    }
+
+  private:
+    std::mt19937 random_;
+};
+
+/// One value somewhere inside becomes another one, or is gone.
+void changeInside(json& j, Chance& chance) {
+    if (j.is_structured() && !j.empty() && chance.below(5) != 0) {
+        auto at = j.begin();
+        std::advance(at, static_cast<std::ptrdiff_t>(chance.below(j.size())));
+        if (j.is_object() && chance.below(6) == 0) {
+            j.erase(at);
+            return;
+        }
+        return changeInside(*at, chance);
+    }
+    j = chance.oddJson();
+}
+
+/// A text in JSON is changed inside, or a byte of it; any other value becomes an odd one of any type.
+void bindOdd(Statement& s, Chance& chance, const std::string& before, std::string& what) {
+    const json j = json::parse(before, nullptr, false);
+    if (j.is_structured() && chance.below(5) != 0) {
+        std::string text = before;
+        if (chance.below(4) == 0 && !text.empty()) {
+            text[chance.below(text.size())] = static_cast<char>(chance.below(256));
+        } else {
+            json changed = j;
+            changeInside(changed, chance);
+            text = changed.dump(-1, ' ', false, json::error_handler_t::replace);
+        }
+        what += " = " + text.substr(0, 300);
+        s.bind(text);
+        return;
+    }
+    switch (chance.below(4)) {
+        case 0: {
+            const std::string text = chance.oddText();
+            what += " = '" + text.substr(0, 40) + "'";
+            s.bind(text);
+            break;
+        }
+        case 1: {
+            const double v = chance.oddNumber();
+            what += " = " + std::to_string(v);
+            s.bind(v);
+            break;
+        }
+        default: {
+            const std::int64_t v = chance.oddInteger();
+            what += " = " + std::to_string(v);
+            s.bind(v);
+        }
+    }
+}
+
+std::vector<std::string> columnsOf(Database& db, const std::string& table) {
+    std::vector<std::string> out;
+    Statement s(db, "SELECT name FROM pragma_table_info(?) WHERE name <> 'row_sum'");
+    s.bind(table);
+    while (s.step()) out.push_back(s.text(0));
+    return out;
+}
+
+/// Changes one cell of one row, as its seed says. Says what; empty where the table holds nothing.
+std::string changeOne(Study& study, Chance& chance) {
+    Database& db = study.database();
+    const SummedTable& table = summedTables()[chance.below(summedTables().size())];
+    const std::string name = table.name;
+    Statement count(db, "SELECT count(*) FROM " + name);
+    count.step();
+    const auto rows = static_cast<std::size_t>(count.integer(0));
+    if (rows == 0) return {};
+    const std::vector<std::string> columns = columnsOf(db, name);
+    const std::string column = columns[chance.below(columns.size())];
+    const auto row = static_cast<std::int64_t>(chance.below(rows));
+    const std::string where = " WHERE (" + std::string(table.key) + ") = (SELECT " + table.key + " FROM " +
+                              name + " ORDER BY " + table.key + " LIMIT 1 OFFSET " + std::to_string(row) +
+                              ")";
+    Statement old(db, "SELECT " + column + " FROM " + name + where);
+    std::string before;
+    if (old.step()) before = old.text(0);
+    old.reset();
+    std::string what = name + "." + column + ", row " + std::to_string(row);
+    Statement change(db, "UPDATE " + name + " SET " + column + " = ?" + where);
+    bindOdd(change, chance, before, what);
+    change.run();
+    return what;
+}
+
+void useEverything(Study& study) {
+    study.reload();
+    (void)study.check();
+    (void)study.damage();
+    (void)readAll(study);
+    (void)keptTags(study);
+    (void)derivedExpressions(study);
+    (void)study.imports();
+    (void)study.undoName();
+    for (const ImportRecord& record : study.imports()) (void)study.badRows(record.id);
+    for (const Track& track : study.tracks()) {
+        (void)searchOf(track);
+        if (track.kind == track_kind::kRuns)
+            (void)runFigures(study, study.spans(track.id), jacinth::columnsOf(study, track));
+    }
+    if (study.nextUndo()) (void)study.undo();
+}
+
+enum Outcome : char { kUsed = 'u', kRefused = 'r', kEscaped = 'e' };
+
+Outcome tryOne(Study& study, unsigned seed, std::string& what) {
+    Chance chance(seed);
+    Transaction all(study.database());  // never committed
+    try {
+        what = changeOne(study, chance);
+        useEverything(study);
+        return kUsed;
+    } catch (const StoreError&) {
+        return kRefused;
+    } catch (const std::exception& e) {
+        what += std::string(": ") + e.what();
+        return kEscaped;
+    }
+}
+
+TEST(Rows, WrittenWronglyAreRefusedOrReadAsWhatTheyCanBe) {
+    Folder folder("rows");
+    const std::string path = folder / "whole.jacinth";
+    {
+        auto study = std::move(*Study::create(path));
+        fillStudy(*study, 1);
+    }
+    const auto rows = static_cast<unsigned>(fromEnvironment("JACINTH_ROWS", 200)),
+               first = static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1));
+    std::map<char, int> outcomes;
+    for (unsigned done = 0; done < rows;) {
+        int ends[2];
+        ASSERT_EQ(::pipe(ends), 0);
+        const pid_t child = ::fork();
+        if (child == 0) {
+            auto study = std::move(*Study::open(path));
+            study->database().run("PRAGMA foreign_keys = OFF");
+            for (unsigned i = 0; i < std::min(kBatch, rows - done); ++i) {
+                ::alarm(kLongest);
+                std::string what;
+                const char outcome = tryOne(*study, first + done + i, what);
+                if (outcome == kEscaped)
+                    std::fprintf(stderr, "seed %u: %s\n", first + done + i, what.c_str());
+                if (::write(ends[1], &outcome, 1) != 1) ::_exit(3);
+            }
+            ::_exit(0);
+        }
+        ::close(ends[1]);
+        char outcome = 0;
+        unsigned tried = 0;
+        for (; ::read(ends[0], &outcome, 1) == 1; ++tried) {
+            ++outcomes[outcome];
+            EXPECT_NE(outcome, kEscaped) << "seed " << first + done + tried;
+        }
+        ::close(ends[0]);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        EXPECT_TRUE(WIFEXITED(status))
+            << "seed " << first + done + tried << " ended by signal " << WTERMSIG(status);
+        done += tried + (WIFEXITED(status) ? 0 : 1);
+        if (tried == 0 && WIFEXITED(status)) break;
+    }
+    std::printf("%u rows written wrongly: %d used, %d refused\n", rows, outcomes[kUsed], outcomes[kRefused]);
+    EXPECT_GT(outcomes[kUsed], 0);
+}
+
+}  // namespace
+}  // namespace jacinth::test

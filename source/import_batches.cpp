@@ -178,7 +178,8 @@ void ImportBatches::makeTags(const std::vector<Target*>& due) {
 void ImportBatches::makeTag(Target& target) {
     Catalog& catalog = study_.catalog();
     const TagKind kind = target.kind.value_or(TagKind::Continuous);
-    const auto known = catalog.tagAt(target.path);
+    const Tag* found = catalog.find(target.path);
+    const std::optional<Tag> known = found ? std::optional(*found) : std::nullopt;
     if (known && study_.derivedDefinition(known->id).contains(kExpression))
         throw StoreError(
             fmt::format("`{}` is given by an expression and takes no samples from a file", target.path));

@@ -7,6 +7,8 @@
 #include <cmath>
 #include <limits>
 
+#include "core/base/utf8.h"
+
 namespace jacinth {
 namespace {
 constexpr int kLongestValue = 1 << 30;
@@ -66,8 +68,11 @@ double Statement::real(int column) const {
 
 std::string Statement::text(int column) const {
     const auto* text = sqlite3_column_text(statement_, column);
-    return text ? std::string(reinterpret_cast<const char*>(text), sqlite3_column_bytes(statement_, column))
-                : "";
+    if (!text) return {};
+    std::string out(reinterpret_cast<const char*>(text),
+                    static_cast<std::size_t>(sqlite3_column_bytes(statement_, column)));
+    // Another program may have written anything: what comes out of here is UTF-8.
+    return isUtf8(out) ? out : asUtf8(out, std::string::npos);
 }
 
 std::span<const std::uint8_t> Statement::blob(int column) const {

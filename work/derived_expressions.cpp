@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/expr/evaluate.h"
+#include "store/json_body.h"
 #include "work/derived_web.h"
 #include "work/study_inputs.h"
 
@@ -114,7 +115,7 @@ std::int64_t putTag(Study& study, const Plan& plan) {
 
 std::string derivedText(const Study& study, std::int64_t tag) {
     const json made = study.derivedDefinition(tag);
-    return made.is_object() ? made.value(kExpression, "") : "";
+    return made.is_object() ? JsonBody(made).text(kExpression) : "";
 }
 
 Result<std::vector<std::int64_t>> defineDerived(Study& study, const DerivedSpec& spec) {

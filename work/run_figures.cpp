@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/text.h"
+#include "store/json_body.h"
 
 namespace jacinth {
 namespace {
@@ -58,7 +59,10 @@ std::vector<RunColumn> columnsOf(const Study& study, const Track& track) {
     std::vector<RunColumn> out;
     const auto d = nlohmann::json::parse(track.definition, nullptr, false);
     if (d.is_object() && d.contains("columns")) {
-        for (const auto& c : d["columns"]) out.push_back({c.value("name", ""), c.value("text", "")});
+        for (const auto& c : d["columns"]) {
+            JsonBody body(c);
+            out.push_back({body.text("name"), body.text("text")});
+        }
         return out;
     }
     out.push_back({"", "duration"});

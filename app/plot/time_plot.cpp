@@ -113,11 +113,10 @@ void TimePlot::build() {
         for (const TraceSpec& t : pane.spec.traces) {
             auto unit = std::find(units.begin(), units.end(), t.unit);
             if (unit == units.end()) {
-                // The third unit and further ones have a scale of their own without room for its numbers.
                 QCPAxis* scale = units.empty()       ? pane.rect->axis(QCPAxis::atLeft)
                                  : units.size() == 1 ? pane.rect->axis(QCPAxis::atRight)
                                                      : pane.rect->addAxis(QCPAxis::atRight);
-                scale->setVisible(units.size() < 2);
+                scale->setVisible(true);
                 pane.scales.push_back(scale);
                 units.push_back(t.unit);
                 unit = units.end() - 1;
@@ -546,7 +545,9 @@ void TimePlot::wheelEvent(QWheelEvent* e) {
     if (steps == 0) return;
     const double factor = std::pow(0.8, steps);
     if (e->modifiers() & Qt::ControlModifier) {
-        const int pane = paneAt(e->position().toPoint());
+        // Over the numbers of a scale as well: these stand beside the pane.
+        const QPoint at(kLeft + 1, e->position().toPoint().y());
+        const int pane = paneAt(at);
         if (pane < 0 || panes_[static_cast<std::size_t>(pane)].low()) return;
         zoomValues(panes_[static_cast<std::size_t>(pane)], e->position(), factor);
         return reloadSoon();

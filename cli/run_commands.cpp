@@ -380,17 +380,23 @@ void addScreen(CLI::App& app) {
     auto* command = app.add_subcommand("screen", "Every run against golden limits: excursions");
     struct Options {
         std::string limits;
+        int version = 0;
         ScreenSpec spec;
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command, {true, true, true});
     command->add_option("--limits", o->limits, "Name of the limits")->required();
+    command
+        ->add_option("--version", o->version, "This version judges all runs (else those that apply to each)")
+        ->check(CLI::PositiveNumber);
     addDuration(*command, "--ignore", o->spec.ignore, "Shorter excursions are dropped (20m)");
     addDuration(*command, "--join", o->spec.join, "Shorter returns do not end one (10m)");
     command->callback([o, common] {
         const auto study = common->open(false);
-        const LimitSet set = limitsOrSayNo(*study, o->limits, 0);
-        const auto screened = screenTrack(*study, set.track, o->limits, o->spec, common->which());
+        const LimitSet set = limitsOrSayNo(*study, o->limits, o->version);
+        const auto screened = o->version
+                                  ? screenBy(*study, set, study->spans(set.track), o->spec, common->which())
+                                  : screenTrack(*study, set.track, o->limits, o->spec, common->which());
         keepExcursions(*study, set.track, o->spec, screened);
         json out = json::array();
         const TimeRange range = common->range(*study);

@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <set>
 
+#include "app/screen/limits_dialog.h"
 #include "app/shell/derived_dialog.h"
 #include "test/window_driver.h"
 #include "work/edit_runs.h"
@@ -258,6 +259,43 @@ TEST_F(ChosenByEye, AVersionOfTheLimitsCanBeLookedAt) {
     d->settle();
     EXPECT_NE(method(), LimitMethod::Envelope);
     EXPECT_EQ(d->study().limitSets().size(), 2u);
+}
+
+TEST_F(ChosenByEye, LimitsAreListedRenamedAppliedAndRemoved) {
+    app::LimitsDialog dialog(d->session(), &d->window());
+    dialog.show();
+    d->settle();
+    auto* table = dialog.findChild<QTableView*>("limitsTable");
+    const auto press = [&](const char* name) {
+        auto* button = dialog.findChild<QPushButton*>(name);
+        ASSERT_TRUE(button->isEnabled()) << name;
+        QTest::mouseClick(button, Qt::LeftButton);
+        d->settle();
+    };
+    ASSERT_EQ(table->model()->rowCount(), 2);
+    EXPECT_TRUE(dialog.findChild<QLabel*>("limitsMadeFrom")->text().startsWith("Made from 6 golden runs"));
+    EXPECT_FALSE(dialog.findChild<QPushButton*>("limitsRename")->isEnabled());
+    QTest::keyClicks(dialog.findChild<QLineEdit*>("limitsNewName"), "Curing");
+    press("limitsRename");
+    EXPECT_TRUE(d->study().limitSetNamed("Curing", 2) && !d->study().limitSetNamed("Cure"));
+    // The older version, to runs that it was not made for: it judges them all.
+    d->clickRow(table, 1);
+    press("limitsScreen");
+    const auto found = excursionsOfRuns(d->study(), track);
+    ASSERT_FALSE(found.empty());
+    for (const KeptExcursion& e : found) EXPECT_EQ(e.limits, "Curing 1");
+    EXPECT_TRUE(d->statusText().contains("excursions")) << d->statusText().toStdString();
+    dialog.show();
+    d->settle();
+    d->clickRow(table, 0);
+    press("limitsRemove");
+    EXPECT_EQ(d->study().limitSets().size(), 1u);
+    press("limitsRemove");
+    EXPECT_TRUE(dialog.findChild<QLabel*>("limitsMadeFrom")->text().startsWith("No limits yet"));
+    EXPECT_FALSE(dialog.findChild<QPushButton*>("limitsScreen")->isEnabled());
+    for (int i = 0; i < 2; ++i) d->session().undo();
+    d->settle();
+    EXPECT_EQ(table->model()->rowCount(), 2);
 }
 
 TEST_F(ChosenByEye, ExpressionsAboutRunsSayForHowManyTheyAreTrue) {

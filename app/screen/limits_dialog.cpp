@@ -26,7 +26,7 @@ LimitsDialog::LimitsDialog(Session& session, QWidget* parent) : QDialog(parent),
     name_->setPlaceholderText("another name");
     rename_ = makeButton("Rename", "limitsRename");
     remove_ = makeButton("Remove this version", "limitsRemove");
-    screen_ = makeButton("Screen all runs with it", "limitsScreen", true);
+    screen_ = makeButton("Screen all runs with this version", "limitsScreen", true);
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(name_);
     buttons->addWidget(rename_);
@@ -119,10 +119,11 @@ void LimitsDialog::screenAgain() {
     if (!set) return;
     const Which which = session_.view().which();
     session_.runJob("screening", "Screening",
-                    [session = &session_, track = set->track, name = set->name, which,
+                    [session = &session_, set = *set, track = set->track, which,
                      spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
                         bool stopped = false;
-                        auto found = screenTrack(job.study, track, name, spec, which, [&](double share) {
+                        const std::vector<Span> runs = job.study.spans(track);
+                        auto found = screenBy(job.study, set, runs, spec, which, [&](double share) {
                             stopped = !job.progress(share);
                             return !stopped;
                         });

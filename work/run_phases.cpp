@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/text.h"
+#include "work/whole_fact.h"
 
 namespace jacinth {
 namespace {
@@ -177,7 +178,7 @@ PhasesOfRuns phasesOf(const Study& study, std::int64_t runTrack) {
         if (t.id != runTrack) continue;
         if (const auto phases = study.trackNamed(phaseTrackOf(t.name)))
             for (const Span& s : study.spans(phases->id))
-                out[static_cast<std::int64_t>(factNumber(s.facts, "run"))].push_back(
+                out[runOfSpan(s.facts)].push_back(
                     {factText(s.facts, "phase"), s.range(), !s.facts.contains("unfinished")});
     }
     return out;

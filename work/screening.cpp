@@ -14,6 +14,7 @@
 #include "store/wall_time.h"
 #include "work/find_runs.h"
 #include "work/side_by_side.h"
+#include "work/whole_fact.h"
 
 namespace jacinth {
 namespace {
@@ -110,13 +111,15 @@ std::optional<std::string> dismissedBefore(const std::vector<KeptExcursion>& bef
 std::vector<KeptExcursion> read(const std::vector<Span>& spans) {
     std::vector<KeptExcursion> out;
     for (const Span& s : spans) {
-        KeptExcursion e{s, static_cast<std::int64_t>(factNumber(s.facts, "run")), factText(s.facts, "role")};
+        KeptExcursion e{s, runOfSpan(s.facts), factText(s.facts, "role")};
         e.side = factText(s.facts, "side") == "low" ? Side::Low : Side::High;
         e.peak = factNumber(s.facts, "peak");
         e.area = factNumber(s.facts, "area");
         e.halfWidths = factNumber(s.facts, "half-widths");
-        e.severity = static_cast<int>(factNumber(s.facts, "severity", 1));
-        e.peakTime = s.start + static_cast<Duration>(std::llround(factNumber(s.facts, "peak after s") * 1e9));
+        e.severity = static_cast<int>(wholeFact(s.facts, "severity", 1, 4, 1));
+        const double after = factNumber(s.facts, "peak after s") * 1e9,
+                     whole = static_cast<double>(s.end - s.start);
+        e.peakTime = after >= 0 && after <= whole ? s.start + std::llround(after) : s.start;
         e.dismissed = factText(s.facts, "dismissed");
         e.limits = factText(s.facts, "limits");
         out.push_back(std::move(e));
@@ -362,7 +365,7 @@ std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack)
 
 void removeExcursionsOf(Study& study, const std::set<std::int64_t>& runs) {
     for (const Span& s : study.spansOf(track_kind::kExcursions))
-        if (runs.contains(static_cast<std::int64_t>(factNumber(s.facts, "run")))) study.removeSpan(s.id);
+        if (runs.contains(runOfSpan(s.facts))) study.removeSpan(s.id);
 }
 
 }  // namespace jacinth

@@ -35,10 +35,10 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     where_->setAccessibleName("A run lasts while");
     where_->setPlaceholderText(exampleCondition(session));
     phases_ = new ExpressionEditor(session, ExpressionEditor::Lines::Few);
-    phases_->setFixedHeight(46);
+    phases_->setFixedHeight(30);
     phases_->setObjectName("runsPhases");
     phases_->setAccessibleName("Phases inside");
-    phases_->setPlaceholderText("a state like @mode, or Hot: @temp > 80; Rest: …");
+    phases_->setPlaceholderText("@mode, or Hot: @temp > 80; …");
     least_ = makeField("runsLeast", "Least length");
     least_->setText("1h");
     most_ = makeField("runsMost", "Greatest length");

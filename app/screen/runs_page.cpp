@@ -130,7 +130,7 @@ void RunsPage::buildMiddle() {
 }
 
 void RunsPage::buildInspector() {
-    side_->setSpacing(5);
+    side_->setSpacing(4);
     side_->addWidget(makeLabel("Find runs", "section"));
     form_ = new RunSearchForm(session_, screen_);
     side_->addWidget(form_);

@@ -105,8 +105,19 @@ void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& 
     label->setText(text + "</table>" + below.toHtmlEscaped());
 }
 
+namespace {
+/// As wide inside as outside: what would be wider is squeezed, not cut off.
+class Scrolled : public QScrollArea {
+  protected:
+    void resizeEvent(QResizeEvent* e) override {
+        if (widget()) widget()->setFixedWidth(viewport()->width());
+        QScrollArea::resizeEvent(e);
+    }
+};
+}  // namespace
+
 QWidget* makeScrolled(QWidget* inside) {
-    auto* area = new QScrollArea;
+    auto* area = new Scrolled;
     area->setObjectName("scrolled");
     area->setFrameShape(QFrame::NoFrame);
     area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

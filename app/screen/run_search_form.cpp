@@ -35,7 +35,7 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     where_->setAccessibleName("A run lasts while");
     where_->setPlaceholderText(exampleCondition(session));
     phases_ = new ExpressionEditor(session, ExpressionEditor::Lines::Few);
-    phases_->setFixedHeight(30);
+    phases_->setFixedHeight(36);
     phases_->setObjectName("runsPhases");
     phases_->setAccessibleName("Phases inside");
     phases_->setPlaceholderText("@mode, or Hot: @temp > 80; …");

@@ -1,15 +1,20 @@
 // Runs jacinth-cli as a user would and keeps what it said.
 #pragma once
 
+#include <fcntl.h>
+#include <signal.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 #include <array>
-#include <sstream>
+#include <chrono>
 #include <cstdio>
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <sstream>
 #include <string>
+#include <thread>
 #include <vector>
 
 #include "core/time/instant.h"
@@ -42,11 +47,33 @@ inline Said run(const std::vector<std::string>& arguments) {
     std::array<char, 65536> buffer;
     while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), pipe))
         said.out.append(buffer.data(), n);
-    said.code = WEXITSTATUS(::pclose(pipe));
+    const int status = ::pclose(pipe);
+    said.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
     std::ifstream file(err);
     said.err.assign(std::istreambuf_iterator<char>(file), {});
     fs::remove(err);
     return said;
+}
+
+/// Starts jacinth-cli and kills it after a while; true when it was still running.
+inline bool runAndKill(const std::vector<std::string>& arguments, std::chrono::microseconds after) {
+    const pid_t child = ::fork();
+    if (child == 0) {
+        const int quiet = ::open("/dev/null", O_WRONLY);
+        ::dup2(quiet, 1);
+        ::dup2(quiet, 2);
+        std::vector<char*> argv{const_cast<char*>(JACINTH_CLI)};
+        for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
+        argv.push_back(nullptr);
+        ::execv(JACINTH_CLI, argv.data());
+        ::_exit(127);
+    }
+    std::this_thread::sleep_for(after);
+    int status = 0;
+    const bool running = ::waitpid(child, &status, WNOHANG) == 0;
+    ::kill(child, SIGKILL);
+    if (running) ::waitpid(child, &status, 0);
+    return running;
 }
 
 inline nlohmann::json demoTruth() {
@@ -68,6 +95,7 @@ class Folder {
     }
     ~Folder() { fs::remove_all(path_); }
     std::string operator/(const std::string& name) const { return (path_ / name).string(); }
+    std::string path() const { return path_.string(); }
 
   private:
     fs::path path_;

@@ -121,7 +121,7 @@ TEST(CliSurvey, SpansOfATrackBecomeLabels) {
     EXPECT_EQ(labels().size(), before + done["added"].get<std::size_t>() - 1);
     const Said gone = run({"label", "remove", s, std::to_string(id)});
     EXPECT_EQ(gone.code, 1);
-    EXPECT_NE(gone.err.find("there is no label"), std::string::npos);
+    EXPECT_NE(gone.err.find("is not a label"), std::string::npos);
     EXPECT_EQ(run({"check", s}).code, 0);
 }
 

@@ -1,52 +1,29 @@
 // A kill at any moment of an import leaves a study that opens, is clean, and holds whole batches.
-#include <fcntl.h>
+// JACINTH_SEED gives other moments.
 #include <gtest/gtest.h>
-#include <signal.h>
-#include <unistd.h>
 
 #include <random>
-#include <thread>
 
 #include "store/study.h"
 #include "test/cli_runner.h"
+#include "test/torture/seeds.h"
 #include "work/derived_expressions.h"
 
 namespace jacinth::test {
 namespace {
 
-/// Starts the import and kills it after a while; true when it was still running.
-bool importAndKill(const std::vector<std::string>& arguments, std::chrono::microseconds after) {
-    const pid_t child = ::fork();
-    if (child == 0) {
-        const int quiet = ::open("/dev/null", O_WRONLY);
-        ::dup2(quiet, 1);
-        ::dup2(quiet, 2);
-        std::vector<char*> argv{const_cast<char*>(JACINTH_CLI)};
-        for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
-        argv.push_back(nullptr);
-        ::execv(JACINTH_CLI, argv.data());
-        ::_exit(127);
-    }
-    std::this_thread::sleep_for(after);
-    int status = 0;
-    const bool running = ::waitpid(child, &status, WNOHANG) == 0;
-    ::kill(child, SIGKILL);
-    if (running) ::waitpid(child, &status, 0);
-    return running;
-}
-
 TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
     Folder folder("kill");
     const std::string files = std::string(JACINTH_DEMO_FOLDER) + "/files/";
-    std::mt19937 random(::getpid());
+    std::mt19937 random(static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1)));
     int killed = 0, withData = 0;
     for (int i = 0; i < 20; ++i) {
         const std::string study = folder / ("s" + std::to_string(i) + ".jacinth");
         // A fan's record alone is one batch; with the wide files there are several commits to fall between.
-        killed += importAndKill({"import", study, files + "record-states.csv",
-                                 files + "record-kiln-1-10-s.csv", files + "record-kiln-1-30-s.csv",
-                                 files + "record-kiln-2-10-s.csv", files + "record-kiln-2-30-s.csv"},
-                                std::chrono::milliseconds(5 + random() % 900));
+        killed += runAndKill({"import", study, files + "record-states.csv", files + "record-kiln-1-10-s.csv",
+                              files + "record-kiln-1-30-s.csv", files + "record-kiln-2-10-s.csv",
+                              files + "record-kiln-2-30-s.csv"},
+                             std::chrono::milliseconds(5 + random() % 900));
         if (!fs::exists(study)) continue;  // killed before the file was made
         auto opened = Study::open(study);
         if (!opened) {
@@ -77,12 +54,12 @@ TEST(Kill, WhileDerivedTagsAreWorkedOut) {
     Folder folder("kill-derived");
     const std::string study = folder / "s.jacinth";
     copyDemo(study);
-    std::mt19937 random(::getpid());
+    std::mt19937 random(static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1)));
     int killed = 0;
     for (int i = 0; i < 12; ++i) {
         const std::string text = "mean(@air_on_temp over " + std::to_string(i + 1) + "h)";
-        killed += importAndKill({"tag", "derive", study, "--name", "Slow air", text},
-                                std::chrono::milliseconds(20 + random() % 380));
+        killed += runAndKill({"tag", "derive", study, "--name", "Slow air", text},
+                             std::chrono::milliseconds(20 + random() % 380));
         auto opened = Study::open(study);
         ASSERT_TRUE(opened) << opened.error().message;
         const auto faults = (*opened)->check();

@@ -190,6 +190,35 @@ TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
     EXPECT_TRUE(d->study().check().empty());
 }
 
+TEST_F(Kept, PartsFollowAFixBeforeTheyAreKept) {
+    d->clickTag("Site/Outside temp");
+    d->view().goTo(d->view().record().from, d->view().record().to);
+    d->settle();
+    d->click("wayParts");
+    ASSERT_NE(survey()->parts()->parts(), nullptr);
+    const auto before = survey()->parts()->parts()->parts.trend;
+    d->session().tryChange([&] {
+        ASSERT_TRUE(
+            enterFix(d->study(), {0, d->tagId("Site/Outside temp"), FixKind::Shift, d->view().record().from,
+                                  d->view().record().to, 5, 5, true, "probe"}));
+    });
+    QTest::qWait(200);
+    d->settle();
+    const auto after = survey()->parts()->parts()->parts.trend;
+    ASSERT_EQ(after.size(), before.size());
+    EXPECT_NEAR(after[after.size() / 2], before[before.size() / 2] + 5, 0.5);
+    d->click("keepParts");
+    for (const KeptTag& k : keptTags(d->study())) EXPECT_FALSE(k.behind) << k.tag.name;
+}
+
+TEST_F(Kept, WhatAHandlerThrowsIsSaidAndTheWindowGoesOn) {
+    QTimer::singleShot(0, &d->window(), [] { throw StoreError("the disk is full"); });
+    QTest::qWait(50);
+    EXPECT_TRUE(d->statusText().contains("the disk is full")) << d->statusText().toStdString();
+    d->clickAsset("Kiln 4");  // goes on
+    EXPECT_EQ(d->study().catalog().asset(d->view().asset())->name, "Kiln 4");
+}
+
 class ChosenByEye : public Kept {
   protected:
     ChosenByEye() {

@@ -266,7 +266,7 @@ TEST_F(Window, MarksAreDraggedNamedMovedAndRemoved) {
     d->drag(p, at - QPoint(90, 0), at + QPoint(40, 0));
     auto all = d->study().spansOf(track_kind::kLabels);
     ASSERT_EQ(all.size(), 1u);
-    // To the nearest sample of the tag in hand.
+    // To the nearest sample of the current tag.
     const Tag inHand = *d->session().tag(d->view().tag());
     const Series near = d->study().read(inHand, {from - kMinute, to + kMinute}, Which::AsLogged);
     const auto isSample = [&](Instant t) {

@@ -1,27 +1,17 @@
 // Damage anywhere in a study file: no crash, no hang, and no result that is different while `check` says that
 // the study is clean. Damages come from a seed: JACINTH_DAMAGES says how many, JACINTH_SEED where to begin.
 #include <gtest/gtest.h>
-#include <signal.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
-#include <cstdlib>
-#include <fstream>
-#include <map>
-#include <random>
 
 #include "test/cli_runner.h"
 #include "test/torture/damage.h"
 #include "test/torture/full_study.h"
+#include "test/torture/seeds.h"
 
 namespace jacinth::test {
 namespace {
 
-constexpr unsigned kLongest = 30;  // seconds
+enum Outcome : char { kSame = 's', kNoticed = 'n', kRefused = 'r', kChangedUnnoticed = 'c' };
 
-enum Outcome { kSame = 0, kNoticed = 1, kRefused = 2, kChangedUnnoticed = 3 };
-
-/// What becomes of a damaged study, in a process of its own.
 Outcome readDamaged(const std::string& path, std::size_t expected) {
     try {
         auto opened = Study::open(path);
@@ -54,27 +44,24 @@ TEST(Damage, IsNoticedWhereverItLies) {
         expected = std::hash<std::string>{}(readAll(*study));
     }
     const std::string bytes = bytesOf(whole);
-    const char* text = std::getenv("JACINTH_DAMAGES");
-    const int damages = text ? std::atoi(text) : 150;
-    const char* seedText = std::getenv("JACINTH_SEED");
-    const unsigned first = seedText ? static_cast<unsigned>(std::atoi(seedText)) : 1;
-    std::map<int, int> outcomes;
-    for (unsigned seed = first; seed < first + static_cast<unsigned>(damages); ++seed) {
-        const std::string path = folder / "damaged.jacinth";
-        for (const char* end : {"", "-wal", "-shm"}) fs::remove(path + end);
-        const std::string what = writeDamaged(bytes, seed, path);
-        const pid_t child = ::fork();
-        if (child == 0) {
-            ::alarm(kLongest);
-            ::_exit(readDamaged(path, expected));
-        }
-        int status = 0;
-        ::waitpid(child, &status, 0);
-        ASSERT_TRUE(WIFEXITED(status))
-            << "seed " << seed << " (" << what << ") ended by signal " << WTERMSIG(status);
-        ++outcomes[WEXITSTATUS(status)];
-        EXPECT_NE(WEXITSTATUS(status), kChangedUnnoticed) << "seed " << seed << ": " << what;
-    }
+    const int damages = fromEnvironment("JACINTH_DAMAGES", 150);
+    Trials trials;
+    trials.first = static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1));
+    trials.count = static_cast<unsigned>(damages);
+    trials.batch = 25;
+    const auto begin = [&]() -> std::function<char(unsigned)> {
+        return [&](unsigned seed) {
+            const std::string path = folder / "damaged.jacinth";
+            for (const char* end : {"", "-wal", "-shm"}) fs::remove(path + end);
+            const std::string what = writeDamaged(bytes, seed, path);
+            const Outcome outcome = readDamaged(path, expected);
+            if (outcome == kChangedUnnoticed) std::fprintf(stderr, "seed %u: %s\n", seed, what.c_str());
+            return outcome;
+        };
+    };
+    auto outcomes = outcomesOf(trials, begin, [](unsigned seed, char outcome) {
+        EXPECT_NE(outcome, kChangedUnnoticed) << "seed " << seed;
+    });
     std::printf("%d damages: %d without effect, %d noticed, %d refused, %d unnoticed\n", damages,
                 outcomes[kSame], outcomes[kNoticed], outcomes[kRefused], outcomes[kChangedUnnoticed]);
     EXPECT_GT(outcomes[kNoticed] + outcomes[kRefused], damages / 3);

@@ -13,16 +13,12 @@
 
 #include "test/cli_runner.h"
 #include "test/torture/full_study.h"
+#include "test/torture/seeds.h"
 
 namespace jacinth::test {
 namespace {
 
 constexpr int kSteps = 12;
-
-int fromEnvironment(const char* name, int otherwise) {
-    const char* text = std::getenv(name);
-    return text ? std::atoi(text) : otherwise;
-}
 
 /// What is read of a study, without what differs between one go and two: derived samples are made again by
 /// themselves, and imports that were broken off leave their record.

@@ -2,10 +2,6 @@
 // table, and texts in JSON changed anywhere. Nothing of it may end the program, make it hang or let an error
 // out that is not one of the store. JACINTH_ROWS says how many, JACINTH_SEED where to begin.
 #include <gtest/gtest.h>
-#include <signal.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
@@ -14,6 +10,7 @@
 #include "store/row_sums.h"
 #include "test/cli_runner.h"
 #include "test/torture/full_study.h"
+#include "test/torture/seeds.h"
 #include "work/derived_expressions.h"
 #include "work/kept_tags.h"
 #include "work/run_figures.h"
@@ -22,14 +19,6 @@ namespace jacinth::test {
 namespace {
 
 using nlohmann::json;
-
-constexpr unsigned kLongest = 60;  // seconds for one row
-constexpr unsigned kBatch = 100;   // rows one process tries
-
-int fromEnvironment(const char* name, int otherwise) {
-    const char* text = std::getenv(name);
-    return text ? std::atoi(text) : otherwise;
-}
 
 class Chance {
   public:
@@ -234,42 +223,24 @@ TEST(Rows, WrittenWronglyAreRefusedOrReadAsWhatTheyCanBe) {
         auto study = std::move(*Study::create(path));
         fillStudy(*study, 1);
     }
-    const auto rows = static_cast<unsigned>(fromEnvironment("JACINTH_ROWS", 200)),
-               first = static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1));
-    std::map<char, int> outcomes;
-    for (unsigned done = 0; done < rows;) {
-        int ends[2];
-        ASSERT_EQ(::pipe(ends), 0);
-        const pid_t child = ::fork();
-        if (child == 0) {
-            auto study = std::move(*Study::open(path));
-            study->database().run("PRAGMA foreign_keys = OFF");
-            for (unsigned i = 0; i < std::min(kBatch, rows - done); ++i) {
-                ::alarm(kLongest);
-                std::string what;
-                const char outcome = tryOne(*study, first + done + i, what);
-                if (outcome == kEscaped)
-                    std::fprintf(stderr, "seed %u: %s\n", first + done + i, what.c_str());
-                if (::write(ends[1], &outcome, 1) != 1) ::_exit(3);
-            }
-            ::_exit(0);
-        }
-        ::close(ends[1]);
-        char outcome = 0;
-        unsigned tried = 0;
-        for (; ::read(ends[0], &outcome, 1) == 1; ++tried) {
-            ++outcomes[outcome];
-            EXPECT_NE(outcome, kEscaped) << "seed " << first + done + tried;
-        }
-        ::close(ends[0]);
-        int status = 0;
-        ::waitpid(child, &status, 0);
-        EXPECT_TRUE(WIFEXITED(status))
-            << "seed " << first + done + tried << " ended by signal " << WTERMSIG(status);
-        done += tried + (WIFEXITED(status) ? 0 : 1);
-        if (tried == 0 && WIFEXITED(status)) break;
-    }
-    std::printf("%u rows written wrongly: %d used, %d refused\n", rows, outcomes[kUsed], outcomes[kRefused]);
+    Trials trials;
+    trials.first = static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1));
+    trials.count = static_cast<unsigned>(fromEnvironment("JACINTH_ROWS", 200));
+    trials.batch = 100;
+    const auto begin = [&]() -> std::function<char(unsigned)> {
+        const auto study = std::shared_ptr<Study>(std::move(*Study::open(path)));
+        study->database().run("PRAGMA foreign_keys = OFF");
+        return [study](unsigned seed) {
+            std::string what;
+            const Outcome outcome = tryOne(*study, seed, what);
+            if (outcome == kEscaped) std::fprintf(stderr, "seed %u: %s\n", seed, what.c_str());
+            return outcome;
+        };
+    };
+    auto outcomes = outcomesOf(
+        trials, begin, [](unsigned seed, char outcome) { EXPECT_NE(outcome, kEscaped) << "seed " << seed; });
+    std::printf("%u rows written wrongly: %d used, %d refused\n", trials.count, outcomes[kUsed],
+                outcomes[kRefused]);
     EXPECT_GT(outcomes[kUsed], 0);
 }
 

@@ -19,17 +19,11 @@
 #include "test/cli_runner.h"
 #include "test/torture/damage.h"
 #include "test/torture/full_study.h"
+#include "test/torture/long_import.h"
+#include "test/torture/seeds.h"
 
 namespace jacinth::test {
 namespace {
-
-constexpr unsigned kLongest = 60;  // seconds for one study
-constexpr unsigned kBatch = 25;    // studies that one process opens after each other
-
-int fromEnvironment(const char* name, int otherwise) {
-    const char* text = std::getenv(name);
-    return text ? std::atoi(text) : otherwise;
-}
 
 /// In a process of its own: a test that has an application cannot be forked.
 app::Application& application() {
@@ -83,18 +77,6 @@ Outcome lookThrough(const std::string& path) {
     return damaged && !said ? kSilent : kOpened;
 }
 
-void openBatch(const std::string& bytes, const std::string& path, unsigned first, unsigned count, int pipe) {
-    application();
-    for (unsigned seed = first; seed < first + count; ++seed) {
-        for (const char* end : {"", "-wal", "-shm"}) fs::remove(path + end);
-        (void)writeDamaged(bytes, seed, path);
-        ::alarm(kLongest);
-        const char outcome = lookThrough(path);
-        if (::write(pipe, &outcome, 1) != 1) ::_exit(3);
-    }
-    ::_exit(0);
-}
-
 TEST(WindowDamage, OpensWithWhatIsWholeAndSaysWhatIsNot) {
     Folder folder("window-damage");
     const std::string whole = folder / "whole.jacinth";
@@ -103,62 +85,26 @@ TEST(WindowDamage, OpensWithWhatIsWholeAndSaysWhatIsNot) {
         fillStudy(*study, 1);
     }
     const std::string bytes = bytesOf(whole);
-    const auto damages = static_cast<unsigned>(fromEnvironment("JACINTH_WINDOW_DAMAGES", 25)),
-               first = static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1));
-    std::map<char, int> outcomes;
-    for (unsigned done = 0; done < damages;) {
-        const unsigned count = std::min(kBatch, damages - done);
-        int ends[2];
-        ASSERT_EQ(::pipe(ends), 0);
-        const pid_t child = ::fork();
-        if (child == 0) {
-            ::close(ends[0]);
-            openBatch(bytes, folder / "damaged.jacinth", first + done, count, ends[1]);
-        }
-        ::close(ends[1]);
-        unsigned seed = first + done;
-        char outcome = 0;
-        for (; ::read(ends[0], &outcome, 1) == 1; ++seed) {
-            ++outcomes[outcome];
-            if (outcome == kNoWindow) std::printf("seed %u has no window\n", seed);
-            EXPECT_NE(outcome, kSilent) << "seed " << seed << ": nothing was said about the damage";
-        }
-        ::close(ends[0]);
-        int status = 0;
-        ::waitpid(child, &status, 0);
-        EXPECT_TRUE(WIFEXITED(status)) << "seed " << seed << " ended by signal " << WTERMSIG(status);
-        done = seed - first + (WIFEXITED(status) ? 0 : 1);
-        if (WIFEXITED(status) && WEXITSTATUS(status) != 0) break;
-    }
-    std::printf("%u damaged studies: %d opened in the window, %d refused, %d without a window\n", damages,
-                outcomes[kOpened], outcomes[kRefused], outcomes[kNoWindow]);
-    EXPECT_LT(outcomes[kNoWindow] * 20, static_cast<int>(damages));
-}
-
-/// Two known tags and a new one, long enough that a kill can fall into any part of it.
-std::string longFile() {
-    std::string out = "time,Press 1/Temp,Press 2/Temp,Press 3/Temp\n";
-    for (int i = 0; i < 700'000; ++i)
-        out += toIso(*fromIso("2026-04-01T00:00:00Z") + i * 5 * kSecond) + ",1" + std::to_string(i % 977) +
-               ",2" + std::to_string(i % 31) + ",3" + std::to_string(i % 7) + "\n";
-    return out;
-}
-
-/// All logged samples of all tags that no expression gives, as one number.
-std::size_t samplesOf(const std::string& path) {
-    auto study = std::move(*Study::open(path));
-    std::size_t out = 0;
-    const auto add = [&](std::size_t v) { out = out * 1099511628211u + v; };
-    for (const Tag& t : study->catalog().tags()) {
-        if (!study->derivedDefinition(t.id).is_null()) continue;
-        add(std::hash<std::string>{}(t.path()));
-        const Series s = study->read(t, study->record(), Which::AsLogged);
-        for (std::size_t i = 0; i < s.size(); ++i) {
-            add(static_cast<std::size_t>(s.times[i]));
-            add(std::hash<double>{}(s.values[i]));
-        }
-    }
-    return out;
+    Trials trials;
+    trials.first = static_cast<unsigned>(fromEnvironment("JACINTH_SEED", 1));
+    trials.count = static_cast<unsigned>(fromEnvironment("JACINTH_WINDOW_DAMAGES", 25));
+    trials.batch = 25;
+    const auto begin = [&]() -> std::function<char(unsigned)> {
+        application();
+        return [&](unsigned seed) {
+            const std::string path = folder / "damaged.jacinth";
+            for (const char* end : {"", "-wal", "-shm"}) fs::remove(path + end);
+            (void)writeDamaged(bytes, seed, path);
+            return lookThrough(path);
+        };
+    };
+    auto outcomes = outcomesOf(trials, begin, [](unsigned seed, char outcome) {
+        EXPECT_NE(outcome, kSilent) << "seed " << seed << ": nothing was said about the damage";
+        if (outcome == kNoWindow) std::printf("seed %u has no window\n", seed);
+    });
+    std::printf("%u damaged studies: %d opened in the window, %d refused, %d without a window\n",
+                trials.count, outcomes[kOpened], outcomes[kRefused], outcomes[kNoWindow]);
+    EXPECT_LT(outcomes[kNoWindow] * 20, static_cast<int>(trials.count));
 }
 
 [[noreturn]] void importInWindow(const std::string& path, const std::string& file, int pipe) {
@@ -179,33 +125,17 @@ std::size_t samplesOf(const std::string& path) {
 TEST(WindowKill, AnImportThatIsKilledLosesNothingAndARepeatCompletesIt) {
     const int kills = fromEnvironment("JACINTH_WINDOW_KILLS", 4), seed = fromEnvironment("JACINTH_SEED", 1);
     Folder folder("window-kill");
-    const std::string before = folder / "before.jacinth", file = folder / "long.csv";
-    {
-        auto study = std::move(*Study::create(before));
-        fillStudy(*study, 1);
-    }
-    std::ofstream(file) << longFile();
-    const auto copy = [&](const std::string& to) {
-        for (const char* end : {"-wal", "-shm"}) fs::remove(to + end);
-        fs::copy_file(before, to, fs::copy_options::overwrite_existing);
-        return to;
-    };
-    const auto importAgain = [&](const std::string& path) {
-        const Said said = run({"import", path, file});
-        EXPECT_EQ(said.code, 0) << said.err;
-        return samplesOf(path);
-    };
-    const std::size_t undisturbed = importAgain(copy(folder / "undisturbed.jacinth"));
+    const LongImport import(folder.path(), 700'000);
     std::mt19937 random(static_cast<unsigned>(seed));
-    int inTheMiddle = 0, ended = 0;
+    std::map<LongImport::Killed, int> when;
     for (int kill = 0; kill < kills && !::testing::Test::HasFailure(); ++kill) {
-        const std::string path = copy(folder / "killed.jacinth");
+        const std::string path = import.freshCopy();
         int ends[2];
         ASSERT_EQ(::pipe(ends), 0);
         const pid_t child = ::fork();
         if (child == 0) {
             ::close(ends[0]);
-            importInWindow(path, file, ends[1]);
+            importInWindow(path, import.file(), ends[1]);
         }
         ::close(ends[1]);
         char started = 0;
@@ -216,17 +146,11 @@ TEST(WindowKill, AnImportThatIsKilledLosesNothingAndARepeatCompletesIt) {
         ::close(ends[0]);
         int status = 0;
         ::waitpid(child, &status, 0);
-        auto study = std::move(*Study::open(path));
-        EXPECT_EQ(study->check(), std::vector<std::string>{}) << "killed after " << after.count() << " ms";
-        const auto imports = study->imports();
-        const bool begun = !imports.empty() && imports.back().file == "long.csv";
-        inTheMiddle += begun && !imports.back().complete;
-        ended += begun && imports.back().complete;
-        study.reset();
-        EXPECT_EQ(importAgain(path), undisturbed) << "killed after " << after.count() << " ms";
+        SCOPED_TRACE("killed after " + std::to_string(after.count()) + " ms");
+        ++when[import.completeAfterKill(path)];
     }
     std::printf("%d kills of an import in the window, %d of them in the middle of it, %d after it\n", kills,
-                inTheMiddle, ended);
+                when[LongImport::Killed::InTheMiddle], when[LongImport::Killed::After]);
 }
 
 }  // namespace

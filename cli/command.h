@@ -55,13 +55,13 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
 /// Says how far something is on a terminal; nothing where standard error is none.
 std::function<bool(double)> progressOnStderr(const std::string& what);
 
-/// The track of that name, or no, with the nearest name.
+/// The track of that name; fails with the names there are, and the nearest.
 Track trackOrSayNo(const Study& study, const std::string& name);
 
 void printJson(const json& document);
 std::string stateName(const Tag& tag, double v);
-std::string valueText(const Tag& tag,
-                      double v);  ///< a field of CSV: the state's name, the number, or nothing
+/// A field of CSV: the state's name, the number, or nothing.
+std::string valueText(const Tag& tag, double v);
 std::string figure(double v);     ///< the number, or nothing for what is none
 json rangeJson(TimeRange range);  ///< {start, end} in ISO with Z
 json factsJson(const Facts& facts);

@@ -33,7 +33,7 @@ Track trackOrSayNo(const Study& study, const std::string& name) {
     std::vector<std::string> known;
     for (const Track& t : study.tracks()) known.push_back(t.name);
     const std::string near = nearestName(name, known);
-    throw SaysNo{fmt::format("there is no track `{}`; there {} {}{}", name, known.size() == 1 ? "is" : "are",
+    throw SaysNo{fmt::format("`{}` is not a track; the study has {}{}", name,
                              known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "cli/command.h"
+#include "work/edit_runs.h"
 #include "work/run_figures.h"
 #include "work/screening.h"
 
@@ -158,25 +159,18 @@ void addGolden(CLI::App& app) {
         const Track track = trackOrSayNo(*study, o->track);
         std::vector<std::int64_t> chosen = o->runs;
         if (!o->where.empty()) chosen = orSayNo(runsWhere(*study, track.id, o->where, common->which()));
-        auto all = study->spans(track.id);
         if (!o->where.empty()) {
             // With --asset or a window: only runs of it, and the marks of the others stay.
-            std::vector<Span> searched = all;
+            std::vector<Span> searched = study->spans(track.id);
             common->keepInWindow(*study, searched);
-            const auto in = [&](const std::vector<Span>& list, std::int64_t id) {
-                return std::any_of(list.begin(), list.end(), [&](const Span& s) { return s.id == id; });
-            };
-            std::erase_if(chosen, [&](std::int64_t id) { return !in(searched, id); });
+            std::set<std::int64_t> in;
+            for (const Span& s : searched) in.insert(s.id);
+            std::erase_if(chosen, [&](std::int64_t id) { return !in.contains(id); });
             for (const std::int64_t id : study->goldenRuns(track.id))
-                if (!in(searched, id)) chosen.push_back(id);
+                if (!in.contains(id)) chosen.push_back(id);
         }
-        for (const std::int64_t id : chosen)
-            if (std::none_of(all.begin(), all.end(), [&](const Span& s) { return s.id == id; }))
-                throw SaysNo{fmt::format("there is no run {} on {}", id, o->track)};
         if (chosen.empty()) throw SaysNo{"no run fits; nothing was changed"};
-        const std::string why = !o->why.empty() ? o->why : !o->where.empty() ? o->where : "chosen by hand";
-        study->change(fmt::format("{} golden runs on {}", chosen.size(), o->track), why, {{"runs", chosen}},
-                      [&] { study->setGoldenRuns(track.id, chosen, why); });
+        orSayNo(markGolden(*study, track.id, chosen, Golden::Only, o->why.empty() ? o->where : o->why));
         if (common->asJson)
             printJson({{"track", o->track}, {"golden", chosen}});
         else

@@ -43,8 +43,8 @@ class Statement {
         return *this;
     }
     bool step();  ///< true while there is a row
-    /// The same for reading what is whole: where the pages of the file are damaged there are no more rows,
-    /// and the database is broken from then on (see Database::broken).
+    /// The same for reading what is whole: reading ends where the pages of the file are damaged, and the
+    /// database is broken from then on (see Database::broken).
     bool more();
     void run() {
         while (step()) {

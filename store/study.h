@@ -99,7 +99,7 @@ struct ImportRemoval {
     std::int64_t spans = 0;     ///< failures, readings, log lines … that go
 };
 
-/// How the samples of a derived tag by expression came about.
+/// Origin of the samples of a derived tag by expression.
 struct DerivedState {
     std::string madeFrom;  ///< JSON: the expression and what it read, in which state; empty while under way
     Instant at = 0;
@@ -130,8 +130,6 @@ class Study {
 
     bool readOnly() const { return readOnly_; }
     bool isUntouched() const;  ///< nobody has put anything in since it was made
-    /// Damaged pages were run into: what was read may lack rows, and nothing is written any more.
-    bool broken() const { return db_->broken(); }
     /// What of the file is damaged and is not used: one line each, found by the checksums and the counts of
     /// the rows. Quick: the samples, and what grows with them, are left to check().
     std::vector<std::string> damage();
@@ -200,8 +198,8 @@ class Study {
     /// with it.
     void changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
                            const std::function<void()>& work);
-    /// The same for derived tags by expression: their samples are no part of the step. Those
-    /// of `emptied` are dropped first.
+    /// The same for derived tags by expression, whose samples do not belong to the step. The samples of the
+    /// tags in `emptied` are dropped first.
     void changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
                        const std::vector<std::int64_t>& emptied, const std::function<void()>& work);
     void putDerivedDefinition(std::int64_t tag, const nlohmann::json& definition);

@@ -209,12 +209,12 @@ TEST_F(Derived, KeptTagsCanBeTakenAwayToo) {
     DerivedSeries kept{"Kept", "m", {}, TagKind::Continuous, kHour};
     kept.series.push(0, 1);
     kept.series.push(kHour, 2);
-    ASSERT_TRUE(
-        keepDerived(*study, {study->catalog().assetNamed("Kiln 1")->id,
-                             {kept},
-                             "keep",
-                             {study->catalog().tagAt("Kiln 1/Air on")->id, study->record(), Which::Mended},
-                             {}}));
+    ASSERT_TRUE(keepDerived(
+        *study, {study->catalog().assetNamed("Kiln 1")->id,
+                 {kept},
+                 "keep",
+                 originOf(*study, *study->catalog().tagAt("Kiln 1/Air on"), study->record(), Which::Mended),
+                 {}}));
     EXPECT_NE(refusal("Kept", "@air_on").find("is a kept tag"), std::string::npos);
     ASSERT_TRUE(removeDerived(*study, idOf("Kiln 1/Kept")));
     EXPECT_FALSE(study->catalog().tagAt("Kiln 1/Kept"));

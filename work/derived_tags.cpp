@@ -18,27 +18,30 @@ Series withoutGaps(const Series& s) {
 }
 
 /// How, and from what: enough to do the same again, and to see whether it would give something else now.
-nlohmann::json definitionOf(const Study& study, const Tag& source, const KeptOrigin& origin,
-                            nlohmann::json how) {
+nlohmann::json definitionOf(const Tag& source, const KeptOrigin& origin, nlohmann::json how) {
     how["from"] = source.path();
     how["overFrom"] = origin.over.from;
     how["overTo"] = origin.over.to;
-    how["toTheEnd"] = origin.over.to >= study.record().to;
+    how["toTheEnd"] = origin.toTheEnd;
     how["asLogged"] = origin.which == Which::AsLogged;
     how["at"] = timeNow();
-    how["mark"] = StudyMarks(study).ofSamples(source, origin.which);
+    how["mark"] = origin.mark;
     return how;
 }
 
 }  // namespace
+
+KeptOrigin originOf(const Study& study, const Tag& tag, TimeRange over, Which which) {
+    return {tag.id, over, which, over.to >= study.record().to, StudyMarks(study).ofSamples(tag, which)};
+}
 
 Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep& samples) {
     const std::vector<DerivedSeries>& all = samples.series;
     const Asset* owner = study.catalog().asset(samples.asset);
     if (!owner) return Error{"there is no such asset"};
     const Tag* source = study.catalog().tag(samples.origin.tag);
-    if (!source) return Error{"there is no such tag"};
-    const nlohmann::json definition = definitionOf(study, *source, samples.origin, samples.how);
+    if (!source) return Error{"the tag it was made from was removed"};
+    const nlohmann::json definition = definitionOf(*source, samples.origin, samples.how);
     for (const DerivedSeries& d : all) {
         if (d.name.empty()) return Error{"a derived tag needs a name"};
         const auto known = study.catalog().tagAt(owner->name + "/" + d.name);

@@ -15,12 +15,16 @@ struct DerivedSeries {
     Duration longestGap = 0;  ///< to draw a line over
 };
 
-/// What kept series were calculated from.
+/// What kept series were calculated from, as it was when it was read.
 struct KeptOrigin {
     std::int64_t tag = 0;
     TimeRange over{0, 0};
     Which which = Which::Mended;
+    bool toTheEnd = false;  ///< `over` reached to the end of the record
+    std::string mark;  ///< of the samples (StudyMarks::ofSamples): another mark says that they changed since
 };
+/// Ask for it before the samples are read: what changes meanwhile is then noticed.
+KeptOrigin originOf(const Study& study, const Tag& tag, TimeRange over, Which which);
 
 /// Series to be kept together.
 struct SamplesToKeep {

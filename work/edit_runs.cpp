@@ -207,7 +207,7 @@ Status markGolden(Study& study, std::int64_t track, const std::vector<std::int64
     std::set<std::int64_t> known;
     for (const Span& run : study.spans(track)) known.insert(run.id);
     for (const std::int64_t run : runs)
-        if (!known.contains(run)) return Error{fmt::format("there is no run {} on this track", run)};
+        if (!known.contains(run)) return Error{fmt::format("{} is not a run of this track", run)};
     std::vector<std::int64_t> all =
         how == Golden::Only ? std::vector<std::int64_t>() : study.goldenRuns(track);
     for (const std::int64_t run : runs) {

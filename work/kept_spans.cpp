@@ -46,7 +46,7 @@ Status removeKept(Study& study, std::int64_t id) {
             study.change("remove " + track.name, "", {{"track", track.name}}, [&] { study.removeTrack(id); });
             return Done{};
         }
-    return Error{"there is no such track of kept spans"};
+    return Error{"this is not a track of kept spans"};
 }
 
 }  // namespace jacinth

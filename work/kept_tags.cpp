@@ -87,6 +87,15 @@ std::string howOf(const Tag& tag, const Kept& kept) {
     return "kept";
 }
 
+/// Without the series whose tags the user has removed since.
+SamplesToKeep ofTagsThatAreThere(const Study& study, SamplesToKeep samples) {
+    const Asset* asset = study.catalog().asset(samples.asset);
+    std::erase_if(samples.series, [&](const DerivedSeries& d) {
+        return !asset || !study.catalog().find(asset->name + "/" + d.name);
+    });
+    return samples;
+}
+
 }  // namespace
 
 std::vector<KeptTag> keptTags(const Study& study) {
@@ -116,7 +125,7 @@ Result<SamplesToKeep> makeAgain(Study& study, std::int64_t id, const std::functi
     if (kept.parts) {
         const auto parts = partsOf(study, *kept.source, over, *kept.parts, kept.which, goOn);
         if (!parts) return parts.error();
-        return partsToKeep(*kept.source, *parts, *kept.parts);
+        return ofTagsThatAreThere(study, partsToKeep(*kept.source, *parts, *kept.parts));
     }
     const auto grid = gridOf(study, *kept.source, over, *kept.period, kept.take, kept.which, goOn);
     if (!grid) return grid.error();

@@ -118,6 +118,24 @@ TEST_F(KeptTags, PartsAreMadeAgainTogetherAsTheyWere) {
     EXPECT_TRUE(study->check().empty());
 }
 
+TEST_F(KeptTags, WhatChangedBetweenReadingAndKeepingIsNoticed) {
+    const Period day{Period::Unit::Day, kDay};
+    const auto grid = gridOf(*study, tag("Temp"), study->record(), day, Take::Mean, Which::Mended);
+    shift(3);  // by another window, while the first still shows what it read
+    ASSERT_TRUE(keepDerived(*study, gridToKeep(tag("Temp"), *grid, day, Take::Mean, "Temp by day")));
+    EXPECT_TRUE(kept("Temp by day").behind);
+    again("Temp by day");
+    EXPECT_FALSE(kept("Temp by day").behind);
+}
+
+TEST_F(KeptTags, APartThatWasRemovedDoesNotComeBack) {
+    keepParts(study->record());
+    ASSERT_TRUE(removeDerived(*study, tag("Temp trend").id));
+    again("Temp cycle");
+    EXPECT_FALSE(study->catalog().find("Kiln 1/Temp trend"));
+    EXPECT_EQ(keptTags(*study).size(), 2u);
+}
+
 TEST_F(KeptTags, OfLoggedSamplesAreNotBehindAfterAFix) {
     keepDays(Which::AsLogged);
     shift(3);

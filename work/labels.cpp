@@ -73,7 +73,7 @@ Status changeLabel(Study& study, const Span& span, const std::string& name) {
 Status removeLabel(Study& study, std::int64_t id) {
     const std::vector<Span> labels = study.spansOf(track_kind::kLabels);
     if (std::none_of(labels.begin(), labels.end(), [&](const Span& s) { return s.id == id; }))
-        return Error{fmt::format("there is no label {}", id)};
+        return Error{fmt::format("{} is not a label", id)};
     study.change("remove label", "", {{"id", id}}, [&] { study.removeSpan(id); });
     return Done{};
 }

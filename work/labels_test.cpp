@@ -69,7 +69,7 @@ TEST_F(Labels, OnlyALabelIsRemovedAsOne) {
     addKind("surge");
     const auto track = keepStretches(*study, "Hot", temp(), {{0, kHour}}, {});
     const std::int64_t span = study->spans(*track).front().id;
-    EXPECT_EQ(removeLabel(*study, span).error().message, "there is no label " + std::to_string(span));
+    EXPECT_EQ(removeLabel(*study, span).error().message, std::to_string(span) + " is not a label");
     const auto label = addLabelled(*study, {0, temp().asset, 0, 0, kHour, {}}, "surge", "");
     ASSERT_TRUE(removeLabel(*study, *label));
     EXPECT_TRUE(labels().empty());
@@ -104,7 +104,7 @@ TEST_F(Labels, KeptTracksStandByAssetAndAreRemovedWithTheirSpans) {
     EXPECT_EQ(names("Press 1"), std::vector<std::string>{"Peaks"});
     ASSERT_TRUE(study->undo());
     EXPECT_EQ(study->spans(hot).size(), 1u);
-    // What is no track of kept spans stays.
+    // A track of another kind stays.
     std::int64_t runs = 0;
     study->change("runs", "", {}, [&] { runs = study->putTrack("Runs", track_kind::kRuns); });
     EXPECT_FALSE(removeKept(*study, runs));

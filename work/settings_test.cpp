@@ -6,6 +6,7 @@
 #include "work/facts.h"
 #include "work/study_fixture.h"
 #include "work/tag_settings.h"
+#include "work/whole_fact.h"
 
 namespace jacinth {
 namespace {
@@ -92,6 +93,20 @@ TEST_F(Settings, NumbersBecomeStatesAndStatesTheirNumbersAgain) {
     ASSERT_EQ(s.size(), 10u);
     for (std::size_t i = 0; i < s.size(); ++i) EXPECT_EQ(s.values[i], static_cast<double>(i % 3));
     EXPECT_TRUE(study->check().empty());
+}
+
+TEST(WholeFacts, AreWithinTheirBoundsOrWhatStandsForThem) {
+    const auto severity = [](Fact fact) {
+        return wholeFact({{"severity", std::move(fact)}}, "severity", 1, 4, 1);
+    };
+    EXPECT_EQ(severity(3.0), 3);
+    EXPECT_EQ(severity(2.6), 3);
+    for (const double odd : {0.0, -1.0, 5.0, 1e308, std::nan(""), std::numeric_limits<double>::infinity()})
+        EXPECT_EQ(severity(odd), 1) << odd;
+    EXPECT_EQ(severity(std::string("4")), 1);
+    EXPECT_EQ(wholeFact({}, "severity", 1, 4, 2), 2);
+    EXPECT_EQ(runOfSpan({{"run", 9007199254740992.0}}), 9007199254740992);
+    EXPECT_EQ(runOfSpan({{"run", 1e300}}), 0);
 }
 
 TEST_F(Settings, FactsAreNumbersOrTextsOnAllOrNone) {

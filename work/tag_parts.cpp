@@ -51,7 +51,7 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
     auto edges = periodsIn(range, period, study.zone());
     if (!edges) return edges.error();
     TagGrid out;
-    out.origin = {tag.id, range, which};
+    out.origin = originOf(study, tag, range, which);
     out.edges = std::move(*edges);
     const Bridging bridging = tag.bridging();
     for (std::size_t at = 0; at + 1 < out.edges.size(); at += kPiece) {

@@ -86,7 +86,7 @@ Status changeTags(Study& study, const std::vector<std::int64_t>& ids, const TagS
     std::map<std::int64_t, std::string> firstOf;  // by asset
     for (const std::int64_t id : ids) {
         const Tag* tag = study.catalog().tag(id);
-        if (!tag) return Error{"there is no such tag"};
+        if (!tag) return Error{"one of the tags was removed meanwhile"};
         if (const Status good = checkSettings(study, *tag, s); !good) return good;
         const auto [first, only] = firstOf.emplace(tag->asset, tag->path());
         if (s.role && !only)

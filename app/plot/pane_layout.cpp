@@ -177,8 +177,8 @@ void useLayout(Session& session, const QString& name) {
         PaneLayout::Pane pane{{}, body.flag("folded", false)};
         for (const auto& role : body.member("roles"))
             if (role.is_string())
-                if (const Tag* t = session.study().catalog().tagInRole(session.view().asset(),
-                                                                       role.get<std::string>()))
+                if (const Tag* t =
+                        session.study().catalog().tagInRole(session.view().asset(), role.get<std::string>()))
                     pane.tags.push_back(t->id);
         layout.panes.push_back(std::move(pane));
     }

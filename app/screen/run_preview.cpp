@@ -10,8 +10,12 @@ namespace {
 
 constexpr int kPause = 400;  // ms without a key before all runs are gone through
 
-QString fitWords(std::size_t fit, std::size_t all) {
-    return QString("true for %1 of %2 runs").arg(fit).arg(all);
+QString fitWords(const RunTable& table) {
+    const auto fit = std::count_if(table.rows.begin(), table.rows.end(), [](const RunTable::Row& row) {
+        const auto* truth = std::get_if<Truth>(&row.cells.front());
+        return truth && *truth == Truth::True;
+    });
+    return QString("true for %1 of %2 runs").arg(fit).arg(table.rows.size());
 }
 
 /// `Kiln 3 run 12: 84.2 °C`.
@@ -55,33 +59,32 @@ void RunPreview::look() {
 
 void RunPreview::calculate() {
     const QPointer<RunPreview> self(this);
-    session_.runJob(
-        objectName(), "Calculating the expression",
-        [self, text = editor_->text().toStdString(), track = track_(), in = session_.view().run(),
-         which = session_.view().which()](JobContext& job) -> std::function<void()> {
-            const std::vector<Span> runs = job.study.spans(track);
-            QString words = "no runs yet";
-            if (!runs.empty()) {
-                const auto current =
-                    std::find_if(runs.begin(), runs.end(), [&](const Span& s) { return s.id == in; });
-                const Span& one = current == runs.end() ? runs.front() : *current;
-                const auto table = runFigures(job.study, {one}, {{"", text}}, which, job.progress);
-                if (!table) return {};
-                const auto& column = table->columns.front();
-                if (column.error) {
-                    words = QString::fromStdString(column.error->message);
-                } else if (column.type == ValueType::Condition) {
-                    const auto fit = runsWhere(job.study, track, text, which);
-                    words = fit ? fitWords(fit->size(), runs.size())
-                                : QString::fromStdString(fit.error().message);
-                } else {
-                    words = valueWords(job.study, *table);
-                }
-            }
-            return [self, words] {
-                if (self) self->setText(words);
-            };
-        });
+    session_.runJob(objectName(), "Calculating the expression",
+                    [self, text = editor_->text().toStdString(), track = track_(), in = session_.view().run(),
+                     which = session_.view().which()](JobContext& job) -> std::function<void()> {
+                        const std::vector<Span> runs = job.study.spans(track);
+                        QString words = "no runs yet";
+                        if (!runs.empty()) {
+                            const auto current = std::find_if(runs.begin(), runs.end(),
+                                                              [&](const Span& s) { return s.id == in; });
+                            const Span& one = current == runs.end() ? runs.front() : *current;
+                            auto table = runFigures(job.study, {one}, {{"", text}}, which, job.progress);
+                            if (table && table->columns.front().type == ValueType::Condition)
+                                table = runFigures(job.study, runs, {{"", text}}, which, job.progress);
+                            if (!table) return {};
+                            const auto& column = table->columns.front();
+                            if (column.error) {
+                                words = QString::fromStdString(column.error->message);
+                            } else if (column.type == ValueType::Condition) {
+                                words = fitWords(*table);
+                            } else {
+                                words = valueWords(job.study, *table);
+                            }
+                        }
+                        return [self, words] {
+                            if (self) self->setText(words);
+                        };
+                    });
 }
 
 }  // namespace jacinth::app

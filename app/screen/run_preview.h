@@ -1,5 +1,5 @@
 // Under an expression about runs that is being written: for how many runs it is true, or its value for the
-// run in hand.
+// current run.
 #pragma once
 
 #include <QLabel>

@@ -57,19 +57,19 @@ void DerivedDialog::build() {
     trouble_->setObjectName("derivedTrouble");
     trouble_->setWordWrap(true);
     new_ = makeButton("New", "derivedNew");
-    again_ = makeButton("Calculate again", "derivedAgain");
+    again_ = makeButton("Recalculate", "derivedAgain");
     again_->hide();
     remove_ = makeButton("Remove", "derivedRemove");
     keep_ = makeButton("Make", "derivedKeep", true);
     for (QPushButton* b : {new_, again_, remove_, keep_}) b->setAutoDefault(false);
 
     auto* says = makeLabel(
-        "A derived tag is given by an expression and used like any other. It is calculated again by itself "
-        "when "
-        "the samples, fixes, tracks or limits it is made from change. A condition becomes a state tag, false "
-        "or "
-        "true. Parts and tags by periods that were kept in Survey stay as they are until they are calculated "
-        "again here.",
+        "A derived tag is given by an expression and used like any other. It is recalculated by itself when "
+        "the "
+        "samples, fixes, tracks or limits it is made from change. A condition becomes a state tag, false or "
+        "true. "
+        "Parts and tags by periods that were kept in Survey stay as they are until they are recalculated "
+        "here.",
         "second");
     says->setWordWrap(true);
     auto* list = new QHBoxLayout;
@@ -192,7 +192,7 @@ void DerivedDialog::showKept(const KeptTag* kept) {
     again_->setToolTip(!kept ? QString()
                        : kept->cannotBeMade.empty()
                            ? "From the samples and fixes of now; can be undone"
-                           : plainTip("It cannot be calculated again: " + text(kept->cannotBeMade)));
+                           : plainTip("It cannot be recalculated: " + text(kept->cannotBeMade)));
     for (QWidget* w : std::initializer_list<QWidget*>{name_, unit_, where_, text_, keep_})
         w->setEnabled(!kept_);
 }
@@ -238,18 +238,17 @@ void DerivedDialog::makeAgain() {
         [&session, self, id](JobContext& job) -> std::function<void()> {
             auto made =
                 std::make_shared<Result<SamplesToKeep>>(jacinth::makeAgain(job.study, id, job.progress));
-            return [&session, self, made] {
+            return [&session, self, made, id] {
                 if (!session.tell(*made)) return;
                 Result<std::vector<std::int64_t>> kept = Error{""};
                 if (!session.tryChange([&] { kept = keepDerived(session.study(), **made); })) return;
-                if (session.tell(kept))
-                    emit session.told(QString("%1 tags calculated again").arg(kept->size()));
-                if (self) self->load();
+                if (session.tell(kept)) emit session.told(QString("%1 tags recalculated").arg(kept->size()));
+                if (self && currentKey(self->table_) == id) self->load();
             };
         },
         false,
-        [self] {
-            if (self) self->again_->setEnabled(self->kept_);
+        [self, id] {
+            if (self && currentKey(self->table_) == id) self->again_->setEnabled(true);
         });
 }
 

@@ -25,11 +25,11 @@ class DerivedDialog : public QDialog {
     void keep();
     void removeChosen();
     void makeAgain();
-    void showKept(const KeptTag* kept);  ///< null where another one is in hand
+    void showKept(const KeptTag* kept);  ///< null where the current tag is another one
     void check();
 
     Session& session_;
-    bool kept_ = false;  ///< a tag that was calculated once is in hand
+    bool kept_ = false;  ///< the current tag was calculated once
     RowsModel* model_;
     QTableView* table_;
     QLineEdit *name_, *unit_;

@@ -7,7 +7,7 @@
 
 namespace jacinth::app {
 
-/// A lane for each track of kept spans that has some on the asset in hand.
+/// A lane for each track of kept spans that has some on the current asset.
 std::vector<PaneSpec> lanesOfKept(Session& session);
 
 /// Fills a menu for a lane of a plot: label the span that lies there, or all of the lane; look at it; remove

@@ -2,6 +2,7 @@
 
 #include "app/survey/memory_trace.h"
 #include "core/stats/stats.h"
+#include "work/derived_inputs.h"
 
 namespace jacinth::app {
 PartsPage::PartsPage(Session& session) : BenchPage(session) {
@@ -101,14 +102,17 @@ void PartsPage::refresh() {
     if (!wanted) return;
     // What was taken apart stays while the view moves inside it: one looks closer at the same parts.
     const TimeRange range = session_.view().view();
-    const QString asked = QString("%1 %2 %3 %4 %5 %6 %7 %8")
-                              .arg(tag->id)
-                              .arg(every_->text(), period_->text())
-                              .arg(take_->currentIndex())
-                              .arg(kind_->currentIndex())
-                              .arg(way_->currentIndex())
-                              .arg(robust_->isChecked())
-                              .arg(static_cast<int>(session_.view().which()));
+    const auto which = session_.view().which();
+    const QString asked =
+        QString("%1 %2 %3 %4 %5 %6 %7 %8")
+            .arg(QString::fromStdString(std::to_string(tag->id) + " " +
+                                        StudyMarks(session_.study()).ofSamples(*tag, which)))
+            .arg(every_->text(), period_->text())
+            .arg(take_->currentIndex())
+            .arg(kind_->currentIndex())
+            .arg(way_->currentIndex())
+            .arg(robust_->isChecked())
+            .arg(static_cast<int>(which));
     if (parts_ && asked == asked_ && !anew_ && range.from >= madeOver_.from && range.to <= madeOver_.to)
         return;
     asked_ = asked;

@@ -7,8 +7,8 @@
 #include <cstdio>
 
 #include "app/pictures.h"
-#include "app/shell/application.h"
-#include "app/shell/study_windows.h"
+#include "app/window/application.h"
+#include "app/window/study_windows.h"
 
 namespace {
 

@@ -5,10 +5,10 @@
 #include <QElapsedTimer>
 #include <cstdio>
 
-#include "app/shell/derived_dialog.h"
-#include "app/shell/import_dialog.h"
-#include "app/shell/main_window.h"
-#include "app/shell/welcome_page.h"
+#include "app/window/derived_dialog.h"
+#include "app/window/import_dialog.h"
+#include "app/window/main_window.h"
+#include "app/window/welcome_page.h"
 #include "work/screening.h"
 
 namespace jacinth::app {

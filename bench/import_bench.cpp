@@ -61,7 +61,7 @@ double importSeconds(const std::string& folder, const std::string& file, std::in
     const double s = secondsOf([&] {
         const auto result = importSamples(*study, source, {});
         samples = result ? result->samples : 0;
-        study->database().run("PRAGMA wal_checkpoint(TRUNCATE)");
+        study->foldJournal();
     });
     study.reset();
     for (const char* end : {"", "-wal", "-shm"}) fs::remove(path + end);

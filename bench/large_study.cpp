@@ -71,7 +71,7 @@ int main(int argc, char** argv) {
     std::vector<std::int64_t> tags;
     std::vector<Maker> makers(kTags);
     {
-        Transaction t(study.database());
+        WriteBatch t(study);
         for (int i = 0; i < kTags; ++i) {
             const std::int64_t asset = study.catalog().addAsset(fmt::format("Kiln {}", i / 8 + 1));
             tags.push_back(
@@ -98,7 +98,7 @@ int main(int argc, char** argv) {
                 auto other = std::async(std::launch::async, work, 1);
                 work(0);
                 other.get();
-                Transaction t(study.database());
+                WriteBatch t(study);
                 for (std::size_t k = 0; k < 2; ++k) {
                     writes[k].tag = tags[first + k];
                     writes[k].generation = static_cast<std::int64_t>(at / kPiece);
@@ -107,10 +107,10 @@ int main(int argc, char** argv) {
                 t.commit();
             }
         }
-        Transaction t(study.database());
+        WriteBatch t(study);
         for (const std::int64_t tag : tags) study.catalog().setSpacing(tag, kSecond);
         t.commit();
-        study.database().run("PRAGMA wal_checkpoint(TRUNCATE)");
+        study.foldJournal();
     });
     const double samples = static_cast<double>(each * kTags);
     out.add("samples written", samples / 1e6, "million",

@@ -20,7 +20,7 @@ constexpr int kTags = 12, kSlices = 660;
 std::unique_ptr<Study> madeStudy(const std::string& path, int runs) {
     std::filesystem::remove(path);
     auto study = std::move(*Study::create(path));
-    Transaction t(study->database());
+    WriteBatch t(*study);
     const auto asset = study->catalog().addAsset("Kiln 1");
     for (int k = 0; k < kTags; ++k) {
         const auto tag = study->catalog().addTag(asset, fmt::format("Tag {}", k), "°C", TagKind::Continuous);

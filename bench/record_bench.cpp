@@ -74,7 +74,7 @@ int main(int argc, char** argv) {
     out.add("import, all in and durable", bytes / stored / 1e6, "MB/s",
             fmt::format("{:.2f} of the speed of splitting alone ({:.0f} MB/s)", split / stored,
                         bytes / split / 1e6));
-    study->database().run("PRAGMA wal_checkpoint(TRUNCATE)");
+    study->foldJournal();
     std::int64_t samples = 0;
     for (const Tag& t : study->catalog().tags()) samples += study->samples().whole(t.id).count;
     out.add("samples on record", static_cast<double>(samples) / 1e6, "million");

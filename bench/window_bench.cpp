@@ -9,7 +9,7 @@
 #include <QTest>
 #include <fstream>
 
-#include "app/shell/main_window.h"
+#include "app/window/main_window.h"
 #include "bench/figures.h"
 
 using namespace jacinth;
@@ -140,7 +140,7 @@ int main(int argc, char** argv) {
             dropFromMemory(path.toStdString());
             window.session().reader().ask(&window, "drop", [](Study& read) {
                 read.reload();
-                read.database().run("PRAGMA shrink_memory");
+                read.releaseMemory();
                 return app::BackgroundReader::Deliver();
             });
             untilIdle(window);

@@ -244,7 +244,7 @@ void addList(CLI::App& imports) {
     });
 }
 
-void addRemove(CLI::App& imports) {
+void addImportRemove(CLI::App& imports) {
     auto* command = imports.add_subcommand(
         "remove",
         "Remove what an import brought: samples (older ones that it replaced come back) or recorded events");
@@ -301,7 +301,7 @@ void addImportCommands(CLI::App& app) {
     auto* imports = app.add_subcommand("imports", "What came into a study");
     imports->require_subcommand(1);
     addList(*imports);
-    addRemove(*imports);
+    addImportRemove(*imports);
     addReplaced(*imports);
 }
 

@@ -189,8 +189,8 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
             if (a.kind == "Kiln")
                 study.setAssetFacts(a.id, {{"type", std::string("single floor, 42 t")}, {"built", 2009.0}});
     });
-    study.database().run("DELETE FROM history");  // there is nothing of the engineer's to undo yet
-    study.database().run("PRAGMA wal_checkpoint(TRUNCATE)");
+    study.forgetSteps();  // there is nothing of the engineer's to undo yet
+    study.foldJournal();
     study.reload();
     return made;
 }

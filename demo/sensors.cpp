@@ -2,14 +2,12 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "demo/demo.h"
 
 namespace jacinth::demo {
 namespace {
-
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 
 double rounded(double v, int decimals) {
     const double scale = decimals == 0 ? 1 : decimals == 1 ? 10 : 100;

@@ -9,6 +9,7 @@
 #include "source/chunks.h"
 #include "source/import_samples.h"
 #include "source/parse_rows.h"
+#include "store/study_database.h"
 
 using namespace jacinth;
 
@@ -35,7 +36,7 @@ std::unique_ptr<Study> freshStudy() {
     static const std::string path = "/dev/shm/jacinth-fuzz-" + std::to_string(::getpid()) + ".jacinth";
     for (const char* end : {"", "-wal", "-shm"}) std::filesystem::remove(path + end);
     auto study = std::move(*Study::create(path));
-    study->database().run("PRAGMA synchronous = OFF");
+    databaseOf(*study).run("PRAGMA synchronous = OFF");
     return study;
 }
 

@@ -128,7 +128,7 @@ void ImportBatches::turnIntoStates(Target& t) {
     if (!t.series.quality.empty())
         std::replace(t.series.quality.begin(), t.series.quality.end(), Quality::Bad, Quality::Good);
     if (t.tag == 0) return;
-    Transaction transaction(study_.database());
+    WriteBatch transaction(study_);
     changeTagKind(study_, t.tag, TagKind::State);
     transaction.commit();
 }
@@ -162,7 +162,7 @@ void ImportBatches::commit(bool complete) {
 /// Tags and states that the study does not have yet, and codes in place of places. Another program may have
 /// made the same tags since the study was last read.
 void ImportBatches::makeTags(const std::vector<Target*>& due) {
-    Transaction transaction(study_.database());
+    WriteBatch transaction(study_);
     study_.refresh();
     if (record_.id == 0) result_.import = record_.id = study_.beginImport(record_);
     for (Target* t : due) {
@@ -199,7 +199,7 @@ void ImportBatches::makeTag(Target& target) {
 
 void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<Target*>& due,
                           bool complete) {
-    Transaction transaction(study_.database());
+    WriteBatch transaction(study_);
     for (std::size_t i = 0; i < writes.size(); ++i) {
         PreparedWrite& w = writes[i];
         while (!study_.samples().apply(w)) {

@@ -6,9 +6,9 @@
 #include <array>
 #include <charconv>
 #include <cmath>
-#include <limits>
 #include <unordered_map>
 
+#include "core/base/missing.h"
 #include "core/base/utf8.h"
 #include "core/series/text_value.h"
 
@@ -80,8 +80,7 @@ class GatherSink : public RowSink {
         if (!open && !(open = this->open(column, tagName))) return;
         ParsedTag& tag = *open->tag;
         if (value.empty() || q == Quality::Missing) {
-            tag.series.push(t, std::numeric_limits<double>::quiet_NaN(),
-                            q == Quality::Missing ? q : Quality::Bad);
+            tag.series.push(t, kMissing, q == Quality::Missing ? q : Quality::Bad);
             return;
         }
         if (tag.kind == TagKind::State) {

@@ -66,19 +66,13 @@ LayoutHints recipeFromJson(const std::string& text) {
 
 std::vector<std::pair<std::string, LayoutHints>> recipes(Study& study) {
     std::vector<std::pair<std::string, LayoutHints>> out;
-    Statement s(study.database(), "SELECT name, body FROM recipe ORDER BY name");
-    while (s.step()) out.emplace_back(s.text(0), recipeFromJson(s.text(1)));
+    for (const auto& [name, body] : study.recipes()) out.emplace_back(name, recipeFromJson(body));
     return out;
 }
 
 void saveRecipe(Study& study, const std::string& name, const LayoutHints& hints) {
-    study.change("save recipe " + name, "", {{"recipe", recipeToJson(hints)}}, [&] {
-        Statement(study.database(),
-                  "INSERT INTO recipe(name, body) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET body = "
-                  "excluded.body")
-            .bind(name, recipeToJson(hints))
-            .run();
-    });
+    study.change("save recipe " + name, "", {{"recipe", recipeToJson(hints)}},
+                 [&] { study.putRecipe(name, recipeToJson(hints)); });
 }
 
 Result<LayoutHints> recipeNamed(Study& study, const std::string& name) {

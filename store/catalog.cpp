@@ -261,6 +261,12 @@ void Catalog::updateTag(const Tag& t) {
     if (Tag* known = editable(t.id)) *known = t;
 }
 
+void Catalog::setStates(std::int64_t tag, const std::vector<std::string>& names) {
+    Statement(db_, "DELETE FROM state WHERE tag = ?").bind(tag).run();
+    reload();
+    for (const std::string& name : names) addState(tag, name);
+}
+
 int Catalog::addState(std::int64_t tagId, const std::string& name) {
     Tag* t = editable(tagId);
     if (!t) throw StoreError("there is no such tag");

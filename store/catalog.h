@@ -78,6 +78,7 @@ class Catalog {
     std::int64_t addTag(std::int64_t asset, const std::string& name, const std::string& unit, TagKind kind);
     void updateTag(const Tag& tag);                           ///< role, unit, kind, longest gap, facts
     int addState(std::int64_t tag, const std::string& name);  ///< its code
+    void setStates(std::int64_t tag, const std::vector<std::string>& names);  ///< in place of those it had
     void setSpacing(std::int64_t tag, Duration spacing);
 
     /// What the file said of assets and tags that cannot be, and was read otherwise. One line each.

@@ -5,8 +5,8 @@
 
 #include <cctype>
 #include <cmath>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "core/base/utf8.h"
 
 namespace jacinth {
@@ -62,8 +62,7 @@ std::int64_t Statement::integer(int column) const {
 }
 
 double Statement::real(int column) const {
-    return isNull(column) ? std::numeric_limits<double>::quiet_NaN()
-                          : sqlite3_column_double(statement_, column);
+    return isNull(column) ? kMissing : sqlite3_column_double(statement_, column);
 }
 
 std::string Statement::text(int column) const {

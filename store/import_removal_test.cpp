@@ -20,7 +20,7 @@ class Removal : public ::testing::TestWithParam<unsigned> {
                std::to_string(GetParam()) + ".jacinth";
         std::filesystem::remove(path);
         study = std::move(*Study::create(path));
-        Transaction t(study->database());
+        WriteBatch t(*study);
         tag = study->catalog().addTag(study->catalog().addAsset("K 1"), "x", "", TagKind::Continuous);
         t.commit();
     }
@@ -30,7 +30,7 @@ class Removal : public ::testing::TestWithParam<unsigned> {
     }
 
     std::int64_t import(const std::vector<Values>& batches) {
-        Transaction t(study->database());
+        WriteBatch t(*study);
         ImportRecord record;
         record.file = "f";
         record.id = study->beginImport(record);

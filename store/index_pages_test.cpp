@@ -6,6 +6,7 @@
 
 #include "store/schema.h"
 #include "store/study.h"
+#include "store/study_database.h"
 
 namespace jacinth {
 namespace {
@@ -30,7 +31,7 @@ class IndexPagesTest : public ::testing::Test {
                                            ::testing::UnitTest::GetInstance()->current_test_info()->name());
         fs::create_directories(dir);
         study = std::move(*Study::create((dir / "s.jacinth").string()));
-        Transaction t(study->database());
+        WriteBatch t(*study);
         tag = study->catalog().addTag(study->catalog().addAsset("Kiln 3"), "Air-off RH", "%",
                                       TagKind::Continuous);
         t.commit();
@@ -41,14 +42,14 @@ class IndexPagesTest : public ::testing::Test {
         fs::remove_all(dir);
     }
     WriteCount write(const Series& s) {
-        Transaction t(study->database());
+        WriteBatch t(*study);
         const WriteCount count = study->samples().write(tag, s);
         t.commit();
         return count;
     }
-    std::int64_t pagesOnFile() { return study->database().number("SELECT count(*) FROM index_page"); }
+    std::int64_t pagesOnFile() { return databaseOf(*study).number("SELECT count(*) FROM index_page"); }
     std::int64_t looseOnFile() {
-        return study->database().number(
+        return databaseOf(*study).number(
             "SELECT count(*) FROM block WHERE NOT EXISTS (SELECT 1 FROM index_page p WHERE p.tag = block.tag "
             "AND "
             "block.first_time BETWEEN p.first_time AND p.last_time)");
@@ -154,10 +155,10 @@ TEST_F(IndexPagesTest, AFileOfTheSecondVersionIsGatheredWhenOpened) {
 }
 
 TEST_F(IndexPagesTest, DamageOfAPageIsTold) {
-    study->database().run(
+    databaseOf(*study).run(
         "UPDATE coarse_page SET data = substr(data, 1, 40) WHERE id = (SELECT min(id) FROM coarse_page)");
     EXPECT_FALSE(study->samples().verify(tag).empty());
-    study->database().run("UPDATE index_page SET blocks = substr(blocks, 1, 100)");
+    databaseOf(*study).run("UPDATE index_page SET blocks = substr(blocks, 1, 100)");
     study->samples().forget();
     EXPECT_THROW(study->samples().whole(tag), StoreError);
 }

@@ -17,7 +17,7 @@ class AgainstAMap : public ::testing::TestWithParam<unsigned> {
                ".jacinth";
         std::filesystem::remove(path);
         study = std::move(*Study::create(path));
-        Transaction t(study->database());
+        WriteBatch t(*study);
         tag = study->catalog().addTag(study->catalog().addAsset("K 1"), "x", "", TagKind::Continuous);
         t.commit();
     }
@@ -52,7 +52,7 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
             added += !want.contains(t);
             want[t] = v;
         }
-        Transaction transaction(study->database());
+        WriteBatch transaction(*study);
         EXPECT_EQ(study->samples().write(tag, s).added, added);
         transaction.commit();
         if (batch % 4 == 3) {

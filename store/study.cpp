@@ -38,15 +38,6 @@ std::string accountName() {
     return fmt::format("user {}", ::geteuid());
 }
 
-/// A number of this run of the program: steps that carry another one were made by another.
-std::int64_t originOfSteps() {
-    static const std::int64_t origin = [] {
-        std::random_device random;
-        return static_cast<std::int64_t>((static_cast<std::uint64_t>(random()) << 31) ^ random()) | 1;
-    }();
-    return origin;
-}
-
 Status checkPath(const std::string& path) {
     if (path.empty()) return Error{"the path of the study is empty"};
     if (path.front() == ':' || path.rfind("file:", 0) == 0)
@@ -169,6 +160,35 @@ void Study::gatherIndex() {
     transaction.commit();
 }
 
+void Study::foldJournal() {
+    db_->run("PRAGMA wal_checkpoint(TRUNCATE)");
+}
+
+void Study::releaseMemory() {
+    db_->run("PRAGMA shrink_memory");
+}
+
+WriteBatch::WriteBatch(Study& study) : transaction_(*study.db_) {}
+
+Database& databaseOf(Study& study) {
+    return *study.db_;
+}
+
+std::vector<std::pair<std::string, std::string>> Study::recipes() const {
+    std::vector<std::pair<std::string, std::string>> out;
+    Statement s(*db_, "SELECT name, body FROM recipe ORDER BY name");
+    while (s.more()) out.emplace_back(s.text(0), s.text(1));
+    return out;
+}
+
+void Study::putRecipe(const std::string& name, const std::string& body) {
+    Statement(
+        *db_,
+        "INSERT INTO recipe(name, body) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET body = excluded.body")
+        .bind(name, body)
+        .run();
+}
+
 std::string Study::setting(const std::string& name, const std::string& otherwise) const {
     Statement s(*db_, "SELECT value FROM setting WHERE name = ?");
     return s.bind(name).more() ? s.text(0) : otherwise;
@@ -238,133 +258,6 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) {
         if (std::isfinite(v) || bridging.longestGap != kWithoutEnd || t - reach < start) return v;
         reach *= 8;
     }
-}
-
-void Study::enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail) {
-    addLedgerLine(*db_, timeNow(), who_, what, why,
-                  detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
-}
-
-std::vector<LedgerEntry> Study::ledger() const {
-    std::vector<LedgerEntry> out;
-    Statement s(*db_, "SELECT id, at, who, what, why, detail FROM ledger ORDER BY id");
-    while (s.more()) out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
-    return out;
-}
-
-void Study::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
-                   const std::function<void()>& work) {
-    changeIn(undoableTables(), name, why, detail, {}, work);
-}
-
-void Study::changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
-                              const std::function<void()>& work) {
-    changeIn(undoableTablesWithSamples(), name, why, detail, {}, work);
-}
-
-void Study::changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
-                          const std::vector<std::int64_t>& emptied, const std::function<void()>& work) {
-    changeIn(
-        undoableTablesWithSamples(), name, why, detail,
-        [&] {
-            for (const std::int64_t tag : emptied) dropDerivedSamples(tag);
-        },
-        work);
-}
-
-void Study::changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
-                     const nlohmann::json& detail, const std::function<void()>& before,
-                     const std::function<void()>& work) {
-    try {
-        Transaction transaction(*db_);
-        if (before) before();
-        const Blob changes = recordChanges(*db_, tables, work);
-        if (!changes.empty()) {
-            db_->run("DELETE FROM history WHERE undone = 1");
-            Statement(*db_, "INSERT INTO history(name, changes, who, origin) VALUES(?, ?, ?, ?)")
-                .bind(name, changes, who_, originOfSteps())
-                .run();
-            enterInLedger(name, why, detail);
-        }
-        transaction.commit();
-    } catch (...) {
-        reload();
-        throw;
-    }
-    fixes_.clear();
-}
-
-std::optional<UndoableStep> Study::nextStep(bool undoing) const {
-    Statement s(
-        *db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                      : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
-    if (!s.more()) return {};
-    const std::int64_t origin = s.integer(3);
-    return UndoableStep{s.integer(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
-}
-
-std::optional<UndoableStep> Study::nextUndo() const {
-    return nextStep(true);
-}
-std::optional<UndoableStep> Study::nextRedo() const {
-    return nextStep(false);
-}
-
-std::string Study::undoName() const {
-    const auto step = nextUndo();
-    return step ? step->name : "";
-}
-
-std::string Study::redoName() const {
-    const auto step = nextRedo();
-    return step ? step->name : "";
-}
-
-Status Study::undo(std::int64_t only) {
-    return step(true, only);
-}
-Status Study::redo(std::int64_t only) {
-    return step(false, only);
-}
-
-Status Study::step(bool undoing, std::int64_t only) {
-    try {
-        Transaction transaction(*db_);
-        std::int64_t id = 0;
-        std::string name;
-        Blob changes;
-        {
-            Statement s(
-                *db_, undoing
-                          ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                          : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
-            if (!s.step()) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
-            id = s.integer(0);
-            name = s.text(1);
-            if (only != 0 && id != only)
-                return Error{
-                    fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
-            const auto bytes = s.blob(2);
-            changes.assign(bytes.begin(), bytes.end());
-        }
-        // Samples that work themselves out anew are no part of the step: those of tags that go, go first.
-        for (const std::int64_t tag : rowsThatGo(*db_, changes, undoing, "derived_tag"))
-            if (derivedDefinition(tag).contains(kExpression)) dropDerivedSamples(tag);
-        applyChanges(*db_, changes, undoing);
-        // A step may have taken derived tags' samples with it or brought them back.
-        if (touches(*db_, changes, "block"))
-            db_->run(
-                "INSERT INTO record_change(tag, generation) SELECT tag, 1 FROM derived_tag WHERE true ON "
-                "CONFLICT(tag) DO UPDATE SET generation = generation + 1");
-        Statement(*db_, "UPDATE history SET undone = ? WHERE id = ?").bind(undoing, id).run();
-        enterInLedger((undoing ? "undo: " : "redo: ") + name, "", nlohmann::json::object());
-        transaction.commit();
-    } catch (const StoreError& e) {
-        reload();
-        return Error{fmt::format("{} failed: {}", undoing ? "undo" : "redo", e.what())};
-    }
-    reload();
-    return Done{};
 }
 
 void Study::reload() {

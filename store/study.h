@@ -138,7 +138,10 @@ class Study {
     Catalog& catalog() { return catalog_; }
     const Catalog& catalog() const { return catalog_; }
     SampleStore& samples() { return samples_; }
-    Database& database() { return *db_; }
+
+    /// Folds the journal beside the file into it, which happens by itself when the study is closed.
+    void foldJournal();
+    void releaseMemory();  ///< gives back what the database keeps for its next reading
 
     // Settings: small named texts. View settings are not undone.
     std::string setting(const std::string& name, const std::string& otherwise = {}) const;
@@ -168,6 +171,8 @@ class Study {
     std::vector<Span> spans(std::int64_t track) const;         ///< by start
     std::vector<Span> spansOf(const std::string& kind) const;  ///< over all tracks of that kind
     std::optional<Span> span(std::int64_t id) const;
+    /// The first track with spans about this tag, and how many; none where no span is.
+    std::optional<std::pair<std::string, std::int64_t>> spansAbout(std::int64_t tag) const;
 
     // Judgement.
     const std::vector<Fix>& fixes(std::int64_t tag) const;  ///< in ledger order
@@ -222,6 +227,9 @@ class Study {
     void putRule(const Rule& rule);
     void setLabelBook(const LabelBook& book);
     void setAssetFacts(std::int64_t asset, const Facts& facts);
+    /// Saved layouts of files: name and body in JSON, in order of name.
+    std::vector<std::pair<std::string, std::string>> recipes() const;
+    void putRecipe(const std::string& name, const std::string& body);
 
     /// What no undo takes back: samples that are calculated again by themselves, and how they stand. In the
     /// caller's transaction.
@@ -237,6 +245,13 @@ class Study {
     /// With `step` only where that is the one that is next: never a step that the user has not seen.
     Status undo(std::int64_t step = 0);
     Status redo(std::int64_t step = 0);
+    /// The number of the newest step that is not undone; 0 for none.
+    std::int64_t newestStep() const;
+    /// Makes one step of the newest two, under the name of the newer, where `first` is the older of them: for
+    /// work that has to commit half-way. Does nothing where another step has come between, or was undone
+    /// since.
+    void joinSteps(std::int64_t first);
+    void forgetSteps();  ///< nothing before can be undone
 
     /// An entry that no undo takes back (an import, for one). Inside a transaction of the caller's.
     void enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail);
@@ -268,6 +283,8 @@ class Study {
     const std::string& who() const { return who_; }
 
   private:
+    friend class WriteBatch;
+    friend Database& databaseOf(Study& study);  // store/study_database.h
     Study(std::string path, std::unique_ptr<Database> db, bool readOnly);
     void gatherIndex();
     Status step(bool undoing, std::int64_t only);
@@ -284,6 +301,17 @@ class Study {
     std::string who_;
     mutable std::unordered_map<std::int64_t, std::vector<Fix>> fixes_;
     std::int64_t seenVersion_ = 0;  ///< of the file, as SQLite counts other connections' commits
+};
+
+/// What is written to a study while it lives is committed together: all of it, or nothing where it ends
+/// without commit(). May not be nested, nor live across Study::change.
+class WriteBatch {
+  public:
+    explicit WriteBatch(Study& study);
+    void commit() { transaction_.commit(); }
+
+  private:
+    Transaction transaction_;
 };
 
 }  // namespace jacinth

@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 
 #include "store/study.h"
+#include "store/study_database.h"
 #include "store/wall_time.h"
 
 namespace jacinth {
@@ -76,7 +77,7 @@ class Removal {
     Removal(Study& study, std::int64_t import) : study_(study), import_(import) {}
 
     ImportRemoval run() {
-        Statement tags(study_.database(), "SELECT DISTINCT tag FROM import_part WHERE import = ?");
+        Statement tags(databaseOf(study_), "SELECT DISTINCT tag FROM import_part WHERE import = ?");
         tags.bind(import_);
         std::vector<std::int64_t> all;
         while (tags.step()) all.push_back(tags.integer(0));
@@ -84,14 +85,14 @@ class Removal {
         done_.tags = static_cast<std::int64_t>(all.size());
         for (const char* sql :
              {"DELETE FROM import_part WHERE import = ?", "DELETE FROM replaced_samples WHERE import = ?"})
-            Statement(study_.database(), sql).bind(import_).run();
+            Statement(databaseOf(study_), sql).bind(import_).run();
         return done_;
     }
 
   private:
     std::map<Instant, std::pair<double, Quality>> replacedBy(std::int64_t import, std::int64_t tag) const {
         std::map<Instant, std::pair<double, Quality>> out;
-        Statement s(study_.database(), "SELECT data FROM replaced_samples WHERE import = ? AND tag = ?");
+        Statement s(databaseOf(study_), "SELECT data FROM replaced_samples WHERE import = ? AND tag = ?");
         s.bind(import, tag);
         while (s.step()) {
             const Series old = decodeSamples(s.blob(0));
@@ -105,10 +106,10 @@ class Removal {
         const auto older = replacedBy(import_, tag);
         // The first later import at each instant: there my sample lies below, in what that import replaced.
         std::map<Instant, std::int64_t> covered;
-        for (const Claim& later : claims(study_.database(), tag, import_, Whose::Newer))
+        for (const Claim& later : claims(databaseOf(study_), tag, import_, Whose::Newer))
             for (const Instant t : *later.instants) covered.try_emplace(t, later.import);
         std::map<std::int64_t, std::vector<Instant>> below;
-        for (const Claim& c : claims(study_.database(), tag, import_, Whose::Own)) {
+        for (const Claim& c : claims(databaseOf(study_), tag, import_, Whose::Own)) {
             for (auto it = covered.lower_bound(c.first); it != covered.end() && it->first <= c.last; ++it)
                 if (holds(c, it->first)) below[it->second].push_back(it->first);
             study_.samples().rewrite(tag, {c.first, c.last + 1},
@@ -147,12 +148,12 @@ class Removal {
             else
                 kept[t] = back->second;
         }
-        Statement(study_.database(), "DELETE FROM replaced_samples WHERE import = ? AND tag = ?")
+        Statement(databaseOf(study_), "DELETE FROM replaced_samples WHERE import = ? AND tag = ?")
             .bind(import, tag)
             .run();
         Series again;
         for (const auto& [t, v] : kept) again.push(t, v.first, v.second);
-        keepReplaced(study_.database(), import, tag, again);
+        keepReplaced(databaseOf(study_), import, tag, again);
     }
 
     Study& study_;

@@ -108,4 +108,12 @@ void Study::removeSpan(std::int64_t id) {
     Statement(*db_, "DELETE FROM span WHERE id = ?").bind(id).run();
 }
 
+std::optional<std::pair<std::string, std::int64_t>> Study::spansAbout(std::int64_t tag) const {
+    Statement s(*db_,
+                "SELECT track.name, count(*) FROM span JOIN track ON track.id = track WHERE tag = ? GROUP BY "
+                "track.id LIMIT 1");
+    if (!s.bind(tag).more()) return {};
+    return std::pair{s.text(0), s.integer(1)};
+}
+
 }  // namespace jacinth

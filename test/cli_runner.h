@@ -101,6 +101,10 @@ class Folder {
     fs::path path_;
 };
 
+inline void write(const std::string& path, const std::string& text) {
+    std::ofstream(path) << text;
+}
+
 inline void copyDemo(const std::string& to) {
     fs::copy_file(std::string(JACINTH_DEMO_FOLDER) + "/demo.jacinth", to);
 }

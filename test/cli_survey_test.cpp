@@ -11,10 +11,6 @@ namespace {
 
 const std::string kDemo = std::string(JACINTH_DEMO_FOLDER) + "/demo.jacinth";
 
-void write(const std::string& path, const std::string& text) {
-    std::ofstream(path) << text;
-}
-
 TEST(CliSurvey, PartsOfTheOutsideTemperature) {
     const auto j = run({"parts", kDemo, "--tag", "Site/Outside temp", "--every", "1h", "--json"}).json();
     EXPECT_EQ(j["period"], 24 * 3600);

@@ -6,10 +6,6 @@
 namespace jacinth::test {
 namespace {
 
-void write(const std::string& path, const std::string& text) {
-    std::ofstream(path) << text;
-}
-
 TEST(Cli, WrongUsageIsTwoAndWhatTheDataSaysIsOne) {
     Folder f("usage");
     EXPECT_EQ(run({}).code, 2);
@@ -115,7 +111,7 @@ TEST_F(Small, EvalNumbersAndConditions) {
     EXPECT_EQ(values.out.substr(0, 32), "time,value\n2026-03-01T05:30:00Z,");
     const Said wrong = run({"eval", study, "share(@modee over 1h)"});
     EXPECT_EQ(wrong.code, 1);
-    EXPECT_NE(wrong.err.find("column 7: `modee` is no role of K; nearest is `mode`"), std::string::npos);
+    EXPECT_NE(wrong.err.find("column 7: `modee` is not a role of K; nearest is `mode`"), std::string::npos);
     EXPECT_TRUE(wrong.out.empty());
     EXPECT_EQ(run({"eval", study, "@x"}).code, 1);  // two assets have one: say which
 }

@@ -5,7 +5,7 @@
 #include <QThread>
 #include <set>
 
-#include "app/shell/study_windows.h"
+#include "app/window/study_windows.h"
 #include "test/dialogs.h"
 #include "test/window_driver.h"
 

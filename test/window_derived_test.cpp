@@ -4,7 +4,7 @@
 #include <QMenu>
 #include <QTreeWidget>
 
-#include "app/shell/derived_dialog.h"
+#include "app/window/derived_dialog.h"
 #include "test/window_driver.h"
 #include "work/derived_expressions.h"
 

@@ -2,8 +2,8 @@
 // are marked.
 #include <QImage>
 
+#include "app/base/preferences.h"
 #include "app/plot/tag_trace.h"
-#include "app/shell/preferences.h"
 #include "test/window_driver.h"
 #include "work/mending.h"
 
@@ -15,7 +15,7 @@ class Drawing : public ::testing::Test {
   protected:
     Drawing() : folder("drawing") {
         auto study = std::move(*Study::create(folder / "s.jacinth"));
-        Transaction t(study->database());
+        WriteBatch t(*study);
         const auto asset = study->catalog().addAsset("K 1");
         slope = study->catalog().addTag(asset, "slope", "m", TagKind::Continuous);
         steps = study->catalog().addTag(asset, "steps", "n", TagKind::Stepped);

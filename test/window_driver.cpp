@@ -2,7 +2,7 @@
 
 #include <QPlainTextEdit>
 
-#include "app/shell/application.h"
+#include "app/window/application.h"
 
 #include <QApplication>
 #include <QElapsedTimer>

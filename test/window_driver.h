@@ -6,7 +6,7 @@
 
 #include <QTest>
 
-#include "app/shell/main_window.h"
+#include "app/window/main_window.h"
 #include "test/cli_runner.h"
 
 namespace jacinth::test {

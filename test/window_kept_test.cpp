@@ -4,7 +4,7 @@
 #include <set>
 
 #include "app/screen/limits_dialog.h"
-#include "app/shell/derived_dialog.h"
+#include "app/window/derived_dialog.h"
 #include "test/window_driver.h"
 #include "work/edit_runs.h"
 #include "work/kept_spans.h"

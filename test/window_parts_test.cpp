@@ -1,11 +1,11 @@
 // Parts of the window on their own: ticks, the shared view, tables, fields.
 #include <QSignalSpy>
 
+#include "app/base/theme.h"
+#include "app/base/ui.h"
+#include "app/base/view_state.h"
+#include "app/base/whole_text_tips.h"
 #include "app/plot/time_ticker.h"
-#include "app/shell/theme.h"
-#include "app/shell/ui.h"
-#include "app/shell/view_state.h"
-#include "app/shell/whole_text_tips.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {

@@ -3,10 +3,10 @@
 #include <QComboBox>
 #include <fstream>
 
-#include "app/shell/import_dialog.h"
-#include "app/shell/imports_dialog.h"
-#include "app/shell/preferences.h"
-#include "app/shell/tags_dialog.h"
+#include "app/base/preferences.h"
+#include "app/window/import_dialog.h"
+#include "app/window/imports_dialog.h"
+#include "app/window/tags_dialog.h"
 #include "source/import_samples.h"
 #include "source/recipe.h"
 #include "test/window_driver.h"

@@ -218,7 +218,7 @@ TEST(Spike, OfOneSampleIsSeenAtEveryZoom) {
     std::int64_t tag = 0;
     {
         auto study = std::move(*Study::create(folder / "s.jacinth"));
-        Transaction t(study->database());
+        WriteBatch t(*study);
         tag = study->catalog().addTag(study->catalog().addAsset("K 1"), "x", "m", TagKind::Continuous);
         Series s;
         s.reserve(samples);

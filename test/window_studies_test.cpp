@@ -4,10 +4,11 @@
 #include <QMenuBar>
 #include <QSettings>
 
-#include "app/shell/go_to.h"
-#include "app/shell/study_windows.h"
-#include "app/shell/welcome_page.h"
+#include "app/window/go_to.h"
+#include "app/window/study_windows.h"
+#include "app/window/welcome_page.h"
 #include "source/import_samples.h"
+#include "store/study_database.h"
 #include "test/dialogs.h"
 #include "test/window_driver.h"
 
@@ -144,7 +145,7 @@ TEST_F(Studies, WhatAnotherProgramChangesIsSeenWithinASecondAndNotUndoneUnasked)
     auto other = std::move(*Study::open(folder / "one.jacinth"));
     other->setWho("R. O.");
     other->change("their track", "", {}, [&] { other->putTrack("Theirs", track_kind::kLabels); });
-    Statement(other->database(), "UPDATE history SET origin = 77").run();  // as from another program
+    Statement(databaseOf(*other), "UPDATE history SET origin = 77").run();  // as from another program
     EXPECT_TRUE(QTest::qWaitFor([&] { return changes > 0; }, 1000));
     EXPECT_TRUE(session.study().trackNamed("Theirs"));
     EXPECT_TRUE(windows.window()->undoAction()->text().contains("their track"));

@@ -300,7 +300,7 @@ TEST_F(Window, ARuleWithASlipSaysWhereAndIsNotProved) {
     d->settle();
     QTest::qWait(300);
     EXPECT_EQ(d->find<QLabel>("ruleState")->text(),
-              "column 6: `bearing_vibratoin` is no role of Kiln; nearest is `bearing_vibration`");
+              "column 6: `bearing_vibratoin` is not a role of Kiln; nearest is `bearing_vibration`");
     EXPECT_FALSE(d->find("proveButton")->isEnabled());
     editor->selectAll();
     QTest::keyClicks(editor, "mean(@bearing_vibration over 2h)");

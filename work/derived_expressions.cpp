@@ -102,11 +102,7 @@ std::int64_t putTag(Study& study, const Plan& plan) {
     tag.longestGap = plan.shape.longestGap;
     catalog.updateTag(tag);
     catalog.setSpacing(id, plan.shape.spacing);
-    if (tag.states != plan.shape.states) {
-        Statement(study.database(), "DELETE FROM state WHERE tag = ?").bind(id).run();
-        catalog.reload();
-        for (const std::string& name : plan.shape.states) catalog.addState(id, name);
-    }
+    if (tag.states != plan.shape.states) catalog.setStates(id, plan.shape.states);
     study.putDerivedDefinition(id, {{kExpression, spec.text}});
     return id;
 }
@@ -173,14 +169,9 @@ Status removeDerived(Study& study, std::int64_t id) {
         if (other.tag.id != id &&
             std::find(other.madeFrom.begin(), other.madeFrom.end(), id) != other.madeFrom.end())
             return Error{fmt::format("`{}` is made from `{}`", other.tag.path(), tag.path())};
-    Statement spans(
-        study.database(),
-        "SELECT track.name, count(*) FROM span JOIN track ON track.id = track WHERE tag = ? GROUP BY "
-        "track.id LIMIT 1");
-    if (spans.bind(id).step())
-        return Error{fmt::format("{} of `{}` {} about `{}`", spans.integer(1), spans.text(0),
-                                 spans.integer(1) == 1 ? "is" : "are", tag.path())};
-    spans.reset();
+    if (const auto spans = study.spansAbout(id))
+        return Error{fmt::format("{} of `{}` {} about `{}`", spans->second, spans->first,
+                                 spans->second == 1 ? "is" : "are", tag.path())};
     const std::string name = "remove " + tag.path();
     if (made.contains(kExpression))
         study.changeDerived(name, "", made, {id}, [&] { study.removeDerivedTag(id); });

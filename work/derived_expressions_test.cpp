@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/expr/evaluate.h"
+#include "store/study_database.h"
 #include "work/derived_tags.h"
 #include "work/study_fixture.h"
 #include "work/study_inputs.h"
@@ -94,7 +95,7 @@ TEST_F(Derived, IsUsedLikeAnyTag) {
 
 TEST_F(Derived, IsWorkedOutAgainWhenSamplesFixesOrTracksChange) {
     define("Air drop", "@air_on - @air_off");
-    EXPECT_NE(refusal("Drop in runs", "if(inside(\"Runs\"), air_drop, 0)").find("no track"),
+    EXPECT_NE(refusal("Drop in runs", "if(inside(\"Runs\"), air_drop, 0)").find("not a track"),
               std::string::npos);
     study->change("track", "", {}, [&] {
         const auto track = study->putTrack("Runs", track_kind::kRuns);
@@ -117,7 +118,7 @@ TEST_F(Derived, IsWorkedOutAgainWhenSamplesFixesOrTracksChange) {
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 90 * kMinute), 60 - 20 - 90 % 7);
 
     {
-        Transaction t(study->database());
+        WriteBatch t(*study);
         Series more;
         more.push(3 * kDay, 99);
         study->samples().write(idOf("Kiln 1/Air off"), more);
@@ -176,7 +177,7 @@ TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
     ASSERT_TRUE(study->undo());
     EXPECT_FALSE(study->catalog().tagAt("Kiln 1/Air drop"));
     EXPECT_TRUE(study->check().empty());
-    EXPECT_EQ(study->database().number("SELECT count(*) FROM block"), 4 * ((2 * 24 * 60 + 8191) / 8192));
+    EXPECT_EQ(databaseOf(*study).number("SELECT count(*) FROM block"), 4 * ((2 * 24 * 60 + 8191) / 8192));
     ASSERT_TRUE(study->redo());
     EXPECT_EQ(refreshed(), Paths{"Kiln 1/Air drop"});
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
@@ -254,7 +255,7 @@ TEST_F(Derived, SaysWhatItWasMadeFrom) {
 TEST_F(Derived, SoundDataOnlyCounts) {
     Series bad;
     bad.push(10 * kMinute, 500, Quality::Uncertain);
-    Transaction t(study->database());
+    WriteBatch t(*study);
     study->samples().write(idOf("Kiln 1/Air on"), bad);
     t.commit();
     define("Double", "@air_on * 2");

@@ -25,14 +25,14 @@ class Writer {
         if (samples.empty()) return;
         PreparedWrite prepared = study_.samples().prepare(tag_, std::move(samples));
         SampleStore::code(prepared);
-        Transaction transaction(study_.database());
+        WriteBatch transaction(study_);
         if (!study_.samples().apply(prepared))
             throw StoreError("another program is working out the same tag");
         transaction.commit();
     }
     void finish(const DerivedState& state) {
         begin();
-        Transaction transaction(study_.database());
+        WriteBatch transaction(study_);
         study_.setDerivedState(tag_, state);
         study_.samples().gatherIndex(tag_);
         transaction.commit();
@@ -41,7 +41,7 @@ class Writer {
   private:
     void begin() {
         if (begun_) return;
-        Transaction transaction(study_.database());
+        WriteBatch transaction(study_);
         study_.dropDerivedSamples(tag_);
         study_.setDerivedState(tag_, {});
         transaction.commit();

@@ -4,16 +4,16 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <numeric>
 
+#include "core/base/missing.h"
 #include "core/series/resample.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {
 namespace {
 
-constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+constexpr double kNone = kMissing;
 constexpr std::size_t kMostPicked = 200'000;
 constexpr int kDaySlices = 48;
 constexpr Duration kRunSlice = kHour / 2;

@@ -96,7 +96,7 @@ TEST_F(KeptTags, AreBehindAfterAFixOrAnImportAndAreMadeAgain) {
     EXPECT_TRUE(kept("Temp by day").behind);
     // The record grows: what reached to its end does so again.
     {
-        Transaction t(study->database());
+        WriteBatch t(*study);
         study->samples().write(tag("Temp").id, daily(kDays, kDays + 2));
         t.commit();
     }

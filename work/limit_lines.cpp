@@ -1,8 +1,8 @@
 #include "work/limit_lines.h"
 
-#include <limits>
 #include <map>
 
+#include "core/base/missing.h"
 #include "work/screening.h"
 
 namespace jacinth {
@@ -15,7 +15,6 @@ void knot(Signal& s, Instant t, double v) {
 }
 
 void addRun(LimitLines& out, const GoldenLimits& limits, const RunScale& scale, const Span& run) {
-    constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
     for (const LimitMoment& m : limitsInTime(limits, scale)) {
         knot(out.low, m.time, m.limits.low);
         knot(out.high, m.time, m.limits.high);

@@ -22,7 +22,7 @@ class ReportTest : public ::testing::Test {
         study = std::move(*Study::create(path));
         study->setSetting("zone", "Europe/Oslo");
         study->setSetting("plant", "Corvane <Maltings>");
-        Transaction t(study->database());
+        WriteBatch t(*study);
         const auto asset = study->catalog().addAsset("Kiln 1");
         tag = study->catalog().addTag(asset, "Temp", "°C", TagKind::Continuous);
         Series s;
@@ -82,7 +82,7 @@ TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
 
 TEST_F(ReportTest, ARuleThatNoLongerFitsSaysSoInTheReport) {
     study->change("r", "", {}, [&] { study->putRule({"old", "@gone > 1", {}}); });
-    EXPECT_NE(reportHtml(*study)->find("`gone` is no role of Kiln"), std::string::npos);
+    EXPECT_NE(reportHtml(*study)->find("`gone` is not a role of Kiln"), std::string::npos);
 }
 
 TEST_F(ReportTest, AProofReadsAsText) {

@@ -4,16 +4,14 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <nlohmann/json.hpp>
 
+#include "core/base/missing.h"
 #include "core/base/text.h"
 #include "store/json_body.h"
 
 namespace jacinth {
 namespace {
-
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 
 /// Columns compiled for one asset; a column that does not fit the asset has none.
 struct Compiled {

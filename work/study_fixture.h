@@ -16,7 +16,7 @@ class NewStudy : public ::testing::Test {
         path = ::testing::TempDir() + "work-" + std::to_string(::getpid()) + ".jacinth";
         std::filesystem::remove(path);
         study = std::move(*Study::create(path));
-        Transaction t(study->database());
+        WriteBatch t(*study);
         fill();
         t.commit();
     }

@@ -7,7 +7,7 @@ namespace jacinth {
 Status setZone(Study& study, const std::string& zone) {
     const auto known = Zone::named(zone);
     if (!known) return known.error();
-    Transaction transaction(study.database());
+    WriteBatch transaction(study);
     const std::string before = study.setting("zone", "UTC");
     study.setSetting("zone", zone);
     study.enterInLedger("time zone " + zone, "", {{"before", before}});
@@ -16,7 +16,7 @@ Status setZone(Study& study, const std::string& zone) {
 }
 
 void setSoundDataOnly(Study& study, bool on) {
-    Transaction transaction(study.database());
+    WriteBatch transaction(study);
     study.setSetting(kSoundDataOnly, on ? "yes" : "no");
     study.enterInLedger(on ? "only sound data" : "uncertain data counts", "", nlohmann::json::object());
     transaction.commit();

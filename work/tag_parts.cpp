@@ -3,8 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <limits>
 #include <nlohmann/json.hpp>
+
+#include "core/base/missing.h"
 
 namespace jacinth {
 namespace {
@@ -113,8 +114,7 @@ Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const Pa
     out.parts = std::move(*parts);
     for (std::size_t i = 0; i < y.size(); ++i)
         if (!std::isfinite(out.grid.values[i]))
-            out.parts.trend[i] = out.parts.cycle[i] = out.parts.remainder[i] =
-                std::numeric_limits<double>::quiet_NaN();
+            out.parts.trend[i] = out.parts.cycle[i] = out.parts.remainder[i] = kMissing;
     return out;
 }
 

@@ -1,9 +1,9 @@
 // Label: marks dragged over the traces, named by a key of the label book, listed.
 #pragma once
 
+#include "app/base/bench.h"
+#include "app/base/time_field.h"
 #include "app/plot/time_plot.h"
-#include "app/shell/bench.h"
-#include "app/shell/time_field.h"
 
 namespace jacinth::app {
 

@@ -1,7 +1,7 @@
 #include "app/mend/mend_bench.h"
 
+#include "app/base/value_in_sight.h"
 #include "app/plot/tag_trace.h"
-#include "app/shell/value_in_sight.h"
 #include "work/mending.h"
 #include "work/tag_peaks.h"
 

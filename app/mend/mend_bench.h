@@ -1,9 +1,9 @@
 // Mend: one tag as logged and mended, a fix in hand on its handles, the ledger of fixes.
 #pragma once
 
+#include "app/base/bench.h"
+#include "app/base/time_field.h"
 #include "app/plot/time_plot.h"
-#include "app/shell/bench.h"
-#include "app/shell/time_field.h"
 
 namespace jacinth::app {
 

@@ -5,7 +5,7 @@
 #include <QPainter>
 #include <functional>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 
 namespace jacinth::app {
 

@@ -32,8 +32,4 @@ class PlotOverlay : public QCPLayerable {
     TimePlot& plot_;
 };
 
-/// A lozenge with `facets` of four filled: the severity mark. Also used for check readings (none filled).
-void drawGem(QPainter* p, const QPointF& centre, double radius, int facets, const QColor& edge,
-             const QColor& fill, const QColor& inside);
-
 }  // namespace jacinth::app

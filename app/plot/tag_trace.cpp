@@ -1,8 +1,8 @@
 #include "app/plot/tag_trace.h"
 
+#include "app/base/preferences.h"
+#include "app/base/value_in_sight.h"
 #include "app/plot/pane_layout.h"
-#include "app/shell/preferences.h"
-#include "app/shell/value_in_sight.h"
 #include "work/derived_expressions.h"
 
 namespace jacinth::app {

@@ -3,14 +3,11 @@
 
 #include <qcustomplot.h>
 
+#include "app/base/session.h"
 #include "app/plot/time_ticker.h"
 #include "app/plot/traces.h"
-#include "app/shell/session.h"
 
 namespace jacinth::app {
-
-/// What a tag dragged from the plant panel carries: its id as decimal text.
-inline constexpr const char* kTagMime = "application/x-jacinth-tag";
 
 /// Reads the columns of a trace; called on the reading thread, so it holds copies and no pointers.
 using Reading = std::function<std::vector<Summary>(Study&, TimeRange, int pixels)>;

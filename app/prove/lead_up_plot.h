@@ -4,7 +4,7 @@
 
 #include <qcustomplot.h>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 #include "core/prove/prove.h"
 
 namespace jacinth::app {

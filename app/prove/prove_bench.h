@@ -1,10 +1,10 @@
 // Prove: a rule, the failures lined up, and what the rule would have done.
 #pragma once
 
+#include "app/base/bench.h"
+#include "app/language/expression_editor.h"
+#include "app/language/expression_preview.h"
 #include "app/prove/lead_up_plot.h"
-#include "app/shell/bench.h"
-#include "app/shell/expression_editor.h"
-#include "app/shell/expression_preview.h"
 #include "work/proving.h"
 
 namespace jacinth::app {

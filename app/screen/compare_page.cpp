@@ -1,5 +1,7 @@
 #include "app/screen/compare_page.h"
 
+#include "core/base/missing.h"
+
 namespace jacinth::app {
 namespace {
 
@@ -234,7 +236,7 @@ void ComparePage::showRun() {
 }
 
 QString ComparePage::pointerText() const {
-    QString out = overlay_->pointerWords(std::numeric_limits<double>::quiet_NaN());
+    QString out = overlay_->pointerWords(kMissing);
     const auto place = overlay_->pointerPlace();
     if (place && overlay_->picture().other) {
         const LimitsAt l = limitsAt(*overlay_->picture().other, *place);

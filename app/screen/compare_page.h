@@ -1,9 +1,9 @@
 // Two methods or versions of golden limits over each other, and what each would have flagged.
 #pragma once
 
+#include "app/base/bench_page.h"
 #include "app/screen/overlay_plot.h"
 #include "app/screen/screen_state.h"
-#include "app/shell/bench_page.h"
 #include "work/compare_limits.h"
 
 namespace jacinth::app {

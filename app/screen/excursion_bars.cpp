@@ -1,6 +1,6 @@
 #include "app/screen/excursion_bars.h"
 
-#include "app/shell/ui.h"
+#include "app/base/ui.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>

@@ -4,7 +4,7 @@
 
 #include <QWidget>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 #include "work/excursion_tables.h"
 
 namespace jacinth::app {

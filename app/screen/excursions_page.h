@@ -3,9 +3,9 @@
 
 #include <QCheckBox>
 
+#include "app/base/bench_page.h"
 #include "app/screen/excursion_bars.h"
 #include "app/screen/screen_state.h"
-#include "app/shell/bench_page.h"
 
 namespace jacinth::app {
 

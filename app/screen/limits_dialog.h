@@ -3,8 +3,8 @@
 
 #include <QDialog>
 
-#include "app/shell/session.h"
-#include "app/shell/ui.h"
+#include "app/base/session.h"
+#include "app/base/ui.h"
 
 namespace jacinth::app {
 

@@ -1,9 +1,9 @@
 // The fields that say how golden limits are made.
 #pragma once
 
-#include "app/shell/expression_editor.h"
-#include "app/shell/time_field.h"
-#include "app/shell/ui.h"
+#include "app/base/time_field.h"
+#include "app/base/ui.h"
+#include "app/language/expression_editor.h"
 #include "work/screening.h"
 
 namespace jacinth::app {

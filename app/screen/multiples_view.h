@@ -5,7 +5,7 @@
 #include <QWidget>
 #include <memory>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 #include "work/screening.h"
 
 namespace jacinth::app {

@@ -2,7 +2,7 @@
 
 #include <QPointer>
 
-#include "app/shell/ui.h"
+#include "app/base/ui.h"
 #include "work/run_figures.h"
 
 namespace jacinth::app {

@@ -5,8 +5,8 @@
 #include <QLabel>
 #include <QTimer>
 
-#include "app/shell/expression_editor.h"
-#include "app/shell/session.h"
+#include "app/base/session.h"
+#include "app/language/expression_editor.h"
 
 namespace jacinth::app {
 

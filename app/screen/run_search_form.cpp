@@ -1,6 +1,6 @@
 #include "app/screen/run_search_form.h"
 
-#include "app/shell/examples.h"
+#include "app/base/examples.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,10 +1,10 @@
 // Finding runs: when one lasts, how long it may be, and what its phases are.
 #pragma once
 
+#include "app/base/ui.h"
+#include "app/language/expression_editor.h"
+#include "app/language/expression_preview.h"
 #include "app/screen/screen_state.h"
-#include "app/shell/expression_editor.h"
-#include "app/shell/expression_preview.h"
-#include "app/shell/ui.h"
 #include "work/find_runs.h"
 
 namespace jacinth::app {

@@ -1,6 +1,7 @@
 #include "app/screen/run_sheet.h"
+#include "app/base/gem.h"
 
-#include "app/shell/ui.h"
+#include "app/base/ui.h"
 
 #include <QHelpEvent>
 #include <QKeyEvent>

@@ -7,7 +7,7 @@
 #include <QWidget>
 #include <array>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 #include "work/screening.h"
 
 namespace jacinth::app {

@@ -1,14 +1,11 @@
 #include "app/screen/run_table_model.h"
 
-#include "app/shell/ui.h"
+#include "app/base/ui.h"
+#include "core/base/missing.h"
 
 #include <cmath>
 
 namespace jacinth::app {
-namespace {
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
-}
-
 QString RunTableModel::goldenWords(std::int64_t run) const {
     const auto found = golden_.find(run);
     return found == golden_.end() ? QString() : "golden: " + QString::fromStdString(found->second);

@@ -4,7 +4,7 @@
 #include <QAbstractTableModel>
 #include <set>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 #include "work/run_figures.h"
 
 namespace jacinth::app {

@@ -1,4 +1,5 @@
 #include "app/screen/runs_page.h"
+#include "app/base/gem.h"
 
 #include <QFileDialog>
 #include <QPainter>
@@ -7,10 +8,10 @@
 #include <QStyledItemDelegate>
 #include <nlohmann/json.hpp>
 
+#include "app/base/examples.h"
 #include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
 #include "app/screen/run_preview.h"
-#include "app/shell/examples.h"
 #include "work/edit_runs.h"
 #include "work/screening.h"
 

@@ -1,10 +1,10 @@
 // The run table: figures of every run, histograms that cut, golden runs chosen, runs put right by hand.
 #pragma once
 
+#include "app/base/bench_page.h"
+#include "app/base/time_field.h"
 #include "app/screen/histogram_header.h"
 #include "app/screen/run_search_form.h"
-#include "app/shell/bench_page.h"
-#include "app/shell/time_field.h"
 
 namespace jacinth::app {
 

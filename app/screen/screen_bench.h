@@ -2,11 +2,11 @@
 // trace.
 #pragma once
 
+#include "app/base/paged_bench.h"
 #include "app/screen/compare_page.h"
 #include "app/screen/excursions_page.h"
 #include "app/screen/runs_page.h"
 #include "app/screen/sheet_page.h"
-#include "app/shell/paged_bench.h"
 
 namespace jacinth::app {
 

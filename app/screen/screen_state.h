@@ -3,7 +3,7 @@
 
 #include <QObject>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 
 namespace jacinth::app {
 

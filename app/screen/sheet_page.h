@@ -1,13 +1,13 @@
 // The sheet: every run against every limited tag, and under it the chosen run lined up with the golden ones.
 #pragma once
 
+#include "app/base/bench_page.h"
 #include "app/screen/limits_form.h"
 #include "app/screen/multiples_view.h"
 #include "app/screen/overlay_plot.h"
 #include "app/screen/run_sheet.h"
 #include "app/screen/screen_state.h"
 #include "app/screen/week_bars.h"
-#include "app/shell/bench_page.h"
 
 namespace jacinth::app {
 

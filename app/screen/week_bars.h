@@ -3,7 +3,7 @@
 
 #include <QWidget>
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 
 namespace jacinth::app {
 

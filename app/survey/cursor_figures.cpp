@@ -1,7 +1,7 @@
 #include "app/survey/cursor_figures.h"
 
 #include <QPainter>
-#include "app/shell/value_in_sight.h"
+#include "app/base/value_in_sight.h"
 
 #include "core/stats/stats.h"
 #include "work/derived_expressions.h"

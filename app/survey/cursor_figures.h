@@ -4,8 +4,8 @@
 #include <QTimer>
 #include <QWidget>
 
-#include "app/shell/session.h"
-#include "app/shell/ui.h"
+#include "app/base/session.h"
+#include "app/base/ui.h"
 
 namespace jacinth::app {
 

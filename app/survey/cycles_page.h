@@ -1,9 +1,9 @@
 // Cycles: the same measure over every stretch between two stops.
 #pragma once
 
-#include "app/shell/bench_page.h"
-#include "app/shell/expression_editor.h"
-#include "app/shell/expression_preview.h"
+#include "app/base/bench_page.h"
+#include "app/language/expression_editor.h"
+#include "app/language/expression_preview.h"
 #include "app/survey/cycles_view.h"
 
 namespace jacinth::app {

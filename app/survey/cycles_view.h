@@ -3,8 +3,8 @@
 
 #include <QWidget>
 
+#include "app/base/session.h"
 #include "app/plot/chart.h"
-#include "app/shell/session.h"
 #include "work/cycles.h"
 
 namespace jacinth::app {

@@ -1,7 +1,7 @@
 // Fleet: one role over all assets, the odd one first.
 #pragma once
 
-#include "app/shell/bench_page.h"
+#include "app/base/bench_page.h"
 #include "app/survey/fleet_view.h"
 
 namespace jacinth::app {

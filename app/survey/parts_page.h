@@ -3,8 +3,8 @@
 
 #include <QCheckBox>
 
+#include "app/base/bench_page.h"
 #include "app/plot/time_plot.h"
-#include "app/shell/bench_page.h"
 #include "work/tag_parts.h"
 
 namespace jacinth::app {

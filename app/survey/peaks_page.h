@@ -4,8 +4,8 @@
 #include <QCheckBox>
 #include <QSlider>
 
+#include "app/base/bench_page.h"
 #include "app/plot/time_plot.h"
-#include "app/shell/bench_page.h"
 #include "app/survey/cursor_figures.h"
 #include "work/tag_by_state.h"
 #include "work/tag_peaks.h"

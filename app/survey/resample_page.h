@@ -1,8 +1,8 @@
 // Resample: a tag by periods, over its samples; and by the plant's calendar.
 #pragma once
 
+#include "app/base/bench_page.h"
 #include "app/plot/time_plot.h"
-#include "app/shell/bench_page.h"
 #include "app/survey/calendar_view.h"
 #include "work/tag_parts.h"
 

@@ -1,7 +1,7 @@
 // By state: the values of a tag split by the states of another, and when a cluster of them was.
 #pragma once
 
-#include "app/shell/bench_page.h"
+#include "app/base/bench_page.h"
 #include "app/survey/state_view.h"
 
 namespace jacinth::app {

@@ -4,8 +4,8 @@
 #include <QWidget>
 #include <optional>
 
+#include "app/base/session.h"
 #include "app/plot/chart.h"
-#include "app/shell/session.h"
 #include "core/series/by_state.h"
 
 namespace jacinth::app {

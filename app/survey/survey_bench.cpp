@@ -1,6 +1,6 @@
 #include "app/survey/survey_bench.h"
 
-#include "app/shell/time_field.h"
+#include "app/base/time_field.h"
 
 namespace jacinth::app {
 

@@ -1,7 +1,7 @@
 // Survey: looking at the record in seven ways, one picture each.
 #pragma once
 
-#include "app/shell/paged_bench.h"
+#include "app/base/paged_bench.h"
 #include "app/survey/cycles_page.h"
 #include "app/survey/fleet_page.h"
 #include "app/survey/parts_page.h"

@@ -2,7 +2,7 @@
 
 #include <QMenu>
 #include <algorithm>
-#include "app/shell/value_in_sight.h"
+#include "app/base/value_in_sight.h"
 
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"

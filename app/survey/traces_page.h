@@ -1,8 +1,8 @@
 // Traces: chosen tags over the time in view, what was written down, figures between two cursors.
 #pragma once
 
+#include "app/base/bench_page.h"
 #include "app/plot/time_plot.h"
-#include "app/shell/bench_page.h"
 #include "app/survey/cursor_figures.h"
 #include "app/survey/written_list.h"
 

@@ -3,9 +3,9 @@
 
 #include <QDialog>
 
-#include "app/shell/session.h"
-#include "app/shell/time_field.h"
-#include "app/shell/ui.h"
+#include "app/base/session.h"
+#include "app/base/time_field.h"
+#include "app/base/ui.h"
 
 namespace jacinth::app {
 

@@ -1,7 +1,7 @@
 // The kinds of what people write down, and how an entry reads in one line.
 #pragma once
 
-#include "app/shell/session.h"
+#include "app/base/session.h"
 
 namespace jacinth::app {
 

@@ -11,6 +11,8 @@
 
 namespace jacinth {
 
+struct FunctionInfo;
+
 enum class NodeKind {
     Number,
     DurationLiteral,
@@ -37,7 +39,7 @@ enum class NodeKind {
     And,
     Or,
     For,   ///< child: a condition; `duration`
-    Call,  ///< `text`: the function; children: arguments; a window where there is one
+    Call,  ///< `function`, and its name in `text`; children: arguments; a window where there is one
 };
 
 /// What a function looks back over: a duration, a number of samples, the time since the last span of a track
@@ -56,12 +58,17 @@ struct Node {
     double number = 0;
     Duration duration = 0;
     std::string text;
+    const FunctionInfo* function = nullptr;  ///< of a call; null where there is none of that name
     std::vector<std::string> states;
     bool negated = false;
     Window window;
     std::vector<std::shared_ptr<const Node>> children;
 };
 using NodePtr = std::shared_ptr<const Node>;
+
+/// Is it true, false or unknown? Of a part that is not a call of a function whose type is that of an
+/// argument.
+bool isCondition(const Node& n);
 
 /// Reads a text. Gives the tree, or one error with its column, what was found and what would fit. Texts
 /// longer than 20 000 bytes or nested deeper than 100 are refused, so no text can exhaust memory or the

@@ -49,12 +49,23 @@ std::string nearest(const std::string& name, const std::vector<std::string>& kno
 /// What a call adds to the look-back of its arguments.
 Duration ownLookBack(const Node& n) {
     const Window& w = n.window;
-    if (n.text == "elapsed" || w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
-    if (n.text == "delay") return std::min(kAllBefore, n.children[1]->duration);
-    if (n.text == "rising" || n.text == "falling") return 1;  // what was true just before
-    if (n.text != "ewma") return std::min(kAllBefore, w.duration);
-    return static_cast<Duration>(
-        std::min(kFadings * static_cast<double>(w.duration), static_cast<double>(kAllBefore)));
+    switch (n.function->reach) {
+        case Reach::Now:
+            return 0;
+        case Reach::Window:
+            if (w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
+            return std::min(kAllBefore, w.duration);
+        case Reach::JustBefore:
+            return 1;
+        case Reach::Delay:
+            return std::min(kAllBefore, n.children[1]->duration);
+        case Reach::Fading:
+            return static_cast<Duration>(
+                std::min(kFadings * static_cast<double>(w.duration), static_cast<double>(kAllBefore)));
+        case Reach::AllBefore:
+            break;
+    }
+    return kAllBefore;
 }
 
 class Checker {
@@ -151,7 +162,7 @@ class Checker {
     Kind role(const std::string& text, int column, Duration reach) {
         const auto found = names_.roles.find(text);
         if (found == names_.roles.end())
-            fail(column, fmt::format("`{}` is no role of {}{}", text, names_.assetKind,
+            fail(column, fmt::format("`{}` is not a role of {}{}", text, names_.assetKind,
                                      nearest(text, keys(names_.roles))));
         out_.roles.insert(text);
         return leaf(found->second, reach);
@@ -160,7 +171,7 @@ class Checker {
     Kind path(const Node& n, Duration reach) {
         const auto found = names_.paths.find(n.text);
         if (found == names_.paths.end())
-            fail(n.column, fmt::format("`{}` is no tag{}", n.text, nearest(n.text, keys(names_.paths))));
+            fail(n.column, fmt::format("`{}` is not a tag{}", n.text, nearest(n.text, keys(names_.paths))));
         out_.paths.insert(n.text);
         return leaf(found->second, reach);
     }
@@ -226,7 +237,7 @@ class Checker {
     const std::vector<std::string>& statesOf(const Node& n) const {
         if (n.kind == NodeKind::Path) return names_.paths.at(n.text).states;
         if (n.kind == NodeKind::Role || n.kind == NodeKind::Name) return names_.roles.at(n.text).states;
-        if (n.text == "trust") return trustGrades();
+        if (n.kind == NodeKind::Call && n.function->is<implementation::ByState>()) return trustGrades();
         return statesOf(*n.children[0]);
     }
 
@@ -249,7 +260,8 @@ class Checker {
         if (kind.type == ValueType::Text) return {ValueType::Condition, {}};
         want(subject, kind, ValueType::State);
         const std::vector<std::string>& known = statesOf(subject);
-        const bool fixedStates = subject.kind == NodeKind::Call && subject.text == "trust";
+        const bool fixedStates =
+            subject.kind == NodeKind::Call && subject.function->is<implementation::ByState>();
         for (const std::string& s : n.states) {
             if (std::find(known.begin(), known.end(), s) != known.end()) continue;
             if (fixedStates)
@@ -264,21 +276,21 @@ class Checker {
     }
 
     Kind call(const Node& n, Duration reach) {
-        const FunctionInfo* f = functionNamed(n.text);
+        const FunctionInfo* f = n.function;
         if (!f)
-            fail(n.column, fmt::format("`{}` is no function{}", n.text, nearest(n.text, functionNames())));
+            fail(n.column, fmt::format("`{}` is not a function{}", n.text, nearest(n.text, functionNames())));
         if (n.children.size() != f->takes.size())
             fail(n.column, fmt::format("`{}` takes {} argument{}, found {}", n.text, f->takes.size(),
                                        f->takes.size() == 1 ? "" : "s", n.children.size()));
         window(n, *f);
         const Duration inner = reachOf(n, reach);
         std::vector<Kind> kinds;
-        const bool before = n.window.given() || n.text == "rising" || n.text == "falling";
+        const bool before = n.window.given() || f->reach == Reach::JustBefore;
         if (before) ++windows_;
         for (std::size_t i = 0; i < n.children.size(); ++i)
             kinds.push_back(argument(*n.children[i], f->takes[i], inner, n));
         if (before) --windows_;
-        const std::size_t value = n.text == "if" ? 1 : 0;
+        const std::size_t value = valueArgument(*f);
         for (std::size_t i = value + 1; i < kinds.size(); ++i) {
             if (f->takes[i] != Takes::Measure) continue;
             if (kinds[i].type != kinds[value].type)
@@ -344,12 +356,13 @@ class Checker {
 
     void wantTrack(const std::string& name, int column) const {
         if (std::find(names_.tracks.begin(), names_.tracks.end(), name) == names_.tracks.end())
-            fail(column, fmt::format("`{}` is no track of this study{}", name, nearest(name, names_.tracks)));
+            fail(column,
+                 fmt::format("`{}` is not a track of this study{}", name, nearest(name, names_.tracks)));
     }
 
     static Duration reachOf(const Node& n, Duration reach) {
         const Window& w = n.window;
-        if (n.text == "delay" && n.children[1]->kind == NodeKind::DurationLiteral)
+        if (n.function->reach == Reach::Delay && n.children[1]->kind == NodeKind::DurationLiteral)
             return further(reach, n.children[1]->duration, n.children[1]->column);
         further(0, w.duration, w.column);
         return std::min(kAllBefore, reach + ownLookBack(n));
@@ -391,12 +404,6 @@ class Checker {
                 wantText(a, "track", "\"Stops\"");
                 wantTrack(a.text, a.column);
                 return {ValueType::Text, {}};
-            case Takes::Model:
-                wantText(a, "model", "\"Fan\"");
-                if (std::find(names_.models.begin(), names_.models.end(), a.text) == names_.models.end())
-                    fail(a.column, fmt::format("`{}` is no model of this study{}", a.text,
-                                               nearest(a.text, names_.models)));
-                return {ValueType::Text, {}};
             case Takes::Limits:
                 return limits(a, call);
             case Takes::Tag:
@@ -416,7 +423,7 @@ class Checker {
         wantText(a, "set of golden limits", "\"Normal\"");
         const auto set = names_.limits.find(a.text);
         if (set == names_.limits.end())
-            fail(a.column, fmt::format("`{}` are no golden limits of this study{}", a.text,
+            fail(a.column, fmt::format("`{}` is not a set of golden limits of this study{}", a.text,
                                        nearest(a.text, keys(names_.limits))));
         const Node& tag = *call.children[1];
         if ((tag.kind == NodeKind::Role || tag.kind == NodeKind::Name) && !set->second.contains(tag.text))

@@ -24,15 +24,15 @@ struct TagInfo {
     Duration longestGap = 0;
 };
 
-/// The names an expression may use: roles of the asset in question, paths of all tags, tracks, golden limits
-/// and models of the study, and, where the expression is about a span, the names of facts. A bare name is a
+/// The names an expression may use: roles of the asset in question, paths of all tags, tracks and golden
+/// limits of the study, and, where the expression is about a span, the names of facts. A bare name is a
 /// fact, or a derived tag of the asset in question.
 struct Names {
     std::string assetKind = "the asset";  ///< for messages: “no role of Kiln”
     std::map<std::string, TagInfo> roles;
     std::map<std::string, TagInfo> paths;
     std::set<std::string> derived;  ///< roles of derived tags
-    std::vector<std::string> tracks, models;
+    std::vector<std::string> tracks;
     std::map<std::string, std::set<std::string>> limits;  ///< roles that have limits, by the set's name
     bool aboutSpan = false;
     std::map<std::string, ValueType> facts;

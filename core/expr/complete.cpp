@@ -71,10 +71,6 @@ void offerTexts(const std::vector<Token>& tokens, std::size_t place, const Names
         for (const auto& [set, roles] : names.limits) out.offer(set, quoted(set), "golden limits");
         return;
     }
-    if (f && f->takes[0] == Takes::Model) {
-        for (const std::string& m : names.models) out.offer(m, quoted(m), "model");
-        return;
-    }
     const bool window =
         one && one->kind == TokenKind::Keyword && (one->text == "since" || one->text == "during");
     if (window || (f && (f->takes[0] == Takes::Track || f->takes[0] == Takes::Counted))) {

@@ -3,8 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
+#include "core/base/missing.h"
+#include "core/base/overloaded.h"
 #include "core/expr/evaluator.h"
 
 namespace jacinth {
@@ -49,12 +50,12 @@ class SpanEvaluator {
     }
 
   private:
-    static double finite(double v) { return std::isfinite(v) ? v : std::numeric_limits<double>::quiet_NaN(); }
+    static double finite(double v) { return std::isfinite(v) ? v : kMissing; }
 
     SpanValue fact(const std::string& name) {
         if (name == "duration") return toSeconds(span_.range().length());
         const auto found = span_.facts.find(name);
-        if (found == span_.facts.end()) return std::numeric_limits<double>::quiet_NaN();
+        if (found == span_.facts.end()) return kMissing;
         if (const double* v = std::get_if<double>(&found->second)) return *v;
         return std::get<std::string>(found->second);
     }
@@ -62,29 +63,50 @@ class SpanEvaluator {
     double number(const Node& n) {
         const SpanValue v = value(n);
         const double* d = std::get_if<double>(&v);
-        return d ? *d : std::numeric_limits<double>::quiet_NaN();
+        return d ? *d : kMissing;
     }
 
     SpanValue call(const Node& n) {
+        using namespace implementation;
         const auto arg = [&](std::size_t i) { return number(*n.children[i]); };
-        const FunctionInfo* f = functionNamed(n.text);
-        if (f->looks == Looks::Back && !n.window.given()) return evaluator_.aggregate(n);
-        if (n.text == "missing") return isMissing(value(*n.children[0]));
-        if (f->gives == Gives::Condition) return atEnd(evaluator_.condition(n));
-        const bool line = f->takes.front() == Takes::Limits;
-        if (f->looks != Looks::Nowhere || n.text == "elapsed" || n.text == "delay" || line)
-            return signalAt(evaluator_.wholeNumber(n), span_.end);
-        if (n.text == "least") return leastOf(arg(0), arg(1));
-        if (n.text == "most") return mostOf(arg(0), arg(1));
-        if (n.text == "clip") return leastOf(mostOf(arg(0), arg(1)), arg(2));
-        if (n.text == "fill") return std::isnan(arg(0)) ? arg(1) : arg(0);
-        if (n.text == "if") {
-            const Truth c = asTruth(*n.children[0]);
-            return c == Truth::Unknown ? std::numeric_limits<double>::quiet_NaN()
-                                       : arg(c == Truth::True ? 1 : 2);
-        }
-        const double v = applyPlain(n.text, arg(0));
-        return std::isfinite(v) ? v : std::numeric_limits<double>::quiet_NaN();
+        const auto overTime = [&] { return SpanValue(signalAt(evaluator_.wholeNumber(n), span_.end)); };
+        if (n.function->looks == Looks::Back && !n.window.given()) return evaluator_.aggregate(n);
+        return std::visit(Overloaded{
+                              [&](OfOne f) -> SpanValue { return finite(f.of(arg(0))); },
+                              [&](OfTwo f) -> SpanValue { return f.of(arg(0), arg(1)); },
+                              [&](Clip) -> SpanValue { return leastOf(mostOf(arg(0), arg(1)), arg(2)); },
+                              [&](If) -> SpanValue {
+                                  const Truth c = asTruth(*n.children[0]);
+                                  return c == Truth::Unknown ? kMissing : arg(c == Truth::True ? 1 : 2);
+                              },
+                              [&](Fill) -> SpanValue { return std::isnan(arg(0)) ? arg(1) : arg(0); },
+                              [&](Delay) { return delayed(n); },
+                              [&](IsMissing) -> SpanValue { return isMissing(value(*n.children[0])); },
+                              [&](OverWindow) { return overTime(); },
+                              [&](OfCondition) { return overTime(); },
+                              [&](ByNumber) { return overTime(); },
+                              [&](ByState) -> SpanValue { manyStates(n); },
+                              [&](ByCondition) -> SpanValue { return atEnd(evaluator_.condition(n)); },
+                          },
+                          n.function->by);
+    }
+
+    /// At the span's end, as everything that is about time.
+    SpanValue delayed(const Node& n) {
+        const Node* of = &n;
+        while (of->kind == NodeKind::Call && of->function->is<implementation::Delay>())
+            of = of->children[0].get();
+        if (isCondition(*of)) return atEnd(evaluator_.condition(n));
+        if (of->kind == NodeKind::Call && of->function->gives == Gives::State) manyStates(n);
+        const Signal x = evaluator_.wholeNumber(n);
+        if (!x.states.empty()) manyStates(n);
+        return signalAt(x, span_.end);
+    }
+
+    [[noreturn]] static void manyStates(const Node& n) {
+        throw EvaluateError{
+            {fmt::format("column {}: a state has many values over a run; take `share(…)` of it", n.column),
+             n.column}};
     }
 
     static Truth isMissing(const SpanValue& v) {
@@ -166,11 +188,7 @@ class SpanEvaluator {
 
     Truth isText(const Node& n) {
         const Node& subject = *n.children[0];
-        if (subject.kind != NodeKind::Name)
-            throw EvaluateError{
-                {fmt::format("column {}: a state has many values over a run; take `share(…)` of it",
-                             subject.column),
-                 subject.column}};
+        if (subject.kind != NodeKind::Name) manyStates(subject);
         const SpanValue v = fact(subject.text);
         const auto* text = std::get_if<std::string>(&v);
         if (!text) return Truth::Unknown;

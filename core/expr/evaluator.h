@@ -14,11 +14,14 @@ struct EvaluateError {
     Error error;
 };
 
-/// Of abs, sqrt, exp, ln, log10, sign, round, floor, ceil.
-double applyPlain(const std::string& function, double x);
+template <typename T>
+T orThrow(Result<T> result) {
+    if (!result) throw EvaluateError{result.error()};
+    return std::move(*result);
+}
+
+/// Of Add, Subtract, Multiply, Divide, Power.
 double applyTwo(NodeKind kind, double a, double b);
-double leastOf(double a, double b);  ///< NaN where one is
-double mostOf(double a, double b);
 
 class Evaluator {
   public:
@@ -35,6 +38,8 @@ class Evaluator {
     TimeRange range() const { return range_; }
 
   private:
+    friend const std::vector<FunctionInfo>& functions();  // whose rows name functions of ours
+
     Signal number(const Node& n);
     Signal makeNumber(const Node& n);
     Condition makeCondition(const Node& n);
@@ -42,13 +47,26 @@ class Evaluator {
     Condition conditionCall(const Node& n);
     Condition isState(const Node& n);
     Condition missing(const Node& n);
-    Condition beyondLimits(const Node& n);
-    Signal limitLine(const Node& n);
-    Signal windowed(const Node& n);
+    Signal filled(const Signal& x, const Signal& otherwise) const;
+    Condition rising(const Node& n);
+    Condition falling(const Node& n);
+    Signal elapsed(const Node& n);
+    Signal smoothed(const Node& n);
+    Signal faded(const Node& n);
+    Condition inside(const Node& n);
+    Condition above(const Node& n);
+    Condition below(const Node& n);
+    Condition outside(const Node& n);
+    Signal lowLimit(const Node& n);
+    Signal highLimit(const Node& n);
+    Signal trust(const Node& n);
+    LimitLines limitsOf(const Node& n);
+    Condition beyond(const Node& n, const Signal& limit, Comparison side);
+    Signal windowed(const Node& n, WindowFigure figure);
     Signal windowedByTrack(WindowFigure figure, const Node& n, const Signal& x, double q);
     Signal overSamples(const Node& n, WindowFigure figure, double q);
     Condition stuck(const Node& n);
-    Signal ofCondition(const Node& n);
+    Signal ofCondition(const Node& n, WindowFigure figure);
     Signal countOfTrack(const Node& n);
     Condition compare(const Node& a, const Node& b, NodeKind kind);
     Signal tag(const Node& n);     ///< with knots where the other tags of the number have samples

@@ -3,13 +3,14 @@
 #include <fstream>
 #include <numbers>
 
+#include "core/base/missing.h"
 #include "core/expr/expr_fixture.h"
 #include "core/expr/functions.h"
 
 namespace jacinth {
 namespace {
 
-constexpr double kAbsent = std::numeric_limits<double>::quiet_NaN();
+constexpr double kAbsent = kMissing;
 using Ranges = std::vector<TimeRange>;
 
 class ExprMeaning : public Expr {
@@ -347,19 +348,19 @@ TEST_F(ExprMeaning, ErrorsOfWindowsTracksAndLimits) {
     track("Stops", {});
     names.limits["Normal"] = {"y"};
     EXPECT_EQ(errorOf("abs(@x over 6h)"), "column 1: `abs` takes no `over`");
-    EXPECT_EQ(errorOf("inside(\"Stop\")"), "column 8: `Stop` is no track of this study; nearest is `Stops`");
+    EXPECT_EQ(errorOf("inside(\"Stop\")"),
+              "column 8: `Stop` is not a track of this study; nearest is `Stops`");
     EXPECT_EQ(errorOf("mean(@x since \"Stopps\")"),
-              "column 15: `Stopps` is no track of this study; nearest is `Stops`");
+              "column 15: `Stopps` is not a track of this study; nearest is `Stops`");
     EXPECT_EQ(errorOf("quantile(@x, 2 over 1h)"),
               "column 14: `quantile` takes a number from 0 to 1 here, like `0.95`");
     EXPECT_EQ(errorOf("delay(@x, 3)"), "column 11: `delay` takes a duration here, like `2h`");
     EXPECT_EQ(errorOf("ewma(@x over 3 samples)"),
               "column 1: `ewma` takes `over` and a duration, like `over 6h`");
     EXPECT_EQ(errorOf("outside(\"Norml\", @x)"),
-              "column 9: `Norml` are no golden limits of this study; nearest is `Normal`");
+              "column 9: `Norml` is not a set of golden limits of this study; nearest is `Normal`");
     EXPECT_EQ(errorOf("outside(\"Normal\", @x)"), "column 19: `x` has no limits in `Normal`");
     EXPECT_EQ(errorOf("outside(\"Normal\", @x + 1)"), "column 22: `outside` takes a tag here, like `@role`");
-    EXPECT_EQ(errorOf("score(\"Fan\") > 3"), "column 7: `Fan` is no model of this study");
     EXPECT_EQ(errorOf("if(@x > 1, @x, 2h)"), "column 16: a number and a duration do not go together here");
     EXPECT_EQ(errorOf("x > 1"), "column 1: `x` is not known here; `@x` is the tag in that role");
     EXPECT_EQ(errorOf("trust(@x) is \"sund\""),
@@ -396,6 +397,38 @@ TEST_F(ExprMeaning, WhatAppearsTwiceIsReadOnce) {
     const auto stopped = evaluate(*e, counting, range, [&] { return ++asked < 3; });
     ASSERT_FALSE(stopped);
     EXPECT_EQ(stopped.error().message, "cancelled");
+}
+
+/// Whatever kind of implementation a row names, its example has a value over time, and about a run or a
+/// reason.
+TEST_F(ExprMeaning, EveryFunctionCanBeEvaluated) {
+    for (const FunctionInfo& f : functions()) {
+        names = {};
+        names.limits["Normal"] = {"air_off_temp"};
+        inputs = {};
+        for (const char* path : {"Kiln 3/Air-off RH", "Kiln 3/RH twin"}) {
+            names.paths[path] = {};
+            inputs.signals[path] = constantSignal(3);
+        }
+        for (const char* role :
+             {"bed_dp", "malt_moisture", "gas_flow", "air_on_temp", "air_off_temp", "air_off_rh",
+              "air_off_rh_twin", "damper", "fan_current", "bearing_temp", "bearing_vibration"})
+            minutes(role, {1, 2, 3});
+        for (const char* role : {"burner_mode", "kiln_step"}) {
+            minutes(role, {0, 1, 0});
+            names.roles[role] = {TagKind::State, "", {"Auto", "Cure"}};
+            inputs.signals[role].stepped = true;
+            inputs.signals[role].states = {"Auto", "Cure"};
+        }
+        track("Stops", {{kMinute, 2 * kMinute}});
+        inputs.limitLines["Normal"] = {constantSignal(1), constantSignal(5)};
+        const auto e = compileExpression(f.example, names);
+        ASSERT_TRUE(e) << f.name << ": " << e.error().message;
+        const auto value = evaluate(*e, inputs, range);
+        EXPECT_TRUE(value) << f.name << ": " << (value ? "" : value.error().message);
+        names.aboutSpan = true;
+        (void)evaluateAbout({1, 1, 0, 0, 3 * kMinute, {}}, *compileExpression(f.example, names), inputs);
+    }
 }
 
 TEST_F(ExprMeaning, EveryFunctionHasAnExampleThatIsReadable) {
@@ -450,6 +483,10 @@ TEST_F(ExprMeaning, AboutARun) {
     EXPECT_DOUBLE_EQ(figure("if(load > 40, 1, 2) + most(load, 50)"), 51);
     EXPECT_EQ(std::get<Truth>(about("duration = 3m and duration / 2 < 2m")), Truth::True);
     EXPECT_EQ(std::get<Truth>(about("missing(load)")), Truth::False);
+    EXPECT_DOUBLE_EQ(figure("delay(@x, 1m)"), 20);
+    EXPECT_EQ(std::get<Truth>(about("delay(@x > 15, 1m)")), Truth::True);
+    EXPECT_EQ(std::get<Truth>(about("delay(delay(@x > 15, 1m), 1m)")), Truth::False);
+    EXPECT_FALSE(evaluateAbout(run, *compileExpression("trust(@x)", names), inputs));
 }
 
 }  // namespace

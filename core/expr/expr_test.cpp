@@ -142,8 +142,9 @@ TEST_F(Expr, ErrorsSayWhereWhatAndWhatWouldFit) {
     m.push(0, 0);
     add("burner_mode", m, {TagKind::State, kWithoutEnd}, {"Auto", "Manual"});
     EXPECT_EQ(errorOf("mean(@fan_current over 6h) > @bearing_vibratoin"),
-              "column 30: `bearing_vibratoin` is no role of Kiln; nearest is `bearing_vibration`");
-    EXPECT_EQ(errorOf("slop(@fan_current over 6h)"), "column 1: `slop` is no function; nearest is `slope`");
+              "column 30: `bearing_vibratoin` is not a role of Kiln; nearest is `bearing_vibration`");
+    EXPECT_EQ(errorOf("slop(@fan_current over 6h)"),
+              "column 1: `slop` is not a function; nearest is `slope`");
     EXPECT_EQ(errorOf("mean(@fan_current)"),
               "column 1: `mean` looks back over a time; add `over` and a duration, like `over 6h`");
     EXPECT_EQ(errorOf("@fan_current > "),

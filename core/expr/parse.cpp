@@ -5,6 +5,7 @@
 
 #include "core/base/text.h"
 #include "core/expr/ast.h"
+#include "core/expr/functions.h"
 
 namespace jacinth {
 namespace {
@@ -253,6 +254,7 @@ class Parser {
         const Token name = take();
         auto node = make(NodeKind::Call, name.column);
         node->text = name.text;
+        node->function = functionNamed(name.text);
         expectSymbol("(");
         if (!is(TokenKind::Symbol, ")")) {
             do node->children.push_back(expression());
@@ -309,6 +311,29 @@ class Parser {
 };
 
 }  // namespace
+
+bool isCondition(const Node& n) {
+    switch (n.kind) {
+        case NodeKind::Not:
+        case NodeKind::Less:
+        case NodeKind::LessEqual:
+        case NodeKind::Greater:
+        case NodeKind::GreaterEqual:
+        case NodeKind::Equal:
+        case NodeKind::NotEqual:
+        case NodeKind::Between:
+        case NodeKind::Is:
+        case NodeKind::In:
+        case NodeKind::And:
+        case NodeKind::Or:
+        case NodeKind::For:
+            return true;
+        case NodeKind::Call:
+            return n.function && n.function->gives == Gives::Condition;
+        default:
+            return false;
+    }
+}
 
 Result<NodePtr> parseExpression(std::string_view text) {
     if (text.size() > kLongest) return Error{fmt::format("the text is longer than {} bytes", kLongest), 1};

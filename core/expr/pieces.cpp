@@ -2,10 +2,11 @@
 
 #include <algorithm>
 #include <condition_variable>
-#include <limits>
 #include <map>
 #include <mutex>
 #include <thread>
+
+#include "core/base/missing.h"
 
 namespace jacinth {
 namespace {
@@ -182,7 +183,7 @@ void appendPiece(Value& whole, TimeRange range, const Value& piece) {
         if (!signal->times.empty() && std::isfinite(signal->values.back()) &&
             std::isnan(signalAt(more, range.from))) {
             signal->times.push_back(signal->stepped ? range.from : signal->times.back() + 1);
-            signal->values.push_back(std::numeric_limits<double>::quiet_NaN());
+            signal->values.push_back(kMissing);
         }
         for (std::size_t i = 0; i < more.times.size(); ++i)
             if (signal->times.empty() || more.times[i] > signal->times.back()) {

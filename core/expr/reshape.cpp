@@ -1,12 +1,11 @@
 #include "core/expr/reshape.h"
 
 #include <algorithm>
-#include <limits>
+
+#include "core/base/missing.h"
 
 namespace jacinth {
 namespace {
-
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 
 /// Adds what `x` is over [from, to) to a signal that is built from left to right.
 class Branches {
@@ -156,6 +155,32 @@ Condition zeroAtKnots(const Signal& x) {
         out.push(x.times[i], std::isnan(x.values[i]) ? Truth::Unknown
                              : x.values[i] == 0      ? Truth::True
                                                      : Truth::False);
+    return out;
+}
+
+std::vector<Instant> withAlso(const std::vector<Instant>& times, std::vector<Instant> more) {
+    if (more.empty()) return times;
+    std::sort(more.begin(), more.end());
+    more.erase(std::unique(more.begin(), more.end()), more.end());
+    std::vector<Instant> out;
+    std::set_union(times.begin(), times.end(), more.begin(), more.end(), std::back_inserter(out));
+    return out;
+}
+
+std::vector<Instant> startsOf(const std::vector<TimeRange>& ranges, const std::vector<Instant>& at,
+                              bool since) {
+    std::vector<Instant> out;
+    out.reserve(at.size());
+    std::size_t next = 0;
+    Instant start = kNoInstant, end = kNoInstant;
+    for (const Instant t : at) {
+        while (next < ranges.size() && (since ? ranges[next].to : ranges[next].from) <= t) {
+            start = since ? ranges[next].to : ranges[next].from;
+            end = ranges[next].to;
+            ++next;
+        }
+        out.push_back(since || t <= end ? start : kNoInstant);
+    }
     return out;
 }
 

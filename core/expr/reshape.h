@@ -30,4 +30,12 @@ Condition insideOf(const std::vector<TimeRange>& ranges);
 /// next sample.
 Condition zeroAtKnots(const Signal& x);
 
+/// Both sorted lists of times as one, each time once. `more` may come in any order.
+std::vector<Instant> withAlso(const std::vector<Instant>& times, std::vector<Instant> more);
+
+/// Where the window begins at each time: at the end of the last range before (since), or at the start of the
+/// range that holds it (during). kNoInstant where there is none. `ranges` by start, not overlapping.
+std::vector<Instant> startsOf(const std::vector<TimeRange>& ranges, const std::vector<Instant>& at,
+                              bool since);
+
 }  // namespace jacinth

@@ -2,13 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <utility>
+
+#include "core/base/missing.h"
 
 namespace jacinth {
 namespace {
-
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 
 double numberOf(Truth t) {
     return t == Truth::Unknown ? kMissing : t == Truth::True ? 1.0 : 0.0;

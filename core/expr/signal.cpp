@@ -3,10 +3,10 @@
 #include <algorithm>
 #include <limits>
 
+#include "core/base/missing.h"
+
 namespace jacinth {
 namespace {
-
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 
 /// Reads a signal at rising times in constant time each.
 class Walker {

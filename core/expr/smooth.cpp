@@ -1,13 +1,12 @@
 // The local line at the end of a sliding window, from running sums of powers.
 #include <array>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "core/expr/window.h"
 
 namespace jacinth {
 namespace {
 
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr int kPowers = 12;  // (1 − u³)³·u² has degree 11
 
 using Real = long double;

@@ -2,16 +2,16 @@
 
 #include <algorithm>
 #include <deque>
-#include <limits>
 #include <span>
+
+#include "core/base/missing.h"
 
 namespace jacinth {
 namespace {
 
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr double kHourNs = static_cast<double>(kHour);
-// Running sums are made anew after as many steps as they have parts, but not sooner than this. Sums of squares
-// lose digits by the square of the distance from their centre: theirs must stay near the window.
+// Running sums are made anew after as many steps as they have parts, but not sooner than this. Sums of
+// squares lose digits by the square of the distance from their centre: theirs must stay near the window.
 constexpr std::size_t kRenewAreaAfter = 1024, kRenewMomentsAfter = 32;
 
 bool isWhole(const Signal& x) {

@@ -3,13 +3,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/missing.h"
 #include "core/expr/functions.h"
 #include "core/expr/record_fixture.h"
 
 namespace jacinth {
 namespace {
 
-constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+constexpr double kNone = kMissing;
 
 struct Sample {
     Instant t;

@@ -7,6 +7,7 @@
 #include <limits>
 #include <numeric>
 
+#include "core/base/missing.h"
 #include "core/series/value_at.h"
 #include "core/stats/distributions.h"
 #include "core/stats/stats.h"
@@ -14,7 +15,6 @@
 namespace jacinth {
 namespace {
 
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr double kMadToSd = 1.4826;  // MAD of a normal distribution is 1/1.4826 of its standard deviation
 constexpr std::array<std::pair<LimitMethod, const char*>, 5> kMethods{{{LimitMethod::MeanSd, "mean-sd"},
                                                                        {LimitMethod::Tolerance, "tolerance"},

@@ -7,7 +7,7 @@
 namespace jacinth {
 namespace {
 
-const Bridging kLine{TagKind::Continuous, kHour};
+const Bridging kBridged{TagKind::Continuous, kHour};
 
 std::vector<RunPhase> phases(Instant start, std::initializer_list<std::pair<const char*, int>> minutes) {
     std::vector<RunPhase> out;
@@ -105,14 +105,14 @@ TEST(RunScale, AnIndicatorThatDoesNotRiseIsNoScale) {
     for (int i = 0; i < 5; ++i) s.push(i * kMinute, 10 - i);
     EXPECT_TRUE(scaleByIndicator(s, {0, 4 * kMinute}).empty());
     EXPECT_TRUE(scaleByIndicator(Series{}, {0, kHour}).empty());
-    EXPECT_TRUE(alignRun(s, kLine, 1, RunScale{}, kMinute).values.empty());
+    EXPECT_TRUE(alignRun(s, kBridged, 1, RunScale{}, kMinute).values.empty());
 }
 
 TEST(Alignment, ByIndicatorTakesTheValueWhereItIsReached) {
     Series indicator, x;
     for (int i = 0; i <= 10; ++i) indicator.push(i * kMinute, 0.5 + 0.5 * i);
     for (int i = 0; i <= 10; ++i) x.push(i * kMinute, 100 + 10 * i);
-    const AlignedRun a = alignRun(x, kLine, 1, scaleByIndicator(indicator, {0, 10 * kMinute}), 1'000'000'000);
+    const AlignedRun a = alignRun(x, kBridged, 1, scaleByIndicator(indicator, {0, 10 * kMinute}), 1'000'000'000);
     EXPECT_EQ(a.first, 1);  // 0.5 … 5.5: slices 1 to 5
     EXPECT_EQ(a.values, (std::vector<double>{110, 130, 150, 170, 190}));
 }
@@ -128,8 +128,8 @@ TEST(Alignment, RunsOfUnlikePaceMeetInTheirPhases) {
     const auto early = phases(0, {{"Up", 20}, {"Down", 40}}), late = phases(0, {{"Up", 40}, {"Down", 20}});
     const auto slots = phaseSlots({early, late});
     std::vector<AlignedRun> runs;
-    runs.push_back(alignRun(tent(20), kLine, 1, scaleByPhases({0, kHour}, early, slots), 5 * kMinute));
-    runs.push_back(alignRun(tent(40), kLine, 2, scaleByPhases({0, kHour}, late, slots), 5 * kMinute));
+    runs.push_back(alignRun(tent(20), kBridged, 1, scaleByPhases({0, kHour}, early, slots), 5 * kMinute));
+    runs.push_back(alignRun(tent(40), kBridged, 2, scaleByPhases({0, kHour}, late, slots), 5 * kMinute));
     ASSERT_EQ(runs[0].values.size(), runs[1].values.size());
     for (std::size_t i = 0; i < runs[0].values.size(); ++i)
         EXPECT_NEAR(runs[0].values[i], runs[1].values[i], 1e-9) << i;
@@ -145,7 +145,7 @@ TEST(Excursions, AreFoundOnTheStretchedScale) {
     for (int m = 0; m <= 60; ++m) s.push(m * kMinute, m < 20 ? 0 : 2);
     // Up lasts 20 min, Down 40: the limit rises from 1 at 20 min to 5 at 60, and reaches 2 at 30.
     const RunScale scale = scaleByPhases({0, kHour}, phases(0, {{"Up", 20}, {"Down", 40}}), slots);
-    const auto found = findExcursions(s, kLine, scale, limits, {0, 0});
+    const auto found = findExcursions(s, kBridged, scale, limits, {0, 0});
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].end, 30 * kMinute);
     EXPECT_NEAR(toSeconds(found[0].start), 19.5 * 60, 1e-6);  // 0 to 2 within the minute, limit 1

@@ -4,14 +4,14 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {
 namespace {
 
-constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+constexpr double kNone = kMissing;
 
 std::vector<double> centredAverage(std::span<const double> y, std::size_t period) {
     const std::size_t half = period / 2;
@@ -157,7 +157,8 @@ Result<KindProposal> proposeKind(std::span<const double> y, int period) {
     out.multiplied = leftMultiplied < left && restMultiplied <= rest * 1.02;
     if (leftMultiplied < left && !out.multiplied) {
         out.reason = fmt::format(
-            "Added: multiplied leaves more of the tag unexplained (s of the remainder {:.3g} against {:.3g}).",
+            "Added: multiplied leaves more of the tag unexplained (s of the remainder {:.3g} against "
+            "{:.3g}).",
             restMultiplied, rest);
         return out;
     }

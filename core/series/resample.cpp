@@ -6,8 +6,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "core/series/value_at.h"
 
 namespace jacinth {
@@ -34,7 +34,7 @@ Instant startOfMonth(const Zone& zone, Instant t, int monthsOn) {
 }
 
 double figureOf(const SeriesView& part, Take take) {
-    constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+    constexpr double kNone = kMissing;
     std::size_t count = 0;
     double sum = 0, least = kNone, greatest = kNone, first = kNone, last = kNone;
     for (std::size_t i = 0; i < part.size(); ++i) {

@@ -1,6 +1,7 @@
 // What a stretch of samples looks like without its samples: the figures of the pyramid and of a pixel column.
 #pragma once
 
+#include "core/base/missing.h"
 #include "core/series/series.h"
 
 namespace jacinth {
@@ -10,10 +11,10 @@ namespace jacinth {
 struct Summary {
     Instant firstTime = 0, lastTime = 0;
     std::uint32_t count = 0, usable = 0;
-    double first = std::numeric_limits<double>::quiet_NaN();
-    double last = std::numeric_limits<double>::quiet_NaN();
-    double least = std::numeric_limits<double>::quiet_NaN();
-    double greatest = std::numeric_limits<double>::quiet_NaN();
+    double first = kMissing;
+    double last = kMissing;
+    double least = kMissing;
+    double greatest = kMissing;
     double sum = 0;
 
     void add(Instant t, double value, bool isUsable);

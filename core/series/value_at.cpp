@@ -3,9 +3,10 @@
 #include <algorithm>
 #include <limits>
 
+#include "core/base/missing.h"
+
 namespace jacinth {
 namespace {
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr std::size_t kNone = std::numeric_limits<std::size_t>::max();
 
 /// The last usable sample before `end`; none where what was known has ended since.

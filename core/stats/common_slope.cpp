@@ -1,8 +1,8 @@
 #include "core/stats/common_slope.h"
 
 #include <cmath>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "core/stats/distributions.h"
 #include "core/stats/stats.h"
 
@@ -32,7 +32,7 @@ Sums sumsOf(const Stretch& s) {
 }  // namespace
 
 std::optional<CommonSlope> commonSlope(std::span<const Stretch> stretches) {
-    constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+    constexpr double kNone = kMissing;
     CommonSlope out;
     double xx = 0, xy = 0, yy = 0, own = 0;
     double points = 0, lines = 0;

@@ -4,6 +4,8 @@
 #include <initializer_list>
 #include <limits>
 
+#include "core/base/missing.h"
+
 namespace jacinth {
 namespace {
 
@@ -61,7 +63,7 @@ double gammaFraction(double a, double x) {
 }  // namespace
 
 double incompleteBeta(double a, double b, double x) {
-    if (!(a > 0) || !(b > 0) || !(x >= 0) || !(x <= 1)) return std::numeric_limits<double>::quiet_NaN();
+    if (!(a > 0) || !(b > 0) || !(x >= 0) || !(x <= 1)) return kMissing;
     if (x == 0 || x == 1) return x;
     const double front =
         std::exp(std::lgamma(a + b) - std::lgamma(a) - std::lgamma(b) + a * std::log(x) + b * std::log1p(-x));
@@ -70,13 +72,13 @@ double incompleteBeta(double a, double b, double x) {
 }
 
 double fSurvival(double f, double d1, double d2) {
-    if (!(d1 > 0) || !(d2 > 0) || std::isnan(f)) return std::numeric_limits<double>::quiet_NaN();
+    if (!(d1 > 0) || !(d2 > 0) || std::isnan(f)) return kMissing;
     if (f <= 0) return 1;
     return incompleteBeta(d2 / 2, d1 / 2, d2 / (d2 + d1 * f));
 }
 
 double normalQuantile(double p) {
-    if (!(p >= 0) || !(p <= 1)) return std::numeric_limits<double>::quiet_NaN();
+    if (!(p >= 0) || !(p <= 1)) return kMissing;
     if (p == 0 || p == 1) return (p - 0.5) * std::numeric_limits<double>::infinity();
     const double q = p - 0.5;
     if (std::abs(q) <= 0.425) {
@@ -118,14 +120,14 @@ double normalQuantile(double p) {
 }
 
 double chiSquareCdf(double x, double degrees) {
-    if (!(degrees > 0) || std::isnan(x)) return std::numeric_limits<double>::quiet_NaN();
+    if (!(degrees > 0) || std::isnan(x)) return kMissing;
     if (x <= 0) return 0;
     const double a = degrees / 2, half = x / 2;
     return half < a + 1 ? gammaSeries(a, half) : 1 - gammaFraction(a, half);
 }
 
 double chiSquareQuantile(double p, double degrees) {
-    if (!(p > 0) || !(p < 1) || !(degrees > 0)) return std::numeric_limits<double>::quiet_NaN();
+    if (!(p > 0) || !(p < 1) || !(degrees > 0)) return kMissing;
     double low = 0, high = degrees + 10;
     while (chiSquareCdf(high, degrees) < p) high *= 2;
     for (int i = 0; i < 200 && high - low > 1e-15 * high; ++i) {
@@ -137,7 +139,7 @@ double chiSquareQuantile(double p, double degrees) {
 
 double toleranceFactor(int n, double coverage, double confidence) {
     if (n < 2 || !(coverage > 0) || !(coverage < 1) || !(confidence > 0) || !(confidence < 1))
-        return std::numeric_limits<double>::quiet_NaN();
+        return kMissing;
     const double freedom = n - 1;
     return normalQuantile((1 + coverage) / 2) *
            std::sqrt(freedom * (1 + 1.0 / n) / chiSquareQuantile(1 - confidence, freedom));

@@ -2,15 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
+#include "core/base/missing.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {
 namespace {
 
 Oddness oddnessOf(const std::vector<std::vector<double>>& profiles, std::size_t asset) {
-    constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+    constexpr double kNone = kMissing;
     constexpr std::size_t kLeastOthers = 3;
     const std::vector<double>& mine = profiles[asset];
     Oddness out;

@@ -2,11 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
+
+#include "core/base/missing.h"
 
 namespace jacinth {
 namespace {
-constexpr double kMissing = std::numeric_limits<double>::quiet_NaN();
 constexpr double kNormal975 = 1.959963984540054;  // 97.5 % point of the standard normal distribution
 }  // namespace
 

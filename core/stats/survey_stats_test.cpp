@@ -2,9 +2,9 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
-#include <limits>
 #include <random>
 
+#include "core/base/missing.h"
 #include "core/stats/common_slope.h"
 #include "core/stats/distributions.h"
 #include "core/stats/oddness.h"
@@ -76,7 +76,7 @@ TEST(Oddness, TheOneThatDiffersComesFirst) {
 TEST(Oddness, NeedsThreeOthersAndValues) {
     const auto few = oddness({{1, 2}, {1, 2}, {5, 6}});
     for (const Oddness& o : few) EXPECT_TRUE(std::isnan(o.score));
-    const double none = std::numeric_limits<double>::quiet_NaN();
+    const double none = kMissing;
     const auto gaps = oddness({{1, none}, {2, 2}, {3, 2.5}, {4, 1}, {none, none}});
     EXPECT_EQ(gaps.back().asset, 4u);  // nothing to compare: last
     EXPECT_TRUE(std::isnan(gaps.back().score));

@@ -8,8 +8,8 @@
 namespace jacinth {
 namespace {
 
-constexpr std::array<const char*, 12> kMonths{"Jan", "Feb", "Mar", "Apr", "May", "Jun",
-                                              "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
+constexpr std::array<const char*, 12> kMonthNames{"Jan", "Feb", "Mar", "Apr", "May", "Jun",
+                                                  "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
 
 using LocalTime = date::local_time<std::chrono::nanoseconds>;
 
@@ -98,12 +98,12 @@ Instant Zone::addDays(Instant midnight, int n) const {
 
 std::string Zone::date(Instant t) const {
     const WallTime w = wall(t);
-    return fmt::format("{} {} {}", w.day, kMonths[w.month - 1], w.year);
+    return fmt::format("{} {} {}", w.day, kMonthNames[w.month - 1], w.year);
 }
 
 std::string Zone::shortDate(Instant t) const {
     const WallTime w = wall(t);
-    return fmt::format("{} {}", w.day, kMonths[w.month - 1]);
+    return fmt::format("{} {}", w.day, kMonthNames[w.month - 1]);
 }
 
 std::string Zone::clock(Instant t) const {

@@ -10,7 +10,8 @@
 namespace jacinth::test {
 namespace {
 
-enum Outcome : char { kSame = 's', kNoticed = 'n', kChangedUnnoticed = 'c', kAbnormal = 'a' };
+/// `a`: a command ended by a signal, or with an exit code that it does not have.
+enum CommandOutcome : char { kUnchanged = 's', kSaid = 'n', kMisled = 'c', kAbnormal = 'a' };
 
 /// In the order a user would take them; `screen` last, because it writes.
 std::vector<std::vector<std::string>> commandsOn(const std::string& path) {
@@ -32,8 +33,9 @@ std::vector<std::string> undamaged(const std::string& path) {
     return out;
 }
 
-Outcome tryAll(const std::string& path, const std::vector<std::string>& expected, const std::string& what) {
-    Outcome outcome = kSame;
+CommandOutcome tryAll(const std::string& path, const std::vector<std::string>& expected,
+                      const std::string& what) {
+    CommandOutcome outcome = kUnchanged;
     const auto commands = commandsOn(path);
     for (std::size_t i = 0; i < commands.size(); ++i) {
         const Said said = run(commands[i]);
@@ -43,10 +45,10 @@ Outcome tryAll(const std::string& path, const std::vector<std::string>& expected
                          said.err.c_str());
             return kAbnormal;
         }
-        if (name == "check" && said.code != 0) outcome = kNoticed;
-        if (outcome == kSame && said.out != expected[i]) {
+        if (name == "check" && said.code != 0) outcome = kSaid;
+        if (outcome == kUnchanged && said.out != expected[i]) {
             std::fprintf(stderr, "%s: `%s` says something else\n", what.c_str(), name.c_str());
-            return kChangedUnnoticed;
+            return kMisled;
         }
     }
     return outcome;
@@ -74,12 +76,12 @@ TEST(CommandDamage, NoCommandBreaksOrMisleads) {
         };
     };
     auto outcomes = outcomesOf(trials, begin, [](unsigned seed, char outcome) {
-        EXPECT_NE(outcome, kChangedUnnoticed) << "seed " << seed;
+        EXPECT_NE(outcome, kMisled) << "seed " << seed;
         EXPECT_NE(outcome, kAbnormal) << "seed " << seed;
     });
     std::printf("%u damages, five commands each: %d without effect, %d noticed by check\n", trials.count,
-                outcomes[kSame], outcomes[kNoticed]);
-    EXPECT_GT(outcomes[kNoticed], static_cast<int>(trials.count) / 6);
+                outcomes[kUnchanged], outcomes[kSaid]);
+    EXPECT_GT(outcomes[kSaid], static_cast<int>(trials.count) / 6);
 }
 
 }  // namespace

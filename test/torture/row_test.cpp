@@ -8,6 +8,7 @@
 #include <random>
 
 #include "store/row_sums.h"
+#include "store/study_database.h"
 #include "test/cli_runner.h"
 #include "test/torture/full_study.h"
 #include "test/torture/seeds.h"
@@ -157,7 +158,7 @@ std::vector<std::string> columnsOf(Database& db, const std::string& table) {
 
 /// Changes one cell of one row, as its seed says. Says what; empty where the table holds nothing.
 std::string changeOne(Study& study, Chance& chance) {
-    Database& db = study.database();
+    Database& db = databaseOf(study);
     const SummedTable& table = summedTables()[chance.below(summedTables().size())];
     const std::string name = table.name;
     Statement count(db, "SELECT count(*) FROM " + name);
@@ -203,7 +204,7 @@ enum Outcome : char { kUsed = 'u', kRefused = 'r', kEscaped = 'e' };
 
 Outcome tryOne(Study& study, unsigned seed, std::string& what) {
     Chance chance(seed);
-    Transaction all(study.database());  // never committed
+    WriteBatch all(study);  // never committed
     try {
         what = changeOne(study, chance);
         useEverything(study);
@@ -229,7 +230,7 @@ TEST(Rows, WrittenWronglyAreRefusedOrReadAsWhatTheyCanBe) {
     trials.batch = 100;
     const auto begin = [&]() -> std::function<char(unsigned)> {
         const auto study = std::shared_ptr<Study>(std::move(*Study::open(path)));
-        study->database().run("PRAGMA foreign_keys = OFF");
+        databaseOf(*study).run("PRAGMA foreign_keys = OFF");
         return [study](unsigned seed) {
             std::string what;
             const Outcome outcome = tryOne(*study, seed, what);

@@ -13,9 +13,9 @@
 #include <random>
 #include <thread>
 
-#include "app/shell/application.h"
-#include "app/shell/import_dialog.h"
-#include "app/shell/main_window.h"
+#include "app/window/application.h"
+#include "app/window/import_dialog.h"
+#include "app/window/main_window.h"
 #include "test/cli_runner.h"
 #include "test/torture/damage.h"
 #include "test/torture/full_study.h"

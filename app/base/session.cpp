@@ -1,0 +1,325 @@
+#include "app/base/session.h"
+
+#include <QThreadPool>
+#include <QTimer>
+#include <QtConcurrent>
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "store/json_body.h"
+#include "work/derived_refresh.h"
+
+namespace jacinth::app {
+namespace {
+// A view lies between the years 1678 and 2261, with room to reckon around it.
+constexpr Instant kEarliest = std::numeric_limits<Instant>::min() / 2,
+                  kLatest = std::numeric_limits<Instant>::max() / 2;
+
+/// Where the index of the samples is damaged nobody can tell: the window shows what else there is.
+TimeRange recordOf(const Study& study) {
+    try {
+        return study.record();
+    } catch (const StoreError&) {
+        return {};
+    }
+}
+}  // namespace
+
+Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
+    : QObject(parent),
+      study_(std::move(study)),
+      theme_(std::move(theme)),
+      view_(new ViewState(this)),
+      reader_(new BackgroundReader(study_->path(), this)),
+      zone_(study_->zone()) {
+    view_->setRecord(recordOf(*study_));
+    connect(reader_, &BackgroundReader::failed, this, &Session::failed);
+    auto* watch = new QTimer(this);
+    watch->setInterval(500);
+    connect(watch, &QTimer::timeout, this, &Session::lookForChanges);
+    watch->start();
+}
+
+Session::~Session() {
+    cancelJobs();
+    delete reader_;  // before the study: its thread must not outlive what it reads for
+    reader_ = nullptr;
+    QThreadPool::globalInstance()->waitForDone();
+}
+
+void Session::setTheme(const Theme& theme) {
+    theme_ = theme;
+    applyTheme(theme_);
+    emit themeChanged();
+}
+
+void Session::runJob(const QString& name, const QString& saying,
+                     std::function<std::function<void()>(JobContext&)> work, bool writes,
+                     std::function<void()> ended) {
+    if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
+    auto cancelled = std::make_shared<std::atomic<bool>>(false);
+    jobs_[name] = cancelled;
+    ++running_;
+    writing_ += writes;
+    const std::string path = study_->path(), who = study_->who();
+    auto* guard = this;
+    (void)QtConcurrent::run([=, work = std::move(work)] {
+        std::function<void()> done;
+        QString error;
+        try {
+            auto opened = Study::open(path, !writes);
+            if (!opened) {
+                error = QString::fromStdString(opened.error().message);
+            } else if (writes && (*opened)->readOnly()) {
+                error = "The study cannot be written.";
+            } else {
+                (*opened)->setWho(who);
+                JobContext context{
+                    **opened, [guard, saying, cancelled](double share) {
+                        if (!cancelled->load())
+                            QMetaObject::invokeMethod(
+                                guard, [guard, saying, share] { emit guard->jobProgress(saying, share); },
+                                Qt::QueuedConnection);
+                        return !cancelled->load();
+                    }};
+                done = work(context);
+            }
+        } catch (const std::exception& e) {
+            error = e.what();
+        } catch (...) {
+            error = "The work failed for an unknown reason.";
+        }
+        QMetaObject::invokeMethod(
+            guard,
+            [=] {
+                const bool last = --guard->running_ == 0;
+                guard->writing_ -= writes;
+                if (ended) ended();
+                if (!cancelled->load() || writes) {
+                    if (!error.isEmpty())
+                        emit guard->failed(error);
+                    else if (done)
+                        done();
+                }
+                if (last) emit guard->jobsDone();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void Session::cancelJobs() {
+    for (auto& [name, flag] : jobs_) flag->store(true);
+}
+
+void Session::announceChange() {
+    zone_ = study_->zone();
+    view_->setRecord(recordOf(*study_));
+    emit studyChanged();
+    workOutDerived();
+}
+
+void Session::workOutDerived() {
+    if (study_->readOnly() || study_->derivedTags().empty()) return;
+    runJob(
+        "derived tags", "Calculating derived tags",
+        [this](JobContext& job) -> std::function<void()> {
+            auto done = std::make_shared<Result<DerivedRefresh>>(refreshDerived(
+                job.study, [&](const std::string&, double share) { return job.progress(share); }));
+            return [this, done] {
+                // Stopped by a newer change, which works them out itself, or by the user, who is told.
+                if (!*done) return emit told("Derived tags are not up to date: stopped");
+                if ((*done)->made.empty() && (*done)->trouble.empty()) return;
+                study_->refresh();
+                announceChange();
+                for (const std::string& trouble : (*done)->trouble)
+                    emit failed(QString::fromStdString(trouble));
+            };
+        },
+        true);
+}
+
+bool Session::tryChange(const std::function<void()>& work) {
+    try {
+        work();
+    } catch (const std::exception& e) {
+        emit failed(e.what());
+        return false;
+    }
+    announceChange();
+    return true;
+}
+
+void Session::undo(bool alsoOfOthers) {
+    const auto step = study_->nextUndo();
+    if (step && !step->ours && !alsoOfOthers)
+        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
+                                  true);
+    if (tell(study_->undo(step ? step->id : 0))) emit told("Undone: " + QString::fromStdString(step->name));
+    announceChange();
+}
+
+void Session::redo(bool alsoOfOthers) {
+    const auto step = study_->nextRedo();
+    if (step && !step->ours && !alsoOfOthers)
+        return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
+                                  false);
+    if (tell(study_->redo(step ? step->id : 0))) emit told("Redone: " + QString::fromStdString(step->name));
+    announceChange();
+}
+
+void Session::setWho(const QString& who) {
+    if (!who.trimmed().isEmpty()) study_->setWho(who.trimmed().toStdString());
+}
+
+void Session::setCacheSize(std::size_t bytes) {
+    study_->samples().setCacheSize(bytes);
+    reader_->setCacheSize(bytes);
+}
+
+void Session::lookForChanges() {
+    if (writing_ > 0) return;
+    try {
+        if (study_->refresh()) announceChange();
+    } catch (const StoreError&) {
+        // Locked just now, or gone: whatever needs the file says so when it needs it.
+    }
+}
+
+void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
+    const Catalog& catalog = study_->catalog();
+    const auto there = [&](std::int64_t id) {
+        const Tag* old = catalog.tag(id);
+        return old ? catalog.tagInRole(asset, old->role) : nullptr;
+    };
+    std::vector<std::int64_t> shown;
+    for (const std::int64_t id : view_->shown()) {
+        const Tag* twin = there(id);
+        if (twin && std::find(shown.begin(), shown.end(), twin->id) == shown.end()) shown.push_back(twin->id);
+    }
+    if (!tagId)
+        if (const Tag* twin = there(view_->tag())) tagId = twin->id;
+    std::vector<ViewState::ArrangedPane> arranged = view_->arrangement();
+    for (ViewState::ArrangedPane& pane : arranged)
+        for (std::int64_t& id : pane.tags)
+            if (const Tag* twin = there(id)) id = twin->id;
+    view_->select(asset, tagId);
+    if (shown.empty()) return;
+    view_->setArrangement(std::move(arranged));
+    view_->setShown(std::move(shown));
+}
+
+void Session::showToo(const std::vector<std::int64_t>& tags) {
+    auto shown = view_->shown();
+    for (const std::int64_t id : tags)
+        if (tag(id) && tag(id)->asset == view_->asset() &&
+            std::find(shown.begin(), shown.end(), id) == shown.end())
+            shown.push_back(id);
+    view_->setShown(std::move(shown));
+}
+
+void Session::saveView() {
+    if (study_->readOnly()) return;
+    nlohmann::json j{{"from", view_->view().from},
+                     {"to", view_->view().to},
+                     {"bench", static_cast<int>(view_->bench())},
+                     {"asset", view_->asset()},
+                     {"tag", view_->tag()},
+                     {"run", view_->run()},
+                     {"shown", view_->shown()},
+                     {"asLogged", view_->which() == Which::AsLogged}};
+    for (const ViewState::ArrangedPane& p : view_->arrangement())
+        j["panes"].push_back({{"tags", p.tags}, {"folded", p.folded}});
+    for (const int c : {0, 1})
+        if (view_->cursor(c)) j[c == 0 ? "cursor" : "cursor2"] = *view_->cursor(c);
+    try {
+        study_->setSetting("view", j.dump());
+    } catch (const StoreError& e) {
+        emit failed(e.what());
+    }
+}
+
+void Session::restoreView() {
+    JsonBody body(study_->setting("view"));
+    const auto& catalog = study_->catalog();
+    if (body.has("from")) {
+        std::vector<std::int64_t> shown;
+        for (const std::int64_t id : body.integers("shown"))
+            if (catalog.tag(id)) shown.push_back(id);
+        view_->select(body.integer("asset", 0, INT64_MAX, 0), body.integer("tag", 0, INT64_MAX, 0));
+        view_->setShown(std::move(shown));
+        std::vector<ViewState::ArrangedPane> panes;
+        const nlohmann::json& arranged = body.member("panes");
+        if (arranged.is_array())
+            for (const auto& p : arranged) {
+                JsonBody pane(p);
+                panes.push_back({pane.integers("tags"), pane.flag("folded", false)});
+            }
+        view_->setArrangement(std::move(panes));
+        view_->selectRun(body.integer("run", 0, INT64_MAX, 0));
+        view_->setWhich(body.flag("asLogged", false) ? Which::AsLogged : Which::Mended);
+        const Instant from = body.integer("from", kEarliest, kLatest, view_->record().from),
+                      to = body.integer("to", kEarliest, kLatest, view_->record().to);
+        if (from < to) view_->setView({from, to});
+        for (const int c : {0, 1})
+            if (const char* name = c == 0 ? "cursor" : "cursor2"; body.has(name))
+                view_->setCursor(c, body.integer(name, kEarliest, kLatest, from));
+        view_->setBench(static_cast<BenchId>(body.integer("bench", 0, kBenches - 1, 0)));
+    }
+    if (catalog.asset(view_->asset())) return;
+    // First look: the first asset that has most tags, its main traces, four days around the middle.
+    std::int64_t best = 0;
+    std::size_t most = 0;
+    for (const Asset& a : catalog.assets()) {
+        const auto n = static_cast<std::size_t>(std::count_if(catalog.tags().begin(), catalog.tags().end(),
+                                                              [&](const Tag& t) { return t.asset == a.id; }));
+        if (n > most) most = n, best = a.id;
+    }
+    std::vector<std::int64_t> shown;
+    std::int64_t first = 0;
+    for (const Tag& t : catalog.tags())
+        if (t.asset == best && shown.size() < 7) {
+            if (t.kind != TagKind::State && !first) first = t.id;
+            shown.push_back(t.id);
+        }
+    view_->select(best, first);
+    view_->setShown(std::move(shown));
+    const TimeRange r = view_->record();
+    const Duration span = std::min<Duration>(r.length(), 4 * kDay);
+    view_->setView({r.from + (r.length() - span) / 2, r.from + (r.length() + span) / 2});
+}
+
+std::size_t Session::colourOfRole(const std::string& role) const {
+    std::size_t place = 0;
+    for (const std::string& r : study_->catalog().roles()) {
+        if (r == role) break;
+        ++place;
+    }
+    return place % theme_.traces.size();
+}
+
+QColor Session::tagColour(std::int64_t id) const {
+    const Tag* wanted = tag(id);
+    if (!wanted) return theme_.second;
+    // A role has its colour on every asset, unless one shown before it has that colour already. When all are
+    // taken they come again in another shade.
+    const std::size_t n = theme_.traces.size();
+    const auto shade = [&](std::size_t colour) {
+        const int round = static_cast<int>(colour / n);
+        const QColor& base = theme_.traces[colour % n];
+        return round == 0 ? base : round % 2 ? base.darker(100 + 45 * round) : base.lighter(100 + 25 * round);
+    };
+    std::set<std::size_t> taken;
+    for (const std::int64_t shown : view_->shown()) {
+        const Tag* t = tag(shown);
+        if (!t || t->kind == TagKind::State) continue;
+        const std::size_t first = colourOfRole(t->role);
+        std::size_t colour = first;
+        for (std::size_t i = 0; taken.contains(colour); ++i) colour = (i + 1) / n * n + (first + i + 1) % n;
+        if (shown == id) return shade(colour);
+        taken.insert(colour);
+    }
+    return theme_.traces[colourOfRole(wanted->role)];
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,101 @@
+// The open study, its changes, and long work beside the interface thread.
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <atomic>
+#include <functional>
+#include <memory>
+
+#include "app/base/background_reader.h"
+#include "app/base/theme.h"
+#include "app/base/view_state.h"
+
+namespace jacinth::app {
+
+/// What a tag dragged from the plant panel carries: its id as decimal text.
+inline constexpr const char* kTagMime = "application/x-jacinth-tag";
+
+/// What long work is handed: a connection of its own, and a way to say how far it got. `progress` returns
+/// false when the user has cancelled.
+struct JobContext {
+    Study& study;
+    std::function<bool(double)> progress;
+};
+
+class Session : public QObject {
+    Q_OBJECT
+  public:
+    Session(std::unique_ptr<Study> study, Theme theme, QObject* parent = nullptr);
+    ~Session() override;
+
+    Study& study() { return *study_; }
+    const Study& study() const { return *study_; }
+    ViewState& view() { return *view_; }
+    BackgroundReader& reader() { return *reader_; }
+    const Theme& theme() const { return theme_; }
+    void setTheme(const Theme& theme);
+    const Zone& zone() const { return zone_; }
+
+    /// Runs `work` on another thread with a read-only study, or one that writes; then `done` here. A newer
+    /// job of the same name cancels the older, whose `done` is not called. Errors are reported to the user.
+    /// `ended` is called here in any case: done, failed, cancelled or replaced by a newer job, before `done`.
+    void runJob(const QString& name, const QString& saying,
+                std::function<std::function<void()>(JobContext&)> work, bool writes = false,
+                std::function<void()> ended = {});
+    void cancelJobs();
+    bool busy() const { return running_ > 0 || !reader_->idle(); }
+    /// Who changes things from now on, here and in jobs.
+    void setWho(const QString& who);
+    void setCacheSize(std::size_t bytes);
+    /// Takes notice of what another program has written since; asked twice a second by itself.
+    void lookForChanges();
+
+    /// Tells everybody that the study holds something else now. Derived tags that are stale by it are worked
+    /// out beside the interface thread, and told when they are there.
+    void announceChange();
+    void workOutDerived();
+    /// Runs a change and tells; a failure is told to the user.
+    bool tryChange(const std::function<void()>& work);
+    template <typename T>
+    bool tell(const Result<T>& result) {
+        if (!result) emit failed(QString::fromStdString(result.error().message));
+        return static_cast<bool>(result);
+    }
+    /// Undoes the last step. One that another program made is only undone with `alsoOfOthers`; without it
+    /// stepOfAnother is emitted instead.
+    void undo(bool alsoOfOthers = false);
+    void redo(bool alsoOfOthers = false);
+    /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
+    /// in the same roles there.
+    void lookAt(std::int64_t asset, std::int64_t tag = 0);
+    /// Shows these tags as well, as far as they are on the asset in hand.
+    void showToo(const std::vector<std::int64_t>& tags);
+    void saveView();
+    void restoreView();
+
+    QColor tagColour(std::int64_t tag) const;
+    const Tag* tag(std::int64_t id) const { return study_->catalog().tag(id); }
+
+  signals:
+    void studyChanged();
+    void themeChanged();
+    void failed(const QString& message);
+    void told(const QString& message);
+    void jobProgress(const QString& saying, double share);
+    void jobsDone();
+    void stepOfAnother(const QString& name, const QString& who, bool undoing);
+
+  private:
+    std::size_t colourOfRole(const std::string& role) const;
+    std::unique_ptr<Study> study_;
+    Theme theme_;
+    ViewState* view_;
+    BackgroundReader* reader_;
+    Zone zone_;
+    std::map<QString, std::shared_ptr<std::atomic<bool>>> jobs_;
+    std::atomic<int> running_{0};
+    int writing_ = 0;  ///< jobs that write: they say themselves when there is something new
+};
+
+}  // namespace jacinth::app

@@ -1,0 +1,240 @@
+#include "app/base/ui.h"
+#include "app/base/gem.h"
+
+#include <QScrollArea>
+
+#include <QFrame>
+#include <QPainter>
+#include <QStyle>
+
+namespace jacinth::app {
+
+QLabel* makeLabel(const QString& text, const char* role) {
+    auto* label = new QLabel(text);
+    // Names from the record stand in labels: no name is taken for markup.
+    label->setTextFormat(Qt::PlainText);
+    label->setProperty("role", role);
+    return label;
+}
+
+QPushButton* makeButton(const QString& text, const QString& name, bool primary) {
+    auto* button = new QPushButton(text);
+    button->setObjectName(name);
+    button->setAccessibleName(text);
+    button->setProperty("primary", primary);
+    button->setFixedHeight(28);
+    return button;
+}
+
+QLineEdit* makeField(const QString& name, const QString& accessible) {
+    auto* field = new QLineEdit;
+    field->setObjectName(name);
+    field->setAccessibleName(accessible);
+    field->setFixedHeight(26);
+    return field;
+}
+
+QComboBox* makeChoice(const QString& name, const QString& accessible, const QStringList& items) {
+    auto* box = new QComboBox;
+    box->setObjectName(name);
+    box->setAccessibleName(accessible);
+    box->addItems(items);
+    box->setFixedHeight(26);
+    return box;
+}
+
+QWidget* makeRule() {
+    auto* line = new QFrame;
+    line->setFrameShape(QFrame::HLine);
+    line->setFrameShadow(QFrame::Plain);
+    line->setFixedHeight(9);
+    line->setStyleSheet(
+        "color: palette(mid); border: none; border-top: 1px solid rgba(128,120,110,70); margin-top: 4px;");
+    return line;
+}
+
+QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QString, QWidget*>> fields,
+                    int least) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(6);
+    auto* label = makeLabel(words, "second");
+    label->setMinimumWidth(least);
+    line->addWidget(label);
+    for (const auto& [after, field] : fields) {
+        line->addWidget(field, 1);
+        if (!after.isEmpty()) line->addWidget(makeLabel(after, "second"));
+    }
+    return row;
+}
+
+QPushButton* makeMoreButton(const QString& name, QWidget* more, std::function<void(bool)> first) {
+    auto* button = makeButton("More settings", name);
+    button->setCheckable(true);
+    button->setProperty("pill", true);
+    button->setFixedHeight(22);
+    more->hide();
+    QObject::connect(button, &QPushButton::toggled, more, [button, more, first](bool on) {
+        if (first) first(on);
+        more->setVisible(on);
+        button->setText(on ? "Less" : "More settings");
+    });
+    return button;
+}
+
+void addRow(QVBoxLayout* to, const QString& words, QWidget* field) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    auto* label = makeLabel(words, "second");
+    label->setMinimumWidth(104);
+    label->setBuddy(field);
+    row->addWidget(label);
+    row->addWidget(field, 1);
+    to->addLayout(row);
+}
+
+void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures,
+                 const QString& below) {
+    QString text = "<table width='100%'>";
+    for (const auto& [words, value] : figures)
+        text += QString("<tr><td>%1</td><td align=right>%2</td></tr>")
+                    .arg(words.toHtmlEscaped(), value.toHtmlEscaped());
+    label->setTextFormat(Qt::RichText);
+    label->setText(text + "</table>" + below.toHtmlEscaped());
+}
+
+namespace {
+/// As wide inside as outside: what would be wider is squeezed, not cut off.
+class Scrolled : public QScrollArea {
+  protected:
+    void resizeEvent(QResizeEvent* e) override {
+        if (widget()) widget()->setFixedWidth(viewport()->width());
+        QScrollArea::resizeEvent(e);
+    }
+};
+}  // namespace
+
+QWidget* makeScrolled(QWidget* inside) {
+    auto* area = new Scrolled;
+    area->setObjectName("scrolled");
+    area->setFrameShape(QFrame::NoFrame);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->setWidgetResizable(true);
+    area->setFocusPolicy(Qt::NoFocus);
+    area->setWidget(inside);
+    return area;
+}
+
+QString plainTip(const QString& text) {
+    return text.isEmpty() ? text : "<qt>" + text.toHtmlEscaped().replace('\n', "<br>") + "</qt>";
+}
+
+void setRole(QLabel* label, const char* role) {
+    label->setProperty("role", role);
+    label->style()->unpolish(label);
+    label->style()->polish(label);
+}
+
+void markWrong(QLineEdit* field, bool wrong, const QString& why) {
+    field->setProperty("wrong", wrong);
+    field->setToolTip(plainTip(why));
+    field->style()->unpolish(field);
+    field->style()->polish(field);
+}
+
+std::vector<std::string> rolesIn(const QString& text) {
+    std::vector<std::string> out;
+    for (const QString& part : text.split(',', Qt::SkipEmptyParts)) {
+        QString name = part.trimmed();
+        if (name.startsWith('@')) name.remove(0, 1);
+        if (!name.isEmpty()) out.push_back(name.toStdString());
+    }
+    return out;
+}
+
+void RowsModel::setRows(std::vector<Row> rows) {
+    beginResetModel();
+    rows_ = std::move(rows);
+    endResetModel();
+}
+
+int RowsModel::rowOf(std::int64_t key) const {
+    for (std::size_t i = 0; i < rows_.size(); ++i)
+        if (rows_[i].key == key) return static_cast<int>(i);
+    return -1;
+}
+
+QVariant RowsModel::data(const QModelIndex& index, int role) const {
+    const Row& row = rows_[static_cast<std::size_t>(index.row())];
+    if (role == Qt::DisplayRole)
+        return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
+    if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
+    if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
+    if (index.column() != 0) return {};
+    if (role == Qt::CheckStateRole && row.ticked) return *row.ticked ? Qt::Checked : Qt::Unchecked;
+    if (role == Qt::DecorationRole && (row.gem >= 0 || row.swatch.isValid())) {
+        QPixmap pixmap(32, 32);
+        pixmap.setDevicePixelRatio(2);
+        pixmap.fill(Qt::transparent);
+        QPainter p(&pixmap);
+        p.setRenderHint(QPainter::Antialiasing);
+        if (row.gem >= 0)
+            drawGem(&p, {8, 8}, 6, row.gem, gemEdge_, gemEdge_, gemInside_);
+        else
+            p.fillRect(QRectF(3, 3, 10, 10), row.swatch);
+        return pixmap;
+    }
+    return {};
+}
+
+QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return header_[section];
+    if (role == Qt::TextAlignmentRole) return int(Qt::AlignLeft | Qt::AlignVCenter);
+    return {};
+}
+
+bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+    if (role != Qt::CheckStateRole) return false;
+    emit tickToggled(rows_[static_cast<std::size_t>(index.row())].key, value.toInt() == Qt::Checked);
+    return true;
+}
+
+Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
+    Qt::ItemFlags f = QAbstractTableModel::flags(index);
+    if (index.column() == 0 && rows_[static_cast<std::size_t>(index.row())].ticked)
+        f |= Qt::ItemIsUserCheckable;
+    return f;
+}
+
+QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths) {
+    auto* table = new QTableView;
+    table->setObjectName(name);
+    table->setAccessibleName(name);
+    table->setModel(model);
+    table->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table->setSelectionMode(QAbstractItemView::SingleSelection);
+    table->setShowGrid(false);
+    table->setFrameShape(QFrame::NoFrame);
+    table->setWordWrap(false);
+    table->verticalHeader()->hide();
+    table->verticalHeader()->setDefaultSectionSize(21);
+    table->horizontalHeader()->setHighlightSections(false);
+    table->horizontalHeader()->setFixedHeight(22);
+    table->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+    table->setTabKeyNavigation(false);
+    for (std::size_t i = 0; i < widths.size(); ++i) {
+        if (widths[i] == 0)
+            table->horizontalHeader()->setSectionResizeMode(static_cast<int>(i), QHeaderView::Stretch);
+        else
+            table->setColumnWidth(static_cast<int>(i), widths[i]);
+    }
+    return table;
+}
+
+std::int64_t currentKey(const QTableView* table) {
+    const QModelIndex i = table->currentIndex();
+    return i.isValid() ? i.data(Qt::UserRole).toLongLong() : 0;
+}
+
+}  // namespace jacinth::app

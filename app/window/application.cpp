@@ -1,0 +1,33 @@
+#include "app/window/application.h"
+
+#include <cstdio>
+
+#include "app/window/main_window.h"
+
+namespace jacinth::app {
+namespace {
+
+void sayInWindows(const QString& why) {
+    bool said = false;
+    for (QWidget* widget : QApplication::topLevelWidgets())
+        if (auto* window = qobject_cast<MainWindow*>(widget)) {
+            emit window->session().failed(why);
+            said = true;
+        }
+    if (!said) std::fprintf(stderr, "jacinth: %s\n", qPrintable(why));
+}
+
+}  // namespace
+
+bool Application::notify(QObject* receiver, QEvent* event) {
+    try {
+        return QApplication::notify(receiver, event);
+    } catch (const std::exception& e) {
+        sayInWindows(QString::fromUtf8(e.what()));
+    } catch (...) {
+        sayInWindows("Something failed for an unknown reason.");
+    }
+    return true;
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,431 @@
+#include "app/window/import_dialog.h"
+
+#include <QFileInfo>
+#include <QInputDialog>
+
+#include "app/base/preferences.h"
+#include "source/recipe.h"
+
+namespace jacinth::app {
+namespace {
+
+QString sizeText(std::int64_t bytes) {
+    if (bytes < 10'000) return QString("%1 B").arg(bytes);
+    if (bytes < 10'000'000) return QString("%1 kB").arg(bytes / 1000);
+    return QString("%1 MB").arg(bytes / 1'000'000);
+}
+
+QString separatorName(char c) {
+    return c == ',' ? "comma" : c == ';' ? "semicolon" : c == '\t' ? "tab" : QString("“%1”").arg(c);
+}
+
+/// A choice whose items carry what a hint says; the first is to leave it to Jacinth.
+QComboBox* makeHintChoice(const QString& name, const QString& accessible,
+                          std::initializer_list<std::pair<const char*, const char*>> items) {
+    QComboBox* out = makeChoice(name, accessible, {"as found"});
+    for (const auto& [words, hint] : items) out->addItem(words, hint);
+    return out;
+}
+
+std::string chosenHint(const QComboBox* choice) {
+    return choice->currentData().toString().toStdString();
+}
+
+/// Selects the item that stands for a hint; one that no item stands for becomes an item.
+void chooseHint(QComboBox* choice, const std::string& hint) {
+    const QString text = QString::fromStdString(hint);
+    if (!hint.empty() && choice->findData(text) < 0) choice->addItem(text, text);
+    choice->setCurrentIndex(hint.empty() ? 0 : choice->findData(text));
+}
+
+QString reportOf(const ImportResult& r, qsizetype files) {
+    QString words = QString("%L1 rows, %L2 new").arg(r.rows).arg(r.samples);
+    if (files > 1) words.prepend(QString("%1 files: ").arg(files));
+    if (r.unchanged) words += QString(", %L1 there already").arg(r.unchanged);
+    if (r.replaced) words += QString(", %L1 older ones replaced").arg(r.replaced);
+    if (r.sameTime) words += QString(", %L1 at a time that a later row has again").arg(r.sameTime);
+    for (const auto& [text, count] : r.noValue)
+        words += QString(", %L1 without value (“%2”)").arg(count).arg(QString::fromStdString(text));
+    if (r.badRowCount || r.badCellCount)
+        words += QString("; kept aside: %L1 rows, %L2 cells%3")
+                     .arg(r.badRowCount)
+                     .arg(r.badCellCount)
+                     .arg(r.badRows.empty() ? QString()
+                                            : QString(" (first: line %1, %2)")
+                                                  .arg(r.badRows[0].line)
+                                                  .arg(QString::fromStdString(r.badRows[0].reason)));
+    return r.cancelled ? "Import stopped; what was committed stays. " + words : words;
+}
+
+/// One file after the other, samples or events of `kind`; stops at the first that cannot be read, and says
+/// which.
+Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const std::string& kind,
+                               const LayoutHints& hints) {
+    ImportResult total;
+    for (qsizetype i = 0; i < paths.size() && !total.cancelled; ++i) {
+        const auto file = TextSource::at(paths[i].toStdString());
+        if (!file) return file.error();
+        const auto progress = [&](double share) {
+            return job.progress((static_cast<double>(i) + share) / static_cast<double>(paths.size()));
+        };
+        const auto one = kind.empty() ? importSamples(job.study, *file, hints, progress)
+                                      : importEvents(job.study, *file, kind, hints);
+        if (!one) return one.error();
+        total.add(*one);
+    }
+    return total;
+}
+
+}  // namespace
+
+ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* parent)
+    : QDialog(parent),
+      session_(session),
+      paths_(paths),
+      path_(paths.value(0)),
+      dateOrder_(Preferences::load().dateOrder.toStdString()) {
+    const QString& path = path_;
+    setObjectName("importDialog");
+    setWindowTitle("Import " + QFileInfo(path).fileName());
+    resize(900, 620);
+    build();
+    auto file = TextSource::at(path.toStdString());
+    if (file)
+        source_ = std::move(*file);
+    else
+        trouble_->setText(QString::fromStdString(file.error().message));
+    // A file named like a kind of table most likely is one.
+    const int known = kind_->findData(QFileInfo(path).completeBaseName());
+    if (known > 0) kind_->setCurrentIndex(known);
+    look();
+}
+
+void ImportDialog::build() {
+    auto* title = makeLabel(
+        paths_.size() > 1
+            ? QString("%1 and %2 more files like it").arg(QFileInfo(path_).fileName()).arg(paths_.size() - 1)
+            : QFileInfo(path_).fileName(),
+        "title");
+    title->setToolTip(paths_.join("\n"));
+    recipes_ = makeChoice("importRecipe", "Recipe", {});
+    saveRecipe_ = makeButton("Save as recipe…", "saveRecipe");
+    facts_ = makeLabel("", "second");
+    facts_->setObjectName("importFacts");
+    facts_->setWordWrap(true);
+    kind_ = makeChoice("importKind", "What the rows are", {"samples"});
+    kind_->setItemData(0, "samples");
+    for (const std::string& k : eventKinds())
+        kind_->addItem(QString::fromStdString(k).replace('-', ' '), QString::fromStdString(k));
+    form_ = makeChoice("importForm", "Form",
+                       {"as found", "wide: one column per tag", "long: one row per sample"});
+    times_ = makeHintChoice("importTimes", "How times are written",
+                            {{"year first", "year-first"},
+                             {"day first", "day-first"},
+                             {"month first", "month-first"},
+                             {"seconds since 1970", "epoch-s"},
+                             {"milliseconds since 1970", "epoch-ms"}});
+    times_->setEditable(true);
+    times_->setToolTip("Or a pattern: %d/%m/%y %I:%M %p");
+    separator_ = makeHintChoice("importSeparator", "Separator",
+                                {{"comma", ","}, {"semicolon", ";"}, {"tab", "tab"}, {"bar", "|"}});
+    decimal_ = makeHintChoice("importDecimal", "Decimal mark", {{"point", "."}, {"comma", ","}});
+    encoding_ = makeHintChoice("importEncoding", "Encoding",
+                               {{"UTF-8", "utf-8"}, {"Latin-1", "latin-1"}, {"UTF-16", "utf-16le"}});
+    noValue_ = makeField("importNoValue", "Texts that mean no value");
+    noValue_->setPlaceholderText(QString::fromUtf8(kNoValueTexts));
+    noValue_->setToolTip("Texts among numbers that mean “no value”, separated by |. Now: " +
+                         QString::fromUtf8(kNoValueTexts));
+    timeColumn_ = makeHintChoice("importTimeColumn", "Time column", {});
+    clockColumn_ = makeHintChoice("importClockColumn", "Column of the time of day", {});
+    tagColumn_ = makeHintChoice("importTagColumn", "Tag column", {});
+    valueColumn_ = makeHintChoice("importValueColumn", "Value column", {});
+    qualityColumn_ = makeHintChoice("importQualityColumn", "Quality column", {});
+    zone_ = makeField("importZone", "Zone");
+    zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));
+    asset_ = makeField("importAsset", "Asset");
+    asset_->setPlaceholderText("where headers name none");
+    head_ = new QTableWidget;
+    head_->setObjectName("importRows");
+    head_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    head_->verticalHeader()->setDefaultSectionSize(20);
+    head_->verticalHeader()->hide();
+    head_->setShowGrid(true);
+    badTitle_ = makeLabel("", "section");
+    badModel_ = new RowsModel({"line", "cell", "reason", "row"}, this);
+    bad_ = makeTable(badModel_, "importBadRows", {60, 130, 320, 0});
+    bad_->setFixedHeight(120);
+    trouble_ = makeLabel("", "bad");
+    trouble_->setObjectName("importTrouble");
+    trouble_->setWordWrap(true);
+    import_ = makeButton("Import", "importStart", true);
+    auto* cancel = makeButton("Cancel", "importCancel");
+
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(trouble_, 1);
+    buttons->addWidget(cancel);
+    buttons->addWidget(import_);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(16, 14, 16, 14);
+    column->setSpacing(8);
+    column->addWidget(title);
+    column->addWidget(facts_);
+    buildChoices(column);
+    buildColumnChoices(column);
+    column->addWidget(makeLabel("First rows", "section"));
+    column->addWidget(head_, 1);
+    column->addWidget(badTitle_);
+    column->addWidget(bad_);
+    column->addLayout(buttons);
+    fillRecipes();
+    for (QComboBox* c : {times_, separator_, decimal_, encoding_, timeColumn_, clockColumn_, tagColumn_,
+                         valueColumn_, qualityColumn_})
+        connect(c, &QComboBox::activated, this, &ImportDialog::look);
+    connect(times_->lineEdit(), &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(noValue_, &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(recipes_, &QComboBox::activated, this, &ImportDialog::useRecipe);
+    connect(saveRecipe_, &QPushButton::clicked, this, &ImportDialog::keepRecipe);
+    connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
+    connect(import_, &QPushButton::clicked, this, &ImportDialog::start);
+    connect(kind_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
+    connect(form_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
+    connect(zone_, &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(asset_, &QLineEdit::textChanged, this, &ImportDialog::look);
+}
+
+void ImportDialog::buildChoices(QVBoxLayout* column) {
+    const auto row = [&](std::initializer_list<std::tuple<QString, QWidget*, int>> fields) {
+        auto* line = new QHBoxLayout;
+        line->setSpacing(8);
+        for (const auto& [words, widget, width] : fields) {
+            line->addWidget(makeLabel(words, "second"));
+            widget->setFixedWidth(width);
+            line->addWidget(widget);
+            line->addSpacing(6);
+        }
+        line->addStretch();
+        column->addLayout(line);
+        return line;
+    };
+    row({{"Rows are", kind_, 116}, {"Form", form_, 168}, {"Asset", asset_, 150}, {"Recipe", recipes_, 140}})
+        ->insertWidget(8 + 4, saveRecipe_);
+    row({{"Times", times_, 150},
+         {"Zone of bare times", zone_, 116},
+         {"Separator", separator_, 104},
+         {"Decimals", decimal_, 88},
+         {"Encoding", encoding_, 88}});
+}
+
+void ImportDialog::buildColumnChoices(QVBoxLayout* column) {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(8);
+    const auto add = [&](const QString& words, QWidget* widget, int width) {
+        line->addWidget(makeLabel(words, "second"));
+        widget->setFixedWidth(width);
+        line->addWidget(widget);
+        line->addSpacing(6);
+    };
+    add("Columns: time", timeColumn_, 100);
+    add("time of day", clockColumn_, 84);
+    add("tag", tagColumn_, 84);
+    add("value", valueColumn_, 84);
+    add("quality", qualityColumn_, 84);
+    add("No value", noValue_, 110);
+    line->addStretch();
+    column->addLayout(line);
+}
+
+void ImportDialog::fillColumnChoices(const std::vector<std::string>& header, bool longForm) {
+    for (QComboBox* c : {timeColumn_, clockColumn_, tagColumn_, valueColumn_, qualityColumn_}) {
+        const std::string before = chosenHint(c);
+        c->clear();
+        c->addItem("as found");
+        for (const std::string& h : header) c->addItem(QString::fromStdString(h), QString::fromStdString(h));
+        chooseHint(c, before);
+    }
+    for (QComboBox* c : {tagColumn_, valueColumn_, qualityColumn_}) c->setEnabled(longForm);
+}
+
+void ImportDialog::fillRecipes() {
+    const QString before = recipes_->currentText();
+    recipes_->clear();
+    recipes_->addItem("none");
+    for (const auto& [name, hints] : recipes(session_.study()))
+        recipes_->addItem(QString::fromStdString(name));
+    recipes_->setCurrentIndex(std::max(0, recipes_->findText(before)));
+}
+
+void ImportDialog::useRecipe() {
+    recipe_ = {};
+    if (recipes_->currentIndex() > 0)
+        if (const auto found = recipeNamed(session_.study(), recipes_->currentText().toStdString()))
+            recipe_ = *found;
+    form_->setCurrentIndex(recipe_.longForm ? (*recipe_.longForm ? 2 : 1) : 0);
+    asset_->setText(QString::fromStdString(recipe_.asset));
+    chooseHint(times_, recipe_.timeFormat);
+    chooseHint(separator_, recipe_.separator);
+    chooseHint(decimal_, recipe_.decimal);
+    chooseHint(encoding_, recipe_.encoding);
+    noValue_->setText(QString::fromStdString(recipe_.noValue));
+    const std::size_t plus = recipe_.timeColumn.find('+');
+    chooseHint(timeColumn_, recipe_.timeColumn.substr(0, plus));
+    chooseHint(clockColumn_, plus == std::string::npos ? "" : recipe_.timeColumn.substr(plus + 1));
+    chooseHint(tagColumn_, recipe_.tagColumn);
+    chooseHint(valueColumn_, recipe_.valueColumn);
+    chooseHint(qualityColumn_, recipe_.qualityColumn);
+    if (!recipe_.zone.empty()) zone_->setText(QString::fromStdString(recipe_.zone));
+    look();
+}
+
+void ImportDialog::keepRecipe() {
+    bool good = false;
+    const QString name =
+        QInputDialog::getText(this, "Save as recipe", "Name", QLineEdit::Normal,
+                              recipes_->currentIndex() > 0 ? recipes_->currentText() : QString(), &good)
+            .trimmed();
+    if (!good || name.isEmpty()) return;
+    session_.tryChange([&] { saveRecipe(session_.study(), name.toStdString(), hints()); });
+    fillRecipes();
+    recipes_->setCurrentText(name);
+}
+
+bool ImportDialog::asEvents() const {
+    return kind_->currentIndex() > 0;
+}
+
+LayoutHints ImportDialog::hints() const {
+    LayoutHints h;
+    // A pattern that is typed stands for no item.
+    const QString typed = times_->currentText().trimmed();
+    h.timeFormat = typed.contains('%') ? typed.toStdString() : chosenHint(times_);
+    h.dateOrder = dateOrder_;
+    h.separator = chosenHint(separator_);
+    h.decimal = chosenHint(decimal_);
+    h.encoding = chosenHint(encoding_);
+    h.noValue = noValue_->text().trimmed().toStdString();
+    h.timeColumn = chosenHint(timeColumn_);
+    if (const std::string clock = chosenHint(clockColumn_); !clock.empty() && !h.timeColumn.empty())
+        h.timeColumn += "+" + clock;
+    h.tagColumn = chosenHint(tagColumn_);
+    h.valueColumn = chosenHint(valueColumn_);
+    h.qualityColumn = chosenHint(qualityColumn_);
+    if (form_->currentIndex() > 0) h.longForm = form_->currentIndex() == 2;
+    h.zone = zone_->text().trimmed().toStdString();
+    h.asset = asset_->text().trimmed().toStdString();
+    return h;
+}
+
+void ImportDialog::look() {
+    import_->setEnabled(false);
+    trouble_->clear();
+    if (!source_) return;
+    form_->setEnabled(!asEvents());
+    asset_->setEnabled(!asEvents());
+    if (asEvents()) return showEvents();
+    const auto preview = previewImport(&session_.study(), *source_, hints());
+    if (!preview) {
+        // Even a file that cannot be imported yet shows its rows: one sees what to say about it.
+        showEvents();
+        trouble_->setText(QString::fromStdString(preview.error().message));
+        import_->setEnabled(false);
+        return;
+    }
+    showPreview(*preview);
+    QStringList questions;
+    for (const std::string& question : {preview->layout.timeQuestion, preview->layout.numberQuestion})
+        if (!question.empty()) questions << QString::fromStdString(question);
+    trouble_->setText(questions.join("\n"));
+    import_->setEnabled(questions.isEmpty());
+}
+
+void ImportDialog::showHead(const std::vector<std::string>& header,
+                            const std::vector<std::vector<std::string>>& rows) {
+    head_->clear();
+    head_->setColumnCount(static_cast<int>(header.size()));
+    head_->setRowCount(static_cast<int>(rows.size()));
+    for (std::size_t c = 0; c < header.size(); ++c)
+        head_->setHorizontalHeaderItem(static_cast<int>(c),
+                                       new QTableWidgetItem(QString::fromStdString(header[c])));
+    for (std::size_t r = 0; r < rows.size(); ++r)
+        for (std::size_t c = 0; c < rows[r].size() && c < header.size(); ++c)
+            head_->setItem(static_cast<int>(r), static_cast<int>(c),
+                           new QTableWidgetItem(QString::fromStdString(rows[r][c])));
+    head_->resizeColumnsToContents();
+}
+
+void ImportDialog::showPreview(const ImportPreview& p) {
+    QStringList facts;
+    facts << sizeText(p.bytes)
+          << QString("%1%L2 rows%3")
+                 .arg(p.rowsEstimated ? "about " : "")
+                 .arg(p.rows)
+                 .arg(p.packed ? " in the first 4 MB, packed" : "")
+          << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
+          << "separator " + separatorName(p.layout.separator)
+          << (p.layout.decimalComma ? "decimal comma" : "decimal point")
+          << encodingName(p.layout.coding.encoding)
+          << (p.layout.timeQuestion.empty()
+                  ? "times " + QString::fromStdString(sayTimeFormat(p.layout.timeFormat))
+                  : QString("day or month first?"))
+          << (p.timesCarryZone ? QString("zone in the times") : "read in " + QString::fromStdString(p.zone));
+    if (p.firstTimes) facts << "from " + QString::fromStdString(session_.zone().text(p.firstTimes->from));
+    facts << QString("%1 tags in the first rows").arg(p.tags.size());
+    for (const auto& [text, count] : p.noValue)
+        facts << QString("“%1” means no value").arg(QString::fromStdString(text));
+    facts_->setText(facts.join(" · "));
+    std::vector<std::string> heads = p.header;
+    for (std::size_t c = 0; c < heads.size(); ++c)
+        if (!p.layout.longForm && p.layout.columns[c].states) heads[c] += "  (states)";
+    showHead(heads, p.firstRows);
+    fillColumnChoices(p.header, p.layout.longForm);
+    std::vector<RowsModel::Row> bad;
+    for (const BadRow& b : p.badRows)
+        bad.push_back({b.line,
+                       {QString::number(b.line), QString::fromStdString(b.cell),
+                        QString::fromStdString(b.reason), QString::fromStdString(b.text)}});
+    badTitle_->setText(
+        bad.empty()
+            ? "No bad rows or cells among the first 200 rows"
+            : QString("%1 bad rows and cells among the first 200 rows: they are kept aside").arg(bad.size()));
+    badModel_->setRows(std::move(bad));
+}
+
+void ImportDialog::showEvents() {
+    const auto parts = partsOf(*source_, hints());
+    auto head = parts ? readHead(source_->name, *parts, hints(), 12) : Result<TextHead>(parts.error());
+    if (!head) {
+        trouble_->setText(QString::fromStdString(head.error().message));
+        badModel_->setRows({});
+        badTitle_->clear();
+        return;
+    }
+    facts_->setText(
+        QString("%1 · separator %2 · %3 columns · %4")
+            .arg(sizeText(static_cast<std::int64_t>(source_->size())), separatorName(head->separator))
+            .arg(head->header.size())
+            .arg(encodingName(parts->coding.encoding)));
+    showHead(head->header, head->rows);
+    if (!asEvents()) fillColumnChoices(head->header, true);
+    badTitle_->setText(
+        asEvents() ? "Rows with an unknown asset or tag are kept aside and listed after the import" : "");
+    badModel_->setRows({});
+    import_->setEnabled(asEvents());
+}
+
+void ImportDialog::start() {
+    const LayoutHints said = hints();
+    const std::string kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
+    session_.runJob(
+        "import " + path_, "Importing " + QFileInfo(path_).fileName(),
+        [session = &session_, paths = paths_, said, kind](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, kind, said));
+            return [session, result, files = paths.size()] {
+                session->study().refresh();
+                session->announceChange();
+                if (session->tell(*result)) emit session->told(reportOf(**result, files));
+            };
+        },
+        true);
+    accept();
+}
+
+}  // namespace jacinth::app

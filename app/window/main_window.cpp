@@ -1,0 +1,430 @@
+#include "app/window/main_window.h"
+
+#include <QApplication>
+#include <QButtonGroup>
+#include <QCloseEvent>
+#include <QDropEvent>
+#include <QFileInfo>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QProgressBar>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QStatusBar>
+#include <QTimer>
+#include <QToolButton>
+
+#include "app/base/whole_text_tips.h"
+#include "app/window/import_dialog.h"
+#include "app/window/ledger_dialog.h"
+#include "app/window/study_windows.h"
+#include "app/window/welcome_page.h"
+#include "source/recipe.h"
+
+namespace jacinth::app {
+namespace {
+
+// With a title bar the window fits a screen of 800 pixels.
+constexpr int kOpeningHeight = 760;
+
+const std::array<const char*, kBenches> kIcons{"survey", "mend", "screen", "label", "prove"};
+
+Theme themeFor(ThemeChoice choice) {
+    if (choice == ThemeChoice::Dark) return darkTheme();
+    if (choice == ThemeChoice::Light) return lightTheme();
+    // Before our own palette is set, the desktop's says which it is.
+    static const bool desktopDark = QGuiApplication::palette().window().color().lightness() < 110;
+    return desktopDark ? darkTheme() : lightTheme();
+}
+
+}  // namespace
+
+MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
+    choice_ = choice;
+    const Theme theme = themeFor(choice);
+    applyTheme(theme);
+    session_ = new Session(std::move(study), theme, this);
+    session_->restoreView();
+    const BenchId bench = session_->view().bench();
+    setAcceptDrops(true);
+    resize(1280, kOpeningHeight);
+    buildBody();
+    buildStatus();
+    buildMenus();
+    wireBenches();
+    followTheme();
+    followStudy();
+    rail_->button(static_cast<int>(bench))->setChecked(true);
+    followBench();
+    const QByteArray geometry = QSettings().value("geometry").toByteArray();
+    if (!geometry.isEmpty()) restoreGeometry(geometry);
+    plant_->setVisible(QSettings().value("plant", true).toBool());
+    inspectorFrame_->setVisible(QSettings().value("inspector", true).toBool());
+    followTips();
+    if (session_->study().readOnly())
+        tell("This study cannot be written: it is shown for reading only.");
+    else
+        session_->workOutDerived();  // what another program changed, or a kill left undone
+    lookForDamage();
+}
+
+/// One filter for the application shows whole what a narrow field or cell cuts off.
+void MainWindow::followTips() {
+    if (qApp->findChild<QObject*>("wholeTextTips")) return;
+    auto* tips = new WholeTextTips(qApp);
+    tips->setObjectName("wholeTextTips");
+    qApp->installEventFilter(tips);
+}
+
+/// What of the file is damaged and not used: the rest is open.
+void MainWindow::lookForDamage() {
+    session_->runJob("damage", "Looking for damage", [this](JobContext& job) -> std::function<void()> {
+        return [this, damage = job.study.damage()] { sayDamage(damage); };
+    });
+}
+
+void MainWindow::sayDamage(const std::vector<std::string>& damage) {
+    if (damage.empty()) return;
+    constexpr std::size_t kMostLines = 12;
+    QStringList lines;
+    for (std::size_t i = 0; i < std::min(damage.size(), kMostLines); ++i)
+        lines << "• " + QString::fromStdString(damage[i]);
+    if (damage.size() > kMostLines)
+        lines << QString("… and %1 more; Study › Check the file lists all").arg(damage.size() - kMostLines);
+    auto* box = new QMessageBox(QMessageBox::Warning, "Damage in the study",
+                                "Some of this study is damaged. It is not used; everything else is open.",
+                                QMessageBox::Ok, this);
+    box->setObjectName("damageBox");
+    box->setTextFormat(Qt::PlainText);
+    box->setInformativeText(lines.join("\n"));
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    box->open();
+    complain(QString("%1 things in this study are damaged and not used").arg(damage.size()));
+}
+
+MainWindow::~MainWindow() = default;
+
+Bench* MainWindow::current() const {
+    return qobject_cast<Bench*>(benches_->currentWidget());
+}
+
+void MainWindow::buildBody() {
+    auto* body = new QWidget;
+    auto* column = new QVBoxLayout(body);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    strip_ = new RecordStrip(*session_);
+    column->addWidget(strip_);
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    auto* rail = new QWidget;
+    buildRail(rail);
+    plant_ = new PlantPanel(*session_);
+    survey_ = new SurveyBench(*session_);
+    mend_ = new MendBench(*session_);
+    screen_ = new ScreenBench(*session_);
+    label_ = new LabelBench(*session_);
+    prove_ = new ProveBench(*session_);
+    benches_ = new QStackedWidget;
+    inspectors_ = new QStackedWidget;
+    for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_}) {
+        benches_->addWidget(b);
+        inspectors_->addWidget(b->hasPages() ? b->inspector() : makeScrolled(b->inspector()));
+    }
+    inspectorFrame_ = new QWidget;
+    inspectorFrame_->setObjectName("inspector");
+    inspectorFrame_->setAttribute(Qt::WA_StyledBackground);
+    inspectorFrame_->setFixedWidth(288);
+    auto* frame = new QVBoxLayout(inspectorFrame_);
+    frame->setContentsMargins(0, 0, 0, 0);
+    frame->addWidget(inspectors_);
+    row->addWidget(rail);
+    row->addWidget(plant_);
+    row->addWidget(benches_, 1);
+    row->addWidget(inspectorFrame_);
+    column->addLayout(row, 1);
+    welcome_ = new WelcomePage;
+    connect(welcome_, &WelcomePage::importAsked, this, &MainWindow::askForFiles);
+    connect(welcome_, &WelcomePage::folderAsked, this, &MainWindow::askForFolder);
+    connect(welcome_, &WelcomePage::demoAsked, this, &MainWindow::demoAsked);
+    connect(welcome_, &WelcomePage::openAsked, this, &MainWindow::askForStudy);
+    connect(welcome_, &WelcomePage::recentAsked, this, &MainWindow::studyAsked);
+    whole_ = new QStackedWidget;
+    whole_->addWidget(body);
+    whole_->addWidget(welcome_);
+    setCentralWidget(whole_);
+}
+
+/// Nothing was put in yet: neither samples nor recorded events.
+bool MainWindow::hasRecord() const {
+    return !session_->study().catalog().tags().empty() || session_->study().record().length() > 0;
+}
+
+void MainWindow::buildRail(QWidget* rail) {
+    rail->setObjectName("rail");
+    rail->setAttribute(Qt::WA_StyledBackground);
+    rail->setFixedWidth(64);
+    rail_ = new QButtonGroup(this);
+    auto* column = new QVBoxLayout(rail);
+    column->setContentsMargins(4, 8, 4, 8);
+    column->setSpacing(4);
+    for (int i = 0; i < kBenches; ++i) {
+        auto* button = new QToolButton;
+        button->setText(benchName(i));
+        button->setObjectName(QString("bench") + benchName(i));
+        button->setAccessibleName(benchName(i));
+        button->setToolTip(QString("%1 (Ctrl+%2)").arg(benchName(i)).arg(i + 1));
+        button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+        button->setIconSize({24, 24});
+        button->setCheckable(true);
+        button->setAutoRaise(true);
+        button->setFixedSize(56, 54);
+        rail_->addButton(button, i);
+        column->addWidget(button);
+    }
+    column->addStretch();
+    connect(rail_, &QButtonGroup::idClicked, this,
+            [this](int id) { session_->view().setBench(static_cast<BenchId>(id)); });
+}
+
+void MainWindow::buildStatus() {
+    pointer_ = new QLabel;
+    message_ = new QLabel;
+    message_->setObjectName("statusMessage");
+    for (QLabel* label : {pointer_, message_}) label->setTextFormat(Qt::PlainText);
+    facts_ = new QLabel;
+    facts_->setObjectName("statusFacts");
+    progress_ = new QProgressBar;
+    progress_->setFixedWidth(110);
+    progress_->setTextVisible(false);
+    cancel_ = makeButton("Cancel", "cancelJob");
+    cancel_->setFixedHeight(22);
+    statusBar()->addWidget(pointer_, 1);
+    statusBar()->addWidget(message_, 1);
+    for (QWidget* w : std::initializer_list<QWidget*>{progress_, cancel_, facts_})
+        statusBar()->addPermanentWidget(w);
+    statusBar()->setSizeGripEnabled(false);
+    progress_->hide();
+    cancel_->hide();
+    progressDelay_ = new QTimer(this);
+    progressDelay_->setSingleShot(true);
+    progressDelay_->setInterval(500);
+    connect(progressDelay_, &QTimer::timeout, this, [this] {
+        if (session_->busy()) progress_->show(), cancel_->show();
+    });
+    connect(cancel_, &QPushButton::clicked, this, [this] {
+        session_->cancelJobs();
+        tell("Cancelled");
+    });
+    connect(session_, &Session::jobProgress, this, [this](const QString& saying, double share) {
+        if (!progressDelay_->isActive() && !progress_->isVisible()) progressDelay_->start();
+        progress_->setValue(static_cast<int>(share * 100));
+        progress_->setToolTip(saying);
+    });
+    connect(session_, &Session::jobsDone, this,
+            [this] { progressDelay_->stop(), progress_->hide(), cancel_->hide(); });
+    connect(session_, &Session::failed, this, &MainWindow::complain);
+    connect(session_, &Session::told, this, &MainWindow::tell);
+    connect(session_, &Session::stepOfAnother, this, &MainWindow::askAboutStep);
+}
+
+void MainWindow::wireBenches() {
+    ViewState& view = session_->view();
+    connect(&view, &ViewState::benchChanged, this, &MainWindow::followBench);
+    connect(session_, &Session::studyChanged, this, &MainWindow::followStudy);
+    connect(session_, &Session::themeChanged, this, &MainWindow::followTheme);
+    for (const auto signal : {&ViewState::viewChanged, &ViewState::whichChanged})
+        connect(&view, signal, this, &MainWindow::updateStatus);
+    for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_})
+        connect(b, &Bench::pointerMoved, this, [this, b] {
+            pointer_->setText(b->pointerText());
+            message_->setVisible(pointer_->text().isEmpty());
+        });
+    connect(survey_, &SurveyBench::labelAsked, this, [this](TimeRange r) {
+        session_->view().setBench(BenchId::Label);
+        label_->mark(r, session_->view().asset(), 0);
+    });
+    connect(survey_, &SurveyBench::mendAsked, this, [this](TimeRange r) {
+        session_->view().setBench(BenchId::Mend);
+        mend_->takeInHand(r);
+    });
+    connect(survey_, &SurveyBench::ruleAsked, this, [this](const QString& text) {
+        session_->view().setBench(BenchId::Prove);
+        prove_->startFrom(text);
+    });
+    connect(screen_, &ScreenBench::momentAsked, this, &MainWindow::goToMoment);
+    connect(screen_, &ScreenBench::labelAsked, this, [this](std::int64_t id) {
+        session_->view().setBench(BenchId::Label);
+        label_->markExcursion(id);
+    });
+    connect(prove_, &ProveBench::momentAsked, this, &MainWindow::goToMoment);
+    connect(strip_, &RecordStrip::itemOpened, this, &MainWindow::openItem);
+}
+
+void MainWindow::followBench() {
+    const int i = static_cast<int>(session_->view().bench());
+    rail_->button(i)->setChecked(true);
+    benches_->setCurrentIndex(i);
+    inspectors_->setCurrentIndex(i);
+    pointer_->clear();
+    followTheme();
+    current()->entered();
+}
+
+void MainWindow::followStudy() {
+    const QString undo = QString::fromStdString(session_->study().undoName()),
+                  redo = QString::fromStdString(session_->study().redoName());
+    undo_->setText(undo.isEmpty() ? "&Undo" : "&Undo " + undo);
+    undo_->setEnabled(!undo.isEmpty());
+    redo_->setText(redo.isEmpty() ? "&Redo" : "&Redo " + redo);
+    redo_->setEnabled(!redo.isEmpty());
+    asLogged_->setChecked(session_->view().which() == Which::AsLogged);
+    soundOnly_->setChecked(session_->study().setting(kSoundDataOnly) == "yes");
+    const bool empty = !hasRecord();
+    if (empty) {
+        QStringList recent = recentStudies();
+        recent.removeAll(QFileInfo(QString::fromStdString(session_->study().path())).absoluteFilePath());
+        welcome_->setRecent(recent);
+    }
+    whole_->setCurrentIndex(empty ? 1 : 0);
+    setWindowTitle(QString::fromStdString(session_->study().path()).section('/', -1) +
+                   (session_->study().readOnly() ? " (for reading only) – Jacinth" : " – Jacinth"));
+    updateStatus();
+}
+
+void MainWindow::followTheme() {
+    const Theme& t = session_->theme();
+    for (int i = 0; i < kBenches; ++i) {
+        auto* button = qobject_cast<QToolButton*>(rail_->button(i));
+        const bool on = button->isChecked();
+        button->setIcon(drawnIcon(kIcons[static_cast<std::size_t>(i)], on ? t.accent : t.second, t.accent));
+        button->setStyleSheet(
+            QString("QToolButton{border:none;border-left:3px solid "
+                    "%1;border-radius:4px;background:%2;color:%3;font-size:11px;font-weight:%4;padding-top:"
+                    "4px} QToolButton:focus{border:1px solid %5}")
+                .arg(on ? t.accent.name() : "transparent", on ? t.softAccent.name() : "transparent",
+                     on ? t.accent.name() : t.second.name(), on ? "600" : "400", t.accent.name()));
+    }
+    setWindowIcon(drawnIcon("jacinth", QColor("#23262D"), lightTheme().accent));
+}
+
+void MainWindow::setThemeChoice(ThemeChoice choice) {
+    choice_ = choice;
+    QSettings().setValue("theme", static_cast<int>(choice));
+    session_->setTheme(themeFor(choice));
+}
+
+void MainWindow::updateStatus() {
+    QStringList parts;
+    parts << (session_->view().which() == Which::AsLogged ? "as logged" : "mended data");
+    if (session_->study().setting(kSoundDataOnly) == "yes") parts << "only sound data";
+    parts << "all times " + QString::fromStdString(session_->zone().name());
+    facts_->setText("  " + parts.join(" · ") + "  ");
+    asLogged_->setChecked(session_->view().which() == Which::AsLogged);
+}
+
+void MainWindow::complain(const QString& message) {
+    pointer_->clear();
+    message_->setVisible(true);
+    message_->setStyleSheet(QString("color: %1").arg(session_->theme().accent.name()));
+    message_->setText(message);
+}
+
+void MainWindow::tell(const QString& message) {
+    pointer_->clear();
+    message_->setVisible(true);
+    message_->setStyleSheet({});
+    message_->setText(message);
+}
+
+void MainWindow::askAboutStep(const QString& name, const QString& who, bool undoing) {
+    QMessageBox box(QMessageBox::Question, undoing ? "Undo" : "Redo",
+                    QString("“%1” was done by %2 in another program. %3 it?")
+                        .arg(name, who.isEmpty() ? "somebody" : who, undoing ? "Undo" : "Redo"),
+                    QMessageBox::Yes | QMessageBox::No, this);
+    box.setObjectName("stepOfAnother");
+    box.setTextFormat(Qt::PlainText);
+    if (box.exec() != QMessageBox::Yes) return;
+    undoing ? session_->undo(true) : session_->redo(true);
+}
+
+void MainWindow::goToMoment(TimeRange range, std::int64_t tag) {
+    if (const Tag* t = session_->tag(tag)) {
+        session_->lookAt(t->asset, tag);
+        std::vector<std::int64_t> shown = session_->view().shown();
+        if (std::find(shown.begin(), shown.end(), tag) == shown.end()) shown.insert(shown.begin(), tag);
+        session_->view().setShown(std::move(shown));
+    }
+    session_->view().setBench(BenchId::Survey);
+    session_->view().goTo(range.from, range.to);
+    session_->view().setCursor(0, range.from);
+    session_->view().setCursor(1, range.to);
+}
+
+void MainWindow::openItem(int row, std::int64_t id) {
+    const std::array<BenchId, 5> benches{BenchId::Screen, BenchId::Screen, BenchId::Label, BenchId::Prove,
+                                         BenchId::Mend};
+    session_->view().setBench(benches[static_cast<std::size_t>(row)]);
+    current()->open(id);
+}
+
+void MainWindow::importFiles(const QStringList& paths) {
+    // Files with one and the same header are one import of many; others are asked about one by one.
+    std::vector<std::pair<std::string, QStringList>> groups;
+    for (const QString& path : paths) {
+        const auto files = filesAt(path.toStdString());
+        if (!session_->tell(files)) return;
+        for (const std::string& file : *files) {
+            const std::string header = headerOf(file);
+            const auto same = std::find_if(groups.begin(), groups.end(), [&](const auto& g) {
+                return !header.empty() && g.first == header;
+            });
+            if (same != groups.end())
+                same->second << QString::fromStdString(file);
+            else
+                groups.push_back({header, {QString::fromStdString(file)}});
+        }
+    }
+    for (const auto& [header, files] : groups) {
+        ImportDialog dialog(*session_, files, this);
+        if (dialog.exec() != QDialog::Accepted) return;
+    }
+}
+
+void MainWindow::showLedger() {
+    auto* dialog = new LedgerDialog(*session_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    session_->saveView();
+    QSettings settings;
+    settings.setValue("geometry", saveGeometry());
+    settings.setValue("plant", plant_->isVisible());
+    settings.setValue("inspector", inspectorFrame_->isVisible());
+    QMainWindow::closeEvent(e);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    QStringList paths;
+    for (const QUrl& url : e->mimeData()->urls()) {
+        const QString path = url.toLocalFile();
+        if (path.endsWith(".jacinth")) {
+            emit studyAsked(path);
+            return;
+        }
+        if (!path.isEmpty()) paths << path;
+    }
+    e->acceptProposedAction();
+    // After the drop has ended: the dialog must not hold up whoever dragged.
+    QTimer::singleShot(0, this, [this, paths] { importFiles(paths); });
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,112 @@
+#include "app/window/study_windows.h"
+
+#include <QApplication>
+#include <QFileInfo>
+#include <QSettings>
+#include <QStandardPaths>
+
+#include "app/base/preferences.h"
+#include "demo/demo.h"
+
+namespace jacinth::app {
+namespace {
+constexpr qsizetype kMostRecent = 8;
+}
+
+QStringList recentStudies() {
+    QStringList out;
+    for (const QString& path : QSettings().value("recent").toStringList())
+        if (QFileInfo(path).isFile()) out << path;
+    return out;
+}
+
+void rememberStudy(const QString& path) {
+    const QString whole = QFileInfo(path).absoluteFilePath();
+    QStringList all = recentStudies();
+    all.removeAll(whole);
+    all.prepend(whole);
+    QSettings().setValue("recent", QStringList(all.mid(0, kMostRecent)));
+}
+
+StudyWindows::~StudyWindows() = default;
+
+bool StudyWindows::open(const QString& path, std::string* why) {
+    const std::string file = path.toStdString();
+    return take(Study::open(file), why);
+}
+
+bool StudyWindows::create(const QString& path, std::string* why) {
+    return take(Study::create(path.toStdString()), why);
+}
+
+bool StudyWindows::take(Result<std::unique_ptr<Study>> study, std::string* why) {
+    if (!study) {
+        if (why) *why = study.error().message;
+        if (window_) emit window_->session().failed(QString::fromStdString(study.error().message));
+        return false;
+    }
+    try {
+        show(std::move(*study));
+        return true;
+    } catch (const std::exception& e) {
+        if (why) *why = e.what();
+        if (window_) emit window_->session().failed(QString::fromUtf8(e.what()));
+        return false;
+    }
+}
+
+/// The new window stands before the old one goes: the last window to close ends the program.
+void StudyWindows::show(std::unique_ptr<Study> study) {
+    const Preferences preferred = Preferences::load();
+    auto next = std::make_unique<MainWindow>(std::move(study), window_ ? window_->themeChoice() : theme_);
+    next->session().setWho(preferred.name);
+    next->session().setCacheSize(static_cast<std::size_t>(preferred.cacheMegabytes) << 20);
+    rememberStudy(QString::fromStdString(next->session().study().path()));
+    connect(
+        next.get(), &MainWindow::studyAsked, this, [this](const QString& path) { open(path); },
+        Qt::QueuedConnection);
+    connect(
+        next.get(), &MainWindow::newStudyAsked, this, [this](const QString& path) { create(path); },
+        Qt::QueuedConnection);
+    connect(next.get(), &MainWindow::demoAsked, this, &StudyWindows::openDemo, Qt::QueuedConnection);
+    next->show();
+    std::unique_ptr<MainWindow> before = std::exchange(window_, std::move(next));
+    if (before) {
+        before->close();
+        before.release()->deleteLater();
+    }
+    emit shown();
+}
+
+void StudyWindows::openDemo() {
+    const QString folder = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/jacinth";
+    const QString path = folder + "/corvane.jacinth";
+    if (QFileInfo(path).isFile()) {
+        open(path);
+        return;
+    }
+    if (!window_) return;
+    QDir().mkpath(folder);
+    window_->session().runJob("demo plant", "Making the demo plant",
+                              [this, path](JobContext& job) -> std::function<void()> {
+                                  const std::string part = path.toStdString() + ".part";
+                                  for (const char* end : {"", "-wal", "-shm"})
+                                      std::remove((part + end).c_str());
+                                  bool stopped = false;
+                                  auto made = demo::makeStudy(demo::drawTruth({}), part, [&](double share) {
+                                      stopped = !job.progress(share);
+                                      return !stopped;
+                                  });
+                                  const std::string why = made ? "" : made.error().message;
+                                  if (made) made->reset();
+                                  if (why.empty() && !stopped)
+                                      QFile::rename(QString::fromStdString(part), path);
+                                  return [this, path, why] {
+                                      if (!why.empty())
+                                          return emit window_->session().failed(QString::fromStdString(why));
+                                      open(path);
+                                  };
+                              });
+}
+
+}  // namespace jacinth::app

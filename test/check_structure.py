@@ -1,0 +1,70 @@
+#!/usr/bin/env python3
+"""Checks what the house promises (docs/architecture.md): includes go one way, SQL stays in store/, and no file grows
+beyond bounds. Prints every offence with its line; exit code 1 where there is one.
+
+usage: check_structure.py FOLDER
+"""
+import pathlib
+import re
+import sys
+
+# Each folder may include itself and those named. The nearest entry above a file counts.
+MAY_INCLUDE = {
+    "core": [],
+    "store": ["core"],
+    "source": ["core", "store"],
+    "work": ["core", "store", "source"],
+    "demo": ["core", "store", "source"],
+    "cli": ["core", "store", "source", "work", "demo"],
+    "app/base": ["core", "store", "source", "work"],
+    "app/plot": ["core", "store", "work", "app/base"],
+    "app/language": ["core", "store", "work", "app/base", "app/plot"],
+    "app/survey": ["core", "store", "work", "app/base", "app/plot", "app/language"],
+    "app/mend": ["core", "store", "work", "app/base", "app/plot", "app/language"],
+    "app/screen": ["core", "store", "work", "app/base", "app/plot", "app/language"],
+    "app/label": ["core", "store", "work", "app/base", "app/plot", "app/language"],
+    "app/prove": ["core", "store", "work", "app/base", "app/plot", "app/language"],
+    "app/window": ["core", "store", "source", "work", "demo", "app"],
+    "app": ["core", "store", "source", "work", "demo", "app"],
+}
+LONGEST_FILE = 500
+SQL = re.compile(r"sqlite3|store/(study_)?database\.h|\bSELECT\b|\bINSERT INTO\b|\bUPDATE \w+ SET\b|\bDELETE FROM\b")
+NAME_COMPARED = re.compile(r'text [!=]= "')
+MAY_COMPARE = {"core/expr/parse.cpp", "core/expr/tokenize.cpp", "core/expr/complete.cpp"}
+
+
+def layer_of(path):
+    return next((l for l in sorted(MAY_INCLUDE, key=len, reverse=True) if path.startswith(l + "/")), None)
+
+
+def offences_in(path, lines):
+    layer = layer_of(path)
+    if len(lines) > LONGEST_FILE:
+        yield f"{path}: {len(lines)} lines; {LONGEST_FILE} is the most"
+    for number, line in enumerate(lines, 1):
+        where = f"{path}:{number}"
+        include = re.match(r'#include "([^"]+)"', line)
+        target = layer_of(include.group(1)) if include else None
+        is_test = path.endswith(("_test.cpp", "_fixture.h"))
+        if layer and target and target != layer and not is_test:
+            if not any(target == l or target.startswith(l + "/") for l in MAY_INCLUDE[layer]):
+                yield f"{where}: {layer} may not include {include.group(1)}"
+        if layer and layer != "store" and not is_test and SQL.search(line):
+            yield f"{where}: SQL outside store/"
+        if path.startswith("core/expr/") and path not in MAY_COMPARE and not is_test and NAME_COMPARED.search(line):
+            yield f"{where}: a name is compared as text; use the row of core/expr/functions.cpp"
+
+
+def main(root):
+    found = []
+    for folder in sorted({l.split("/")[0] for l in MAY_INCLUDE} | {"test", "bench", "fuzz"}):
+        for file in sorted((root / folder).rglob("*")):
+            if file.suffix in (".h", ".cpp"):
+                path = file.relative_to(root).as_posix()
+                found += offences_in(path, file.read_text().splitlines())
+    print("\n".join(found) if found else "The structure holds.")
+    return 1 if found else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(pathlib.Path(sys.argv[1])))

@@ -9,6 +9,7 @@
 #include "app/pictures.h"
 #include "app/window/application.h"
 #include "app/window/study_windows.h"
+#include "core/base/allocation.h"
 
 namespace {
 
@@ -25,6 +26,7 @@ QString usualStudy() {
 
 int main(int argc, char** argv) {
     using namespace jacinth;
+    keepFreedMemory();
     app::Application application(argc, argv);
     QApplication::setApplicationName("Jacinth");
     QApplication::setOrganizationName("Jacinth");

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 
+#include "core/base/progress.h"
 #include "core/base/text.h"
 #include "store/study.h"
 
@@ -53,7 +54,7 @@ std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers = {});
 void addDuration(CLI::App& command, const std::string& name, Duration& target, const std::string& help);
 
 /// Says how far something is on a terminal; nothing where standard error is none.
-std::function<bool(double)> progressOnStderr(const std::string& what);
+Progress progressOnStderr(const std::string& what);
 
 /// The track of that name; fails with the names there are, and the nearest.
 Track trackOrSayNo(const Study& study, const std::string& name);

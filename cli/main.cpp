@@ -8,6 +8,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "core/base/allocation.h"
 
 namespace jacinth::cli {
 
@@ -63,7 +64,7 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
         help);
 }
 
-std::function<bool(double)> progressOnStderr(const std::string& what) {
+Progress progressOnStderr(const std::string& what) {
     if (!::isatty(2)) return {};
     return [what](double share) {
         std::fprintf(stderr, "\r%s %3.0f %%%s", what.c_str(), share * 100, share >= 1 ? "\n" : "");
@@ -100,6 +101,7 @@ json factsJson(const Facts& facts) {
 }  // namespace jacinth::cli
 
 int main(int argc, char** argv) {
+    jacinth::keepFreedMemory();
     std::ios::sync_with_stdio(false);
     // A reader that goes away is an error like a full disk: said, exit 1.
     std::signal(SIGPIPE, SIG_IGN);

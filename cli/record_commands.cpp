@@ -9,7 +9,7 @@
 #include "core/series/value_at.h"
 #include "demo/demo.h"
 #include "store/write_file.h"
-#include "work/study_inputs.h"
+#include "work/expression_over_time.h"
 #include "work/tag_parts.h"
 
 namespace jacinth::cli {
@@ -208,9 +208,9 @@ void addEval(CLI::App& app) {
             throw SaysNo{"the expression has a value on each asset; choose one with --asset"};
         json all = json::array();
         bool header = false;
+        ExpressionOverTime evaluator(*study, common->which());
         for (const auto& [asset, expression] : fleet.byAsset) {
-            StudyInputs inputs(*study, asset.id, range, expression.lookBack, common->which());
-            const Value value = orSayNo(evaluate(expression, inputs, range));
+            const Value value = orSayNo(evaluator.evaluate(asset.id, expression, range)).value;
             if (const Signal* s = std::get_if<Signal>(&value))
                 return printSignal(*s, range, o->every, common->asJson);
             const bool several = fleet.byAsset.size() > 1;

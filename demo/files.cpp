@@ -163,7 +163,7 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
             failure = result.error();
         else if (result->badRowCount > 0)
             failure = Error{file.name + ": " + result->badRows[0].reason};
-        if (progress) progress(std::min(0.99, ++done / 40.0));
+        (void)progress.stopped(std::min(0.99, ++done / 40.0));
     });
     if (failure) return *failure;
     study.change("roles and facts of the demo plant", "made with the plant", nlohmann::json::object(), [&] {

@@ -180,7 +180,7 @@ Status importAllPieces(ImportBatches& batches, PieceReader& pieces, const TextSo
             if (const Status same = checkSameFile(source, result); !same) return same.error();
             batches.commit(false);
         }
-        if (progress && !progress(share)) {
+        if (progress.stopped(share)) {
             result.cancelled = true;
             return Done{};
         }
@@ -247,7 +247,7 @@ Result<ImportResult> importSamples(Study& study, const TextSource& source, const
         return Error{e.what()};
     }
     addNotes(result, twice, *zone, result.notes);
-    if (progress) progress(1.0);
+    (void)progress.stopped(1);
     return result;
 }
 

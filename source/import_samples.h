@@ -4,6 +4,7 @@
 #include <functional>
 #include <memory>
 
+#include "core/base/progress.h"
 #include "source/text_layout.h"
 #include "store/study.h"
 
@@ -48,9 +49,6 @@ struct ImportResult {
     void add(const ImportResult& next);  ///< that of one more file
 };
 inline constexpr std::size_t kMostBadRows = 10'000;  ///< kept in the study of one import; the rest is counted
-
-/// Called between batches with the share done, 0 to 1; returning false stops after what is committed.
-using Progress = std::function<bool(double)>;
 
 /// `source` may be packed with gzip; it is checked to its end before anything is stored. Dates that are not
 /// year first are looked through to the end as well: where nothing decides between day first and month

@@ -276,7 +276,7 @@ bool Study::refresh() {
     return true;
 }
 
-Status Study::saveCopy(const std::string& path, bool replace, const std::function<bool(double)>& goOn) {
+Status Study::saveCopy(const std::string& path, bool replace, const Progress& progress) {
     namespace fs = std::filesystem;
     if (const Status good = checkPath(path); !good) return good;
     std::error_code trouble;
@@ -297,7 +297,7 @@ Status Study::saveCopy(const std::string& path, bool replace, const std::functio
             [&] {
                 std::error_code none;
                 const auto size = fs::file_size(part, none);
-                return !goOn || goOn(none ? 0 : std::min(0.99, static_cast<double>(size) / whole));
+                return !progress.stopped(none ? 0 : std::min(0.99, static_cast<double>(size) / whole));
             },
             [&] { Statement(*db_, "VACUUM INTO ?").bind(part).run(); });
         for (const char* end : {"-wal", "-shm"}) fs::remove(path + end, trouble);

@@ -5,6 +5,7 @@
 #include <nlohmann/json_fwd.hpp>
 #include <set>
 
+#include "core/base/progress.h"
 #include "core/golden/excursions.h"
 #include "core/label/label_book.h"
 #include "core/mend/fix.h"
@@ -271,13 +272,12 @@ class Study {
     /// Reads everything and compares it with what it must be: the pages of the file, the definitions of its
     /// tables, the checksum of every row and block, how many rows there are, the summaries, the ledger's
     /// chain, every text in JSON, and what refers to what. One line per fault; empty for a clean study. Stops
-    /// where `goOn`, which is told the share done, says no.
-    std::vector<std::string> check(const std::function<bool(double)>& goOn = {});
+    /// early where it is stopped.
+    std::vector<std::string> check(const Progress& progress = {});
     /// A copy, whole and compact. Written beside and put in place when it is whole. Where there is a file:
     /// fails, or with `replace` takes its place; never that of this study or of one that is open in a
-    /// program. Stopped where `goOn` says no.
-    Status saveCopy(const std::string& path, bool replace = false,
-                    const std::function<bool(double)>& goOn = {});
+    /// program. Can be stopped.
+    Status saveCopy(const std::string& path, bool replace = false, const Progress& progress = {});
     /// Who changes things: $JACINTH_USER, or the account's full name, unless set.
     void setWho(std::string who) { who_ = std::move(who); }
     const std::string& who() const { return who_; }

@@ -86,7 +86,7 @@ std::vector<std::string> Study::damage() {
     return out;
 }
 
-std::vector<std::string> Study::check(const std::function<bool(double)>& goOn) {
+std::vector<std::string> Study::check(const Progress& progress) {
     std::vector<std::string> faults;
     const Snapshot snapshot(*db_);
     guarded(faults, "file", [&] { checkPages(*db_, faults); });
@@ -110,7 +110,7 @@ std::vector<std::string> Study::check(const std::function<bool(double)>& goOn) {
         faults.push_back(fmt::format("setting zone: `{}` is not a time zone", zone));
     double done = 0;
     for (const Tag& tag : catalog_.tags()) {
-        if (goOn && !goOn(++done / static_cast<double>(catalog_.tags().size() + 1))) break;
+        if (progress.stopped(++done / static_cast<double>(catalog_.tags().size() + 1))) break;
         guarded(faults, tag.path().c_str(), [&] {
             for (const std::string& fault : samples_.verify(tag.id))
                 faults.push_back(tag.path() + ": " + fault);

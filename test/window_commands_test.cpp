@@ -79,7 +79,7 @@ TEST(Commands, AllOfThemWhileAJobRuns) {
     d.session().runJob(
         "long", "Long work",
         [goOn](app::JobContext& job) -> std::function<void()> {
-            while (goOn->load() && job.progress(0.5)) QThread::msleep(5);
+            while (goOn->load() && !job.progress.stopped(0.5)) QThread::msleep(5);
             return {};
         },
         false, [&] { ended = true; });

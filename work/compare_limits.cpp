@@ -15,10 +15,10 @@ struct Flagged {
 };
 
 Flagged flaggedBy(Study& study, LimitSet set, const std::string& role, const std::vector<Span>& runs,
-                  const ScreenSpec& spec, Which which, const std::function<bool(double)>& goOn) {
+                  const ScreenSpec& spec, Which which, const Progress& progress) {
     std::erase_if(set.byRole, [&](const auto& entry) { return entry.first != role; });
     Flagged out;
-    for (const ScreenedRun& s : screenBy(study, set, runs, spec, which, goOn))
+    for (const ScreenedRun& s : screenBy(study, set, runs, spec, which, progress))
         for (const Excursion& e : s.excursions) {
             out.runs.insert(s.run.id);
             out.hours += toHours(e.end - e.start);
@@ -37,7 +37,7 @@ double medianWidth(const GoldenLimits& limits) {
 
 Result<LimitComparison> compareLimits(Study& study, const LimitSet& a, const LimitSet& b,
                                       const std::string& role, const ScreenSpec& spec, Which which,
-                                      const std::function<bool(double)>& goOn) {
+                                      const Progress& progress) {
     for (const LimitSet* set : {&a, &b})
         if (!set->byRole.contains(role))
             return Error{fmt::format("{} have no limits for `{}`", limitsTitle(*set), role)};
@@ -46,14 +46,14 @@ Result<LimitComparison> compareLimits(Study& study, const LimitSet& a, const Lim
     out.runs = runs.size();
     bool stopped = false;
     const auto half = [&](double from) {
-        return [&goOn, &stopped, from](double share) {
-            stopped = stopped || (goOn && !goOn(from + share / 2));
+        return Progress([&progress, &stopped, from](double share) {
+            stopped = stopped || progress.stopped(from + share / 2);
             return !stopped;
-        };
+        });
     };
     const Flagged byA = flaggedBy(study, a, role, runs, spec, which, half(0));
     const Flagged byB = flaggedBy(study, b, role, runs, spec, which, half(0.5));
-    if (stopped) return Error{"stopped"};
+    if (stopped) return Error::cancelled();
     for (const Span& run : runs) {
         const bool inA = byA.runs.contains(run.id), inB = byB.runs.contains(run.id);
         if (inA && inB) out.both.push_back(run.id);

@@ -1,6 +1,7 @@
 // Two ways of making limits held against each other: how wide they are, and what each would have flagged.
 #pragma once
 
+#include "core/base/progress.h"
 #include "work/screening.h"
 
 namespace jacinth {
@@ -14,11 +15,10 @@ struct LimitComparison {
     double widthA = 0, widthB = 0;                 ///< median width of the slices, in the tag's unit
 };
 
-/// Screens every run of the track by both, each golden run without itself. Fails where `goOn` says no, or a
-/// set has no limits for the role.
+/// Screens every run of the track by both, each golden run without itself. Fails when it is stopped, or where
+/// a set has no limits for the role.
 Result<LimitComparison> compareLimits(Study& study, const LimitSet& a, const LimitSet& b,
                                       const std::string& role, const ScreenSpec& spec,
-                                      Which which = Which::Mended,
-                                      const std::function<bool(double)>& goOn = {});
+                                      Which which = Which::Mended, const Progress& progress = {});
 
 }  // namespace jacinth

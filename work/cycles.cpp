@@ -98,7 +98,7 @@ std::string sentenceFor(const CyclePicture& p) {
 
 }  // namespace
 
-Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const std::function<bool(double)>& goOn) {
+Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const Progress& progress) {
     const Tag* tag = study.catalog().tag(spec.tag);
     if (!tag || tag->kind == TagKind::State) return Error{"choose a tag with numbers"};
     if (spec.every.length <= 0) return Error{"the step is no length of time"};
@@ -124,8 +124,8 @@ Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const std::fu
     for (std::size_t i = 0; i < out.cycles.size(); ++i) {
         fill(study, *tag, spec, spec.only.empty() ? nullptr : &only, out.cycles[i]);
         stretches.push_back(out.cycles[i].days);
-        if (goOn && !goOn(static_cast<double>(i + 1) / static_cast<double>(out.cycles.size())))
-            return Error{"cancelled"};
+        if (progress.stopped(static_cast<double>(i + 1) / static_cast<double>(out.cycles.size())))
+            return Error::cancelled();
     }
     out.slopes = commonSlope(stretches);
     out.says = sentenceFor(out);

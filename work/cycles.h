@@ -3,6 +3,7 @@
 
 #include <functional>
 
+#include "core/base/progress.h"
 #include "core/series/resample.h"
 #include "core/stats/common_slope.h"
 #include "store/study.h"
@@ -36,7 +37,6 @@ struct CyclePicture {
 };
 
 /// Fails with words for the user: an error in the condition, no such spans on the asset.
-Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec,
-                              const std::function<bool(double)>& goOn = {});
+Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const Progress& progress = {});
 
 }  // namespace jacinth

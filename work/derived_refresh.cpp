@@ -53,7 +53,7 @@ class Writer {
 };
 
 Status workOut(Study& study, const Tag& tag, const Expression& expression, const DerivedState& state,
-               const std::function<bool(double)>& goOn) {
+               const Progress& progress) {
     const DerivedReach reach = reachOf(study, expression, tag.asset);
     StudyPool pool(study.path());
     Sampler sampler(tag.longestGap.value_or(kHour));
@@ -65,7 +65,7 @@ Status workOut(Study& study, const Tag& tag, const Expression& expression, const
             sampler.add(part, value);
             if (sampler.size() >= kSamplesAtOnce) writer.write(sampler.take());
         },
-        2, goOn);
+        2, progress);
     if (!done) return done;
     sampler.finish(reach.range.to);
     writer.write(sampler.take());
@@ -92,7 +92,7 @@ Result<DerivedRefresh> refreshDerived(Study& study,
             stopped |= goOn && !goOn(d.tag.path(), (done + s) / stale);
             return !stopped;
         };
-        if (!share(0)) return Error{"stopped"};
+        if (!share(0)) return Error::cancelled();
         const auto expression = compileExpression(d.text, marks.names(d.tag.asset));
         if (const auto way = web.wayRound(d.tag.id); !way.empty())
             state.trouble = "it is made from itself: " + way;

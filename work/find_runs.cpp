@@ -7,6 +7,7 @@
 #include <set>
 
 #include "store/json_body.h"
+#include "work/expression_over_time.h"
 #include "work/screening.h"
 
 namespace jacinth {
@@ -41,24 +42,26 @@ void addRun(FoundRuns& out, std::int64_t asset, TimeRange r, const RunSearch& se
     out.runs.push_back(std::move(run));
 }
 
-Status findByCondition(Study& study, const RunSearch& search, Which which,
-                       const std::function<bool(double)>& goOn, FoundRuns& out) {
+Status findByCondition(Study& study, const RunSearch& search, Which which, const Progress& progress,
+                       FoundRuns& out) {
     const auto fleet = compileForFleet(study, search.where, search.asset);
     if (!fleet) return fleet.error();
     const TimeRange record = study.record();
     const std::vector<Span> batches = study.spansOf(track_kind::kBatches);
+    ExpressionOverTime evaluator(study, which);
     double done = 0;
     for (const auto& [asset, expression] : fleet->byAsset) {
-        if (goOn && !goOn(done++ / static_cast<double>(fleet->byAsset.size()))) return Error{"stopped"};
         if (expression.type != ValueType::Condition)
             return Error{fmt::format("this is a {}; a condition that is true while a run lasts would fit",
                                      typeName(expression.type)),
                          1};
-        StudyInputs inputs(study, asset.id, record, expression.lookBack, which);
-        const auto value = evaluate(expression, inputs, record);
-        if (!value) return value.error();
+        const double all = static_cast<double>(fleet->byAsset.size());
+        const auto found =
+            evaluator.evaluate(asset.id, expression, record, progress.part(done / all, (done + 1) / all));
+        if (!found) return found.error();
+        ++done;
         int number = 0;
-        for (const TimeRange& r : joined(stretches(std::get<Condition>(*value), record), search.join))
+        for (const TimeRange& r : joined(stretches(std::get<Condition>(found->value), record), search.join))
             addRun(out, asset.id, r, search, record, batches, number);
     }
     return Done{};
@@ -111,10 +114,9 @@ Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<S
     return names;
 }
 
-Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which,
-                           const std::function<bool(double)>& goOn) {
+Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which, const Progress& progress) {
     FoundRuns out;
-    const Status found = search.list.empty() ? findByCondition(study, search, which, goOn, out)
+    const Status found = search.list.empty() ? findByCondition(study, search, which, progress, out)
                                              : findInList(study, search, out);
     if (!found) return found.error();
     if (search.within)

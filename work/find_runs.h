@@ -4,6 +4,7 @@
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 
+#include "core/base/progress.h"
 #include "work/run_phases.h"
 
 namespace jacinth {
@@ -29,9 +30,9 @@ struct FoundRuns {
     std::vector<Span> runs;  ///< ids 1, 2, 3 … until they are kept
     PhasesOfRuns phases;     ///< by those ids
 };
-/// `goOn` is told the share done between assets; where it says no, the search fails as stopped.
+/// Can be stopped.
 Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which = Which::Mended,
-                           const std::function<bool(double)>& goOn = {});
+                           const Progress& progress = {});
 
 /// Puts found runs on a track, as one undoable change. Runs that are found again at the same place keep their
 /// id, and with it their golden mark, their facts and the limits made from them; runs of assets or times that

@@ -72,7 +72,7 @@ void fillQuantiles(FleetRow& row, std::vector<double>& picked) {
 
 /// Reads one asset's tag cell by cell: memory stays that of a cell however long the record is.
 bool readRow(Study& study, const Tag& tag, const FleetPicture& picture, Slicer slicer, std::size_t slices,
-             FleetRow& row, const std::function<bool(double)>& goOn) {
+             FleetRow& row, const Progress& progress) {
     row.asset = tag.asset;
     row.tag = tag.id;
     row.least = row.greatest = kNone;
@@ -95,7 +95,8 @@ bool readRow(Study& study, const Tag& tag, const FleetPicture& picture, Slicer s
             if (slices > 0)
                 if (const auto at = slicer.slice(s.times[i])) sums.add(*at, v);
         }
-        if (goOn && !goOn(static_cast<double>(c) / static_cast<double>(picture.edges.size()))) return false;
+        if (progress.stopped(static_cast<double>(c) / static_cast<double>(picture.edges.size())))
+            return false;
     }
     fillQuantiles(row, picked);
     row.profile = slices > 0 ? sums.means(1) : row.cells;
@@ -130,7 +131,7 @@ void fillHours(FleetPicture& p, std::size_t slices) {
 
 }  // namespace
 
-Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const std::function<bool(double)>& goOn) {
+Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progress) {
     std::vector<Tag> tags;
     for (const Tag& t : study.catalog().tags())
         if (t.role == spec.role && t.kind != TagKind::State) tags.push_back(t);
@@ -152,10 +153,11 @@ Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const std::function<b
         const auto mine = runs.find(tags[i].asset);
         Slicer slicer(out, zone, mine == runs.end() ? std::vector<Span>() : mine->second);
         rows[i].runs = mine == runs.end() ? 0 : static_cast<int>(mine->second.size());
-        const bool done = readRow(study, tags[i], out, std::move(slicer), slices, rows[i], [&](double share) {
-            return !goOn || goOn((static_cast<double>(i) + share) / static_cast<double>(tags.size()));
-        });
-        if (!done) return Error{"cancelled"};
+        const bool done =
+            readRow(study, tags[i], out, std::move(slicer), slices, rows[i],
+                    progress.part(static_cast<double>(i) / static_cast<double>(tags.size()),
+                                  static_cast<double>(i + 1) / static_cast<double>(tags.size())));
+        if (!done) return Error::cancelled();
     }
     fillHours(out, slices);
     std::vector<std::vector<double>> profiles;

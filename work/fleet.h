@@ -4,6 +4,7 @@
 
 #include <functional>
 
+#include "core/base/progress.h"
 #include "core/stats/oddness.h"
 #include "store/study.h"
 
@@ -44,6 +45,6 @@ struct FleetPicture {
 
 /// Fails where no asset has a number tag of that role. By run: with no runs found yet, falls back to the day
 /// and says so in `spec.profile`.
-Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const std::function<bool(double)>& goOn = {});
+Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progress = {});
 
 }  // namespace jacinth

@@ -113,7 +113,7 @@ std::vector<KeptTag> keptTags(const Study& study) {
     return out;
 }
 
-Result<SamplesToKeep> makeAgain(Study& study, std::int64_t id, const std::function<bool(double)>& goOn) {
+Result<SamplesToKeep> makeAgain(Study& study, std::int64_t id, const Progress& progress) {
     const Tag* tag = study.catalog().tag(id);
     if (!tag || study.derivedDefinition(id).is_null() || study.derivedDefinition(id).contains(kExpression))
         return Error{"only a kept tag can be made again"};
@@ -123,11 +123,11 @@ Result<SamplesToKeep> makeAgain(Study& study, std::int64_t id, const std::functi
     TimeRange over = kept.over;
     if (kept.toTheEnd) over.to = std::max(over.to, study.record().to);
     if (kept.parts) {
-        const auto parts = partsOf(study, *kept.source, over, *kept.parts, kept.which, goOn);
+        const auto parts = partsOf(study, *kept.source, over, *kept.parts, kept.which, progress);
         if (!parts) return parts.error();
         return ofTagsThatAreThere(study, partsToKeep(*kept.source, *parts, *kept.parts));
     }
-    const auto grid = gridOf(study, *kept.source, over, *kept.period, kept.take, kept.which, goOn);
+    const auto grid = gridOf(study, *kept.source, over, *kept.period, kept.take, kept.which, progress);
     if (!grid) return grid.error();
     return gridToKeep(*kept.source, *grid, *kept.period, kept.take, tag->name);
 }

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "work/expression_over_time.h"
+
 namespace jacinth {
 namespace {
 
@@ -49,21 +51,19 @@ struct RuleOnAsset {
     std::vector<TimeRange> where, covered;
 };
 
-Result<RuleOnAsset> evaluateRule(Study& study, const Asset& asset, const Expression& expression,
-                                 Which which) {
+Result<RuleOnAsset> evaluateRule(ExpressionOverTime& evaluator, TimeRange record, const Asset& asset,
+                                 const Expression& expression, const Progress& progress) {
     if (expression.type != ValueType::Condition)
         return Error{
             fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(expression.type)), 1};
-    const TimeRange record = study.record();
-    StudyInputs inputs(study, asset.id, record, expression.lookBack, which);
-    const auto value = evaluate(expression, inputs, record);
-    if (!value) return value.error();
-    return RuleOnAsset{stretches(std::get<Condition>(*value), record), inputs.covered()};
+    auto rule = evaluator.evaluate(asset.id, expression, record, progress);
+    if (!rule) return rule.error();
+    return RuleOnAsset{stretches(std::get<Condition>(rule->value), record), std::move(rule->covered)};
 }
 
 }  // namespace
 
-Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::function<bool(double)>& goOn) {
+Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress) {
     if (request.spec.least > request.spec.most) return Error{"the least warning is longer than the most"};
     const auto fleet = compileForFleet(study, request.rule, request.asset);
     if (!fleet) return fleet.error();
@@ -84,12 +84,13 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const std::fu
         if (!covers && asked) uncovered.push_back({f.asset, f.start, reasonFor(*fleet, f.asset)});
     }
     std::vector<AssetCase> cases;
+    const TimeRange record = study.record();
+    ExpressionOverTime evaluator(study, request.which);
     for (const auto& [asset, expression] : fleet->byAsset) {
-        if (goOn && !goOn(static_cast<double>(cases.size()) / static_cast<double>(fleet->byAsset.size())))
-            return Error{"cancelled"};
-        auto rule = evaluateRule(study, asset, expression, request.which);
+        const double n = static_cast<double>(cases.size()), all = static_cast<double>(fleet->byAsset.size());
+        auto rule = evaluateRule(evaluator, record, asset, expression, progress.part(n / all, (n + 1) / all));
         if (!rule) return rule.error();
-        AssetCase c{asset.id, std::move(rule->where), {}, {}, std::move(rule->covered), study.record().to};
+        AssetCase c{asset.id, std::move(rule->where), {}, {}, std::move(rule->covered), record.to};
         for (const Span& f : *failures)
             if (f.asset == asset.id) c.failures.push_back(f.start);
         for (const Span& m : *masks)
@@ -109,8 +110,10 @@ Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) 
     if (!fleet) return fleet.error();
     RuleReach out;
     Duration where = 0, covered = 0;
+    const TimeRange record = study.record();
+    ExpressionOverTime evaluator(study, which);
     for (const auto& [asset, expression] : fleet->byAsset) {
-        auto on = evaluateRule(study, asset, expression, which);
+        auto on = evaluateRule(evaluator, record, asset, expression, {});
         if (!on) return on.error();
         where += totalLength(on->where);
         covered += totalLength(on->covered);

@@ -1,6 +1,7 @@
 // A rule proved against the failures of a study.
 #pragma once
 
+#include "core/base/progress.h"
 #include "work/study_inputs.h"
 
 namespace jacinth {
@@ -15,9 +16,8 @@ struct ProveRequest {
 };
 
 /// Fails where the rule has an error, gives no condition, or a track is not there. After a failure, time does
-/// not count until the end of a stop that begins within an hour of it. `goOn` is asked between assets.
-Result<Proof> proveRule(Study& study, const ProveRequest& request,
-                        const std::function<bool(double)>& goOn = {});
+/// not count until the end of a stop that begins within an hour of it. Can be stopped.
+Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {});
 
 /// Keeps a rule under its name, in place of the one that has it, as one step.
 void keepRule(Study& study, const Rule& rule);

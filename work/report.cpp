@@ -44,15 +44,15 @@ td.n{{text-align:right}}code{{background:#F4F1EC;padding:2px 6px}}.s{{color:#6B6
 
 class Report {
   public:
-    Report(Study& study, const std::function<bool(double)>& goOn)
-        : study_(study), zone_(study.zone()), goOn_(goOn) {}
+    Report(Study& study, const Progress& progress)
+        : study_(study), zone_(study.zone()), progress_(progress) {}
 
     Result<std::string> make() {
         const auto sets = study_.limitSets();
         const auto rules = study_.rules();
         const double parts = static_cast<double>(sets.size() + rules.size() + 3);
         double done = 0;
-        const auto more = [&] { return !goOn_ || goOn_(done++ / parts); };
+        const auto more = [&] { return !progress_.stopped(done++ / parts); };
         const TimeRange record = study_.record();
         out_ = fmt::format(fmt::runtime(kHead), escaped(study_.plantName()));
         std::int64_t samples = 0;
@@ -61,14 +61,14 @@ class Report {
                          zone_.text(record.from), zone_.text(record.to), study_.catalog().tags().size(),
                          study_.catalog().assets().size(), samples, zone_.name()));
         for (const LimitSet& set : sets) {
-            if (!more()) return Error{"stopped"};
+            if (!more()) return Error::cancelled();
             limits(set);
         }
         excursions();
         fixes();
         labels();
         for (const Rule& rule : rules) {
-            if (!more()) return Error{"stopped"};
+            if (!more()) return Error::cancelled();
             proof(rule);
         }
         return out_ + "</body></html>\n";
@@ -224,14 +224,14 @@ class Report {
 
     Study& study_;
     Zone zone_;
-    const std::function<bool(double)>& goOn_;
+    const Progress& progress_;
     std::string out_;
 };
 
 }  // namespace
 
-Result<std::string> reportHtml(Study& study, const std::function<bool(double)>& goOn) {
-    return Report(study, goOn).make();
+Result<std::string> reportHtml(Study& study, const Progress& progress) {
+    return Report(study, progress).make();
 }
 
 std::string caughtText(const Proof& p) {

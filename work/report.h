@@ -1,13 +1,14 @@
 // What a study holds, for reading away from it: HTML with its own drawings, and plain text of a proof.
 #pragma once
 
+#include "core/base/progress.h"
 #include "store/study.h"
 
 namespace jacinth {
 
 /// One page: record, runs, limits with the worst run drawn against them, excursions, fixes, labels, rules as
-/// proved now. Fails only where `goOn`, which is told the share done, says no.
-Result<std::string> reportHtml(Study& study, const std::function<bool(double)>& goOn = {});
+/// proved now. Fails only when it is stopped.
+Result<std::string> reportHtml(Study& study, const Progress& progress = {});
 
 /// The one line that says what a proof is worth:
 /// `3 of 5 testable failures caught (23 – 88 %); 2 OF 7 RECORDED FAILURES COULD NOT BE TESTED`.

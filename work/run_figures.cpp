@@ -90,15 +90,14 @@ void keepColumns(Study& study, std::int64_t track, const std::vector<RunColumn>&
 }
 
 Result<RunTable> runFigures(Study& study, const std::vector<Span>& runs,
-                            const std::vector<RunColumn>& columns, Which which,
-                            const std::function<bool(double)>& goOn) {
+                            const std::vector<RunColumn>& columns, Which which, const Progress& progress) {
     RunTable out;
     for (const RunColumn& c : columns) out.columns.push_back({c, ValueType::Number, "", {}});
     std::map<std::int64_t, Compiled> byAsset;
     std::vector<bool> fits(columns.size(), false);
     for (const Span& run : runs) {
-        if (goOn && !goOn(static_cast<double>(out.rows.size()) / static_cast<double>(runs.size())))
-            return Error{"stopped"};
+        if (progress.stopped(static_cast<double>(out.rows.size()) / static_cast<double>(runs.size())))
+            return Error::cancelled();
         auto known = byAsset.find(run.asset);
         if (known == byAsset.end())
             known = byAsset.emplace(run.asset, compileFor(study, run.asset, runs, out)).first;

@@ -1,6 +1,7 @@
 // Figures of runs: a column an expression about a run, a row a run.
 #pragma once
 
+#include "core/base/progress.h"
 #include "work/find_runs.h"
 
 namespace jacinth {
@@ -31,10 +32,10 @@ struct RunTable {
     std::vector<Row> rows;  ///< in the order of the runs given
 };
 
-/// Works out every column for every run. Fails only where `goOn` says no.
+/// Works out every column for every run. Fails only when it is stopped.
 Result<RunTable> runFigures(Study& study, const std::vector<Span>& runs,
                             const std::vector<RunColumn>& columns, Which which = Which::Mended,
-                            const std::function<bool(double)>& goOn = {});
+                            const Progress& progress = {});
 
 /// One cell in words, without unit: `21 h 40 min`, `412.6`, `Pale`; empty where there is no value.
 std::string cellText(const SpanValue& value, ValueType type);

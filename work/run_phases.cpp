@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/text.h"
+#include "work/expression_over_time.h"
 #include "work/whole_fact.h"
 
 namespace jacinth {
@@ -75,12 +76,12 @@ Result<std::vector<NamedRange>> rangesOf(Study& study, const Asset& asset, const
             "this is a {}; {} would fit", typeName(expression->type),
             part.name.empty() ? "a state, or names with conditions like `Hot: @x > 80`," : "a condition")};
     const TimeRange record = study.record();
-    StudyInputs inputs(study, asset.id, record, expression->lookBack, which);
-    const auto value = evaluate(*expression, inputs, record);
-    if (!value) return value.error();
-    if (part.name.empty()) return rangesOfStates(std::get<Signal>(*value), record);
+    const auto found = ExpressionOverTime(study, which).evaluate(asset.id, *expression, record);
+    if (!found) return found.error();
+    if (part.name.empty()) return rangesOfStates(std::get<Signal>(found->value), record);
     std::vector<NamedRange> out;
-    for (const TimeRange& r : stretches(std::get<Condition>(*value), record)) out.push_back({r, part.name});
+    for (const TimeRange& r : stretches(std::get<Condition>(found->value), record))
+        out.push_back({r, part.name});
     return out;
 }
 

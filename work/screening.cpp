@@ -80,13 +80,13 @@ Status checkSliceCount(const Study& study, std::int64_t track, const LimitSpec& 
 }
 
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
-                const ScreenSpec& spec, Which which, const std::function<bool()>& goOn,
+                const ScreenSpec& spec, Which which, const std::function<bool()>& more,
                 std::vector<ScreenedRun>& out) {
     const LimitsOfRuns judged(study, set, role, which);
     const std::set<std::int64_t> golden(set.goldenRuns.begin(), set.goldenRuns.end());
     const GoldenLimits& whole = set.byRole.at(role);
     for (const Span& run : runs) {
-        if (goOn && !goOn()) return;
+        if (!more()) return;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
         const Series series = study.readForFigures(*tag, {run.start, run.end + 1}, which);
@@ -183,7 +183,7 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
         return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
     const auto slots = slotsFor(study, track, spec, *golden);
     if (!slots) return slots.error();
-    std::vector<Result<GoldenLimits>> made(roles.size(), Error{"stopped"});
+    std::vector<Result<GoldenLimits>> made(roles.size(), Error::cancelled());
     forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
         const RunScales scales(mine, track, spec, *slots, which);
         made[i] = limitsOfRole(mine, track, *golden, roles[i], spec, scales, which);
@@ -244,8 +244,7 @@ GoldenLimits LimitsOfRuns::of(std::int64_t run) const {
 }
 
 std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
-                                  const ScreenSpec& spec, Which which,
-                                  const std::function<bool(double)>& goOn) {
+                                  const ScreenSpec& spec, Which which, const Progress& progress) {
     std::vector<std::string> roles;
     for (const auto& [role, limits] : set.byRole) roles.push_back(role);
     std::vector<std::vector<ScreenedRun>> byRole(roles.size());
@@ -256,7 +255,7 @@ std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::
     forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
         const auto more = [&] {
             const std::lock_guard lock(telling);
-            stopped = stopped || (goOn && !goOn(done / total));
+            stopped = stopped || progress.stopped(done / total);
             ++done;
             return !stopped;
         };
@@ -269,8 +268,7 @@ std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::
 }
 
 std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std::string& name,
-                                     const ScreenSpec& spec, Which which,
-                                     const std::function<bool(double)>& goOn) {
+                                     const ScreenSpec& spec, Which which, const Progress& progress) {
     const LimitChoice choice(study, track, name, which);
     std::vector<std::vector<Span>> runsOf(choice.sets().size());
     std::size_t total = 0, done = 0;
@@ -282,10 +280,9 @@ std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std
     std::vector<ScreenedRun> out;
     for (std::size_t i = 0; i < runsOf.size(); ++i) {
         if (runsOf[i].empty()) continue;
-        const auto share = [&, i](double part) {
-            return !goOn || goOn((static_cast<double>(done) + part * static_cast<double>(runsOf[i].size())) /
-                                 static_cast<double>(total));
-        };
+        const auto all = static_cast<double>(total);
+        const Progress share = progress.part(static_cast<double>(done) / all,
+                                             static_cast<double>(done + runsOf[i].size()) / all);
         for (ScreenedRun& s : screenBy(study, choice.sets()[i], runsOf[i], spec, which, share))
             out.push_back(std::move(s));
         done += runsOf[i].size();

@@ -1,6 +1,7 @@
 // Golden limits from chosen runs, and every run of a track screened against them.
 #pragma once
 
+#include "core/base/progress.h"
 #include "work/limit_choice.h"
 #include "work/run_scales.h"
 
@@ -53,16 +54,17 @@ class LimitsOfRuns {
     GoldenStack stack_;
 };
 
-/// Screens these runs by one set in every role; stops when `goOn` says no. In order of role, then run.
+/// Screens these runs by one set in every role; stops early with what it has where it is stopped. In order of
+/// role, then run.
 std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
                                   const ScreenSpec& spec, Which which = Which::Mended,
-                                  const std::function<bool(double)>& goOn = {});
+                                  const Progress& progress = {});
 
 /// Every run of a track, each by the limits that apply to it, of one name or of all. In order of limits,
 /// role, run.
 std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std::string& name,
                                      const ScreenSpec& spec, Which which = Which::Mended,
-                                     const std::function<bool(double)>& goOn = {});
+                                     const Progress& progress = {});
 
 /// Puts the excursions on the track “Excursions”, in place of those there, as one undoable change. What was
 /// dismissed before and is found again (same run, tag and side, overlapping by half) stays dismissed.

@@ -6,9 +6,16 @@ namespace jacinth {
 
 class StudyPool::Lent : public Inputs {
   public:
-    Lent(StudyPool& pool, std::int64_t asset, TimeRange range)
-        : pool_(pool), study_(pool.take()), inputs_(*study_, asset, range, 0, Which::Mended) {}
-    ~Lent() override { pool_.giveBack(std::move(study_)); }
+    Lent(StudyPool& pool, std::int64_t asset, TimeRange range, Which which,
+         std::function<void(const StudyInputs&)> finished)
+        : pool_(pool),
+          study_(pool.take()),
+          inputs_(*study_, asset, range, 0, which),
+          finished_(std::move(finished)) {}
+    ~Lent() override {
+        if (finished_) finished_(inputs_);
+        pool_.giveBack(std::move(study_));
+    }
     Result<Signal> role(const std::string& name) override { return inputs_.role(name); }
     Result<Signal> path(const std::string& name) override { return inputs_.path(name); }
     Result<std::vector<TimeRange>> track(const std::string& name) override { return inputs_.track(name); }
@@ -20,10 +27,12 @@ class StudyPool::Lent : public Inputs {
     StudyPool& pool_;
     std::unique_ptr<Study> study_;
     StudyInputs inputs_;
+    std::function<void(const StudyInputs&)> finished_;
 };
 
-std::unique_ptr<Inputs> StudyPool::inputs(std::int64_t asset, TimeRange range) {
-    return std::make_unique<Lent>(*this, asset, range);
+std::unique_ptr<Inputs> StudyPool::inputs(std::int64_t asset, TimeRange range, Which which,
+                                          std::function<void(const StudyInputs&)> finished) {
+    return std::make_unique<Lent>(*this, asset, range, which, std::move(finished));
 }
 
 std::unique_ptr<Study> StudyPool::take() {

@@ -1,6 +1,7 @@
 // Read-only connections to one study for threads that come and go.
 #pragma once
 
+#include <functional>
 #include <mutex>
 
 #include "core/expr/evaluate.h"
@@ -8,14 +9,17 @@
 
 namespace jacinth {
 
+class StudyInputs;
+
 /// Lends a connection with each Inputs and takes it back when they go. Open connections are used again. The
 /// pool must outlive what it lent; what is not committed yet is not seen.
 class StudyPool {
   public:
     explicit StudyPool(std::string path) : path_(std::move(path)) {}
-    /// The asset's mended tags over a range; from any thread. Throws StoreError where the file cannot be
-    /// opened.
-    std::unique_ptr<Inputs> inputs(std::int64_t asset, TimeRange range);
+    /// The asset's tags over a range; from any thread. `finished` gets them, on that thread, before they go.
+    /// Throws StoreError where the file cannot be opened.
+    std::unique_ptr<Inputs> inputs(std::int64_t asset, TimeRange range, Which which = Which::Mended,
+                                   std::function<void(const StudyInputs&)> finished = {});
 
   private:
     class Lent;

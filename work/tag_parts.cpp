@@ -48,7 +48,7 @@ Result<int> periodSteps(const std::vector<double>& y, const PartsSpec& spec, Tag
 }  // namespace
 
 Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Period& period, Take take,
-                       Which which, const std::function<bool(double)>& goOn) {
+                       Which which, const Progress& progress) {
     auto edges = periodsIn(range, period, study.zone());
     if (!edges) return edges.error();
     TagGrid out;
@@ -61,8 +61,8 @@ Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Peri
                                          out.edges.begin() + static_cast<std::ptrdiff_t>(end) + 1);
         const Series s = study.readForFigures(tag, {piece.front(), piece.back()}, which);
         for (const double v : resample(s, bridging, piece, take)) out.values.push_back(v);
-        if (goOn && !goOn(static_cast<double>(end) / static_cast<double>(out.edges.size())))
-            return Error{"cancelled"};
+        if (progress.stopped(static_cast<double>(end) / static_cast<double>(out.edges.size())))
+            return Error::cancelled();
     }
     return out;
 }
@@ -79,7 +79,7 @@ Duration proposedStep(Duration length) {
 }
 
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
-                         const std::function<bool(double)>& goOn) {
+                         const Progress& progress) {
     if (tag.kind == TagKind::State) return Error{tag.path() + " holds states; parts need numbers"};
     if (spec.every <= 0) return Error{"the step is no length of time"};
     if (static_cast<std::size_t>(range.length() / spec.every) > kMostSteps)
@@ -87,7 +87,7 @@ Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const Pa
                                  sayDuration(range.length()), formatDuration(spec.every), kMostSteps)};
     TagParts out;
     auto grid = gridOf(study, tag, range, {Period::Unit::Length, spec.every}, spec.take, which,
-                       [&](double share) { return !goOn || goOn(share * 0.3); });
+                       progress.part(0, 0.3));
     if (!grid) return grid.error();
     out.grid = std::move(*grid);
     std::vector<double> y = out.grid.values;
@@ -106,9 +106,7 @@ Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const Pa
     LoessSpans spans;
     spans.cycle = spec.cycleSpan;
     spans.robust = spec.robust;
-    double round = 0;
-    auto parts = spec.loess ? loessParts(y, out.period, multiplied, spans,
-                                         [&] { return !goOn || goOn(std::min(0.99, 0.4 + 0.02 * round++)); })
+    auto parts = spec.loess ? loessParts(y, out.period, multiplied, spans, progress.part(0.4, 1))
                             : classicalParts(y, out.period, multiplied);
     if (!parts) return parts.error();
     out.parts = std::move(*parts);

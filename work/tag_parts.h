@@ -3,6 +3,7 @@
 
 #include <functional>
 
+#include "core/base/progress.h"
 #include "core/model/parts.h"
 #include "core/series/resample.h"
 #include "work/derived_tags.h"
@@ -15,10 +16,10 @@ struct TagGrid {
     std::vector<double> values;  ///< NaN where a period has no figure
     KeptOrigin origin;           ///< what it was made from
 };
-/// Fails where the range would have too many periods. `goOn` is told the share done and says whether to go
-/// on.
+/// Fails where the range would have too many periods. Can be
+/// stopped.
 Result<TagGrid> gridOf(Study& study, const Tag& tag, TimeRange range, const Period& period, Take take,
-                       Which which, const std::function<bool(double)>& goOn = {});
+                       Which which, const Progress& progress = {});
 
 enum class PartsKind { Propose, Added, Multiplied };
 struct PartsSpec {
@@ -46,7 +47,7 @@ Duration proposedStep(Duration length);
 
 /// Takes the tag apart. Fails with words for the user: no period found, too short a stretch, too few values.
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
-                         const std::function<bool(double)>& goOn = {});
+                         const Progress& progress = {});
 
 /// Trend, cycle and remainder, to be kept as `<name> trend`, `<name> cycle`, `<name> remainder`.
 SamplesToKeep partsToKeep(const Tag& tag, const TagParts& parts, const PartsSpec& spec);

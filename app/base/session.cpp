@@ -125,7 +125,7 @@ void Session::workOutDerived() {
         "derived tags", "Calculating derived tags",
         [this](JobContext& job) -> std::function<void()> {
             auto done = std::make_shared<Result<DerivedRefresh>>(refreshDerived(
-                job.study, [&](const std::string&, double share) { return job.progress(share); }));
+                job.study, [&](const std::string&, double share) { return !job.progress.stopped(share); }));
             return [this, done] {
                 // Stopped by a newer change, which works them out itself, or by the user, who is told.
                 if (!*done) return emit told("Derived tags are not up to date: stopped");

@@ -10,6 +10,7 @@
 #include "app/base/background_reader.h"
 #include "app/base/theme.h"
 #include "app/base/view_state.h"
+#include "core/base/progress.h"
 
 namespace jacinth::app {
 
@@ -20,7 +21,7 @@ inline constexpr const char* kTagMime = "application/x-jacinth-tag";
 /// false when the user has cancelled.
 struct JobContext {
     Study& study;
-    std::function<bool(double)> progress;
+    Progress progress;
 };
 
 class Session : public QObject {

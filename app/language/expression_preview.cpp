@@ -79,7 +79,7 @@ void ExpressionPreview::workOut() {
             Result<Value> value = Error{""};
             if (expression) {
                 StudyInputs inputs(job.study, asset, view, expression->lookBack, which);
-                value = evaluate(*expression, inputs, view, [&] { return job.progress(0.5); });
+                value = evaluate(*expression, inputs, view, job.progress);
             }
             return [self, expression, value = std::move(value), view] {
                 if (!self) return;

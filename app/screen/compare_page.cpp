@@ -143,7 +143,7 @@ void ComparePage::refresh() {
             return makeLimits(job.study, name, track, {role}, spec, which);
         };
         const auto left = setOf(a, "these"), right = setOf(b, "those");
-        Result<LimitComparison> made = Error{"stopped"};
+        Result<LimitComparison> made = Error::cancelled();
         if (!left)
             made = left.error();
         else if (!right)

@@ -124,7 +124,7 @@ void LimitsDialog::screenAgain() {
                         bool stopped = false;
                         const std::vector<Span> runs = job.study.spans(track);
                         auto found = screenBy(job.study, set, runs, spec, which, [&](double share) {
-                            stopped = !job.progress(share);
+                            stopped = job.progress.stopped(share);
                             return !stopped;
                         });
                         return [session, track, spec, stopped, found = std::move(found)] {

@@ -381,7 +381,7 @@ void SheetPage::buildAndScreen() {
                      spec = request.screen](JobContext& more) -> std::function<void()> {
                         bool stopped = false;
                         auto screened = screenTrack(more.study, track, "", spec, which, [&](double share) {
-                            stopped = !more.progress(share);
+                            stopped = more.progress.stopped(share);
                             return !stopped;
                         });
                         return [this, track, kept, spec, stopped, screened = std::move(screened)] {

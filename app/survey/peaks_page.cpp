@@ -160,7 +160,7 @@ void PeaksPage::refresh() {
                         if (automatic)
                             how.leastProminence = std::max(noiseProminence(in), found->spread / 1000);
                         found->prominence = how.leastProminence;
-                        if (!job.progress(0.3)) return {};
+                        if (job.progress.stopped(0.3)) return {};
                         found->peaks = findPeaks(in, how);
                         found->narrow = narrowBelow(found->peaks);
                         return [this, found, id] { show(std::move(*found), id); };

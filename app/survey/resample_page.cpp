@@ -89,13 +89,13 @@ void ResamplePage::refresh() {
          record = session_.view().record(),
          which = session_.view().which()](JobContext& job) -> std::function<void()> {
             const Tag* t = job.study.catalog().tag(id);
-            auto result = std::make_shared<Result<TagGrid>>(gridOf(
-                job.study, *t, range, wanted, take, which, [&](double s) { return job.progress(s / 2); }));
+            auto result = std::make_shared<Result<TagGrid>>(
+                gridOf(job.study, *t, range, wanted, take, which, job.progress.part(0, 0.5)));
             auto hours = std::make_shared<CalendarView::Hours>();
             if (*result && range.length() < 1100 * kDay) {
                 const TimeRange inside{std::max(range.from, record.from), std::min(range.to, record.to)};
                 auto hourly = gridOf(job.study, *t, inside, {Period::Unit::Length, kHour}, Take::Mean, which,
-                                     [&](double s) { return job.progress(0.5 + s / 2); });
+                                     job.progress.part(0.5, 1));
                 if (hourly)
                     *hours = {std::move(hourly->edges), std::move(hourly->values),
                               QString::fromStdString(t->unit)};

@@ -109,7 +109,7 @@ void StatePage::refresh() {
             picture->tag = QString::fromStdString(values->name);
             picture->unit = QString::fromStdString(values->unit);
             for (const std::string& s : states->states) picture->states.push_back(QString::fromStdString(s));
-            job.progress(0.1);
+            if (job.progress.stopped(0.1)) return {};
             auto split = tagByState(job.study, *values, *states, range, which);
             if (!split)
                 return [this, why = split.error().message] { view_->say(QString::fromStdString(why)); };

@@ -65,9 +65,9 @@ Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const 
     for (qsizetype i = 0; i < paths.size() && !total.cancelled; ++i) {
         const auto file = TextSource::at(paths[i].toStdString());
         if (!file) return file.error();
-        const auto progress = [&](double share) {
-            return job.progress((static_cast<double>(i) + share) / static_cast<double>(paths.size()));
-        };
+        const auto all = static_cast<double>(paths.size());
+        const Progress progress =
+            job.progress.part(static_cast<double>(i) / all, static_cast<double>(i + 1) / all);
         const auto one = kind.empty() ? importSamples(job.study, *file, hints, progress)
                                       : importEvents(job.study, *file, kind, hints);
         if (!one) return one.error();

@@ -94,7 +94,7 @@ void StudyWindows::openDemo() {
                                       std::remove((part + end).c_str());
                                   bool stopped = false;
                                   auto made = demo::makeStudy(demo::drawTruth({}), part, [&](double share) {
-                                      stopped = !job.progress(share);
+                                      stopped = job.progress.stopped(share);
                                       return !stopped;
                                   });
                                   const std::string why = made ? "" : made.error().message;

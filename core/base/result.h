@@ -9,11 +9,18 @@
 
 namespace jacinth {
 
+/// What a caller can do about it: show the message, or nothing where the user stopped the work.
+enum class ErrorKind { Refused, Cancelled };
+
 /// Why something could not be done, in words for the user. `column` counts from 1 and is 0 where it means
 /// nothing.
 struct Error {
     std::string message;
     int column = 0;
+    ErrorKind kind = ErrorKind::Refused;
+
+    static Error cancelled() { return {"cancelled", 0, ErrorKind::Cancelled}; }
+    bool isCancelled() const { return kind == ErrorKind::Cancelled; }
 };
 
 /// Holds a T or an Error. Convert from either; ask with `if (result)`; take with `*result` or `error()`.

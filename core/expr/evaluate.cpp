@@ -5,9 +5,9 @@
 namespace jacinth {
 
 Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange range,
-                       const std::function<bool()>& goOn) {
+                       const Progress& progress) {
     try {
-        Evaluator evaluator(inputs, range, expression.lookBack, goOn);
+        Evaluator evaluator(inputs, range, expression.lookBack, progress);
         evaluator.prepare(*expression.root);
         if (expression.type == ValueType::Condition) return Value(evaluator.condition(*expression.root));
         if (expression.type == ValueType::State) return Value(evaluator.state(*expression.root));

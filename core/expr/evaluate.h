@@ -4,6 +4,7 @@
 #include <functional>
 #include <variant>
 
+#include "core/base/progress.h"
 #include "core/expr/check.h"
 #include "core/expr/signal.h"
 
@@ -31,9 +32,9 @@ class Inputs {
 using Value = std::variant<Signal, Condition>;
 
 /// The value over `range`. Conditions hold until range.to at most; durations are in seconds. Whatever appears
-/// twice is read and computed once. Stops with an error when `goOn` says no.
+/// twice is read and computed once. Stops between its parts.
 Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange range,
-                       const std::function<bool()>& goOn = {});
+                       const Progress& progress = {});
 
 /// A span fact, a figure over the span, or a condition on them. Durations are in seconds.
 using SpanValue = std::variant<double, Truth, std::string>;

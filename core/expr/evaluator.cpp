@@ -63,8 +63,11 @@ std::string keyOf(const Node& n) {
     return out + ")";
 }
 
-Evaluator::Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, std::function<bool()> goOn)
-    : inputs_(inputs), range_(range), reach_{range.from - lookBack, range.to}, goOn_(std::move(goOn)) {}
+Evaluator::Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, Progress progress)
+    : inputs_(inputs),
+      range_(range),
+      reach_{range.from - lookBack, range.to},
+      progress_(std::move(progress)) {}
 
 void Evaluator::prepare(const Node& root) {
     if (root.kind == NodeKind::Number || root.kind == NodeKind::DurationLiteral) return;
@@ -72,8 +75,10 @@ void Evaluator::prepare(const Node& root) {
     for (const NodePtr& c : root.children) prepare(*c);
 }
 
-void Evaluator::goOnOrStop() const {
-    if (goOn_ && !goOn_()) throw EvaluateError{{"cancelled"}};
+void Evaluator::report() {
+    const double share =
+        static_cast<double>(done_++) / static_cast<double>(std::max<std::size_t>(1, times_.size()));
+    if (progress_.stopped(std::min(0.99, share))) throw EvaluateError{Error::cancelled()};
 }
 
 namespace {
@@ -124,7 +129,7 @@ Signal Evaluator::number(const Node& n) {
     if (n.children.empty()) return makeNumber(n);
     const std::string key = keyOf(n) + gridKey_;
     if (const auto known = numbers_.find(key); known != numbers_.end()) return known->second;
-    goOnOrStop();
+    report();
     Signal made = makeNumber(n);
     if (const auto t = times_.find(keyOf(n)); t != times_.end() && t->second > 1) numbers_.emplace(key, made);
     return made;
@@ -133,7 +138,7 @@ Signal Evaluator::number(const Node& n) {
 Condition Evaluator::condition(const Node& n) {
     const std::string key = keyOf(n);
     if (const auto known = conditions_.find(key); known != conditions_.end()) return known->second;
-    goOnOrStop();
+    report();
     Condition made = makeCondition(n);
     if (const auto t = times_.find(key); t != times_.end() && t->second > 1) conditions_.emplace(key, made);
     return made;

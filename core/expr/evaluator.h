@@ -3,6 +3,7 @@
 
 #include <map>
 
+#include "core/base/progress.h"
 #include "core/expr/evaluate.h"
 #include "core/expr/functions.h"
 #include "core/expr/window.h"
@@ -26,7 +27,7 @@ double applyTwo(NodeKind kind, double a, double b);
 class Evaluator {
   public:
     /// `lookBack` is the expression's.
-    Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, std::function<bool()> goOn = {});
+    Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, Progress progress = {});
     /// Says which parts of the tree appear more than once. Call before evaluating it.
     void prepare(const Node& root);
 
@@ -85,14 +86,15 @@ class Evaluator {
     template <typename Work>
     auto asWhole(const std::vector<const Node*>& parts, Work work);
     std::vector<TimeRange> track(const std::string& name);
-    void goOnOrStop() const;
+    void report();  ///< that another part is about to be evaluated; throws where to stop
 
     Inputs& inputs_;
     TimeRange range_;
     TimeRange reach_;  ///< the range and the look-back before it
-    std::function<bool()> goOn_;
+    Progress progress_;
     std::vector<Instant> grid_;  ///< samples of all tags of the number being worked out, where it has several
     std::string gridKey_;
+    std::size_t done_ = 0;              ///< parts that were begun
     std::map<std::string, int> times_;  ///< how often each part of the tree appears, by its text
     std::map<std::string, Signal> numbers_;
     std::map<std::string, Condition> conditions_;

@@ -394,7 +394,7 @@ TEST_F(ExprMeaning, WhatAppearsTwiceIsReadOnce) {
     ASSERT_TRUE(evaluate(*e, counting, range));
     EXPECT_EQ(counting.read, 1);
     int asked = 0;
-    const auto stopped = evaluate(*e, counting, range, [&] { return ++asked < 3; });
+    const auto stopped = evaluate(*e, counting, range, [&](double) { return ++asked < 3; });
     ASSERT_FALSE(stopped);
     EXPECT_EQ(stopped.error().message, "cancelled");
 }

@@ -150,10 +150,10 @@ PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration lon
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const std::function<std::unique_ptr<Inputs>(TimeRange)>& inputsOf,
                         const std::function<void(TimeRange, const Value&)>& take, int threads,
-                        const std::function<bool(double)>& goOn) {
+                        const Progress& progress) {
     if (spec.length <= 0) {
         const auto inputs = inputsOf({range.from - expression.lookBack, range.to});
-        const auto value = evaluate(expression, *inputs, range, [&] { return !goOn || goOn(0.5); });
+        const auto value = evaluate(expression, *inputs, range, progress);
         if (!value) return value.error();
         take(range, *value);
         return Done{};
@@ -165,7 +165,7 @@ Status evaluateInPieces(const Expression& expression, TimeRange range, const Pie
         if (!value) return value.error();
         take(part, *value);
         const double share = static_cast<double>(part.to - range.from) / static_cast<double>(range.length());
-        if (goOn && !goOn(share)) return Error{"stopped"};
+        if (progress.stopped(share)) return Error::cancelled();
     }
     return Done{};
 }

@@ -3,6 +3,7 @@
 
 #include <memory>
 
+#include "core/base/progress.h"
 #include "core/expr/evaluate.h"
 
 namespace jacinth {
@@ -26,7 +27,7 @@ PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration lon
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const std::function<std::unique_ptr<Inputs>(TimeRange reach)>& inputsOf,
                         const std::function<void(TimeRange, const Value&)>& take, int threads = 2,
-                        const std::function<bool(double)>& goOn = {});
+                        const Progress& progress = {});
 
 /// Puts the next piece behind what there is.
 void appendPiece(Value& whole, TimeRange range, const Value& piece);

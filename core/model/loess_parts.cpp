@@ -122,11 +122,11 @@ class Stl {
           cycle_(y.size()),
           trend_(y.size(), 0.0) {}
 
-    bool run(const std::function<bool()>& goOn) {
+    bool run(const Progress& progress) {
         const int inner = spans_.robust ? 2 : 5, outer = spans_.robust ? 15 : 0;
         for (int k = 0;; ++k) {
             for (int i = 0; i < inner; ++i) {
-                if (goOn && !goOn()) return false;
+                if (progress.stopped((k + static_cast<double>(i) / inner) / (outer + 1))) return false;
                 innerRound();
             }
             if (k == outer) return true;
@@ -223,7 +223,7 @@ int oddNotBelow(double x) {
 }  // namespace
 
 Result<Parts> loessParts(std::span<const double> y, int period, bool multiplied, const LoessSpans& asked,
-                         const std::function<bool()>& goOn) {
+                         const Progress& progress) {
     if (period < 2) return Error{"a period needs two samples at least"};
     if (y.size() < 2 * static_cast<std::size_t>(period))
         return Error{"the stretch is shorter than two periods"};
@@ -241,7 +241,7 @@ Result<Parts> loessParts(std::span<const double> y, int period, bool multiplied,
         y = logs;
     }
     Stl stl(y, period, spans);
-    if (!stl.run(goOn)) return Error{"cancelled"};
+    if (!stl.run(progress)) return Error::cancelled();
     Parts out = stl.take();
     out.multiplied = multiplied;
     if (multiplied)

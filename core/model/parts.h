@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/base/progress.h"
 #include "core/base/result.h"
 
 namespace jacinth {
@@ -35,9 +36,9 @@ struct LoessSpans {
 };
 
 /// STL, after the authors' published procedure; keeps the ends. Multiplied: of the logarithm, and back.
-/// `goOn` is asked between rounds; when it says no, the result is an error. Conditions as for classicalParts.
+/// Stops between rounds. Conditions as for classicalParts.
 Result<Parts> loessParts(std::span<const double> y, int period, bool multiplied, const LoessSpans& spans = {},
-                         const std::function<bool()>& goOn = {});
+                         const Progress& progress = {});
 
 /// Autocorrelation at lags 0 … most, of the series less its mean, divided by that at 0. `y` without NaN.
 std::vector<double> autocorrelation(std::span<const double> y, std::size_t most);
@@ -59,8 +60,8 @@ struct KindProposal {
     std::string reason;                              ///< one sentence for the user
 };
 /// Takes the series apart both ways (LOESS) and compares what the remainders still hold: |repetition at the
-/// period| + |growth of its size with the level|; the lower sum wins, multiplied only where it also leaves no more of
-/// the series unexplained. Added where values are not all above 0.
+/// period| + |growth of its size with the level|; the lower sum wins, multiplied only where it also leaves no
+/// more of the series unexplained. Added where values are not all above 0.
 Result<KindProposal> proposeKind(std::span<const double> y, int period);
 
 }  // namespace jacinth

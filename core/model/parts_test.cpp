@@ -94,7 +94,7 @@ TEST(Parts, RefuseWhatCannotBe) {
     even.cycle = 8;
     EXPECT_FALSE(loessParts(daily(480, 24, 1), 24, false, even));
     int asked = 0;
-    EXPECT_EQ(loessParts(daily(480, 24, 1), 24, false, {}, [&] { return ++asked < 3; }).error().message,
+    EXPECT_EQ(loessParts(daily(480, 24, 1), 24, false, {}, [&](double) { return ++asked < 3; }).error().message,
               "cancelled");
     EXPECT_EQ(asked, 3);
 }

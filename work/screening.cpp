@@ -232,13 +232,13 @@ LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string&
       scales_(study, set.track, limits_.spec, limits_.phases, which) {
     golden_ = alignGolden(study, set.track, set.goldenRuns, role, limits_.spec, scales_, which);
     stack_ = GoldenStack(limits_.spec, golden_);
+    for (std::size_t i = 0; i < golden_.size(); ++i) placeOf_[golden_[i].run] = i;
 }
 
 GoldenLimits LimitsOfRuns::of(std::int64_t run) const {
-    const auto own =
-        std::find_if(golden_.begin(), golden_.end(), [&](const AlignedRun& a) { return a.run == run; });
-    if (own == golden_.end()) return limits_;
-    GoldenLimits without = stack_.without(*own);
+    const auto own = placeOf_.find(run);
+    if (own == placeOf_.end()) return limits_;
+    GoldenLimits without = stack_.without(golden_[own->second]);
     without.phases = limits_.phases;
     return without;
 }

@@ -1,6 +1,8 @@
 // Golden limits from chosen runs, and every run of a track screened against them.
 #pragma once
 
+#include <unordered_map>
+
 #include "core/base/progress.h"
 #include "work/limit_choice.h"
 #include "work/run_scales.h"
@@ -52,6 +54,7 @@ class LimitsOfRuns {
     RunScales scales_;
     std::vector<AlignedRun> golden_;
     GoldenStack stack_;
+    std::unordered_map<std::int64_t, std::size_t> placeOf_;  ///< in golden_, by run
 };
 
 /// Screens these runs by one set in every role; stops early with what it has where it is stopped. In order of

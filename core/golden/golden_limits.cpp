@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cassert>
 #include <limits>
 #include <numeric>
 
@@ -26,18 +27,16 @@ std::int64_t floorOf(Place place, Duration every) {
     return place / every - (place % every < 0 ? 1 : 0);
 }
 
-/// Rising values with one of them left out.
+/// Rising values, with one of them left out where `without` is given. Every look is one comparison: what is
+/// left out lies at or before a place, or behind it.
 class LeftOut {
   public:
     LeftOut(const std::vector<double>& sorted, const double* without)
-        : sorted_(sorted), size_(sorted.size()), out_(sorted.size()) {
-        if (!without) return;
-        out_ = static_cast<std::size_t>(std::lower_bound(sorted.begin(), sorted.end(), *without) -
-                                        sorted.begin());
-        --size_;
-    }
+        : sorted_(sorted), without_(without), size_(sorted.size() - (without ? 1 : 0)) {}
     std::size_t size() const { return size_; }
-    double operator[](std::size_t i) const { return sorted_[i < out_ ? i : i + 1]; }
+    double operator[](std::size_t i) const {
+        return sorted_[without_ && *without_ <= sorted_[i] ? i + 1 : i];
+    }
     double quantile(double q) const {
         const double place = q * static_cast<double>(size_ - 1);
         const auto below = static_cast<std::size_t>(place);
@@ -45,46 +44,33 @@ class LeftOut {
         const double at = (*this)[below];
         return share > 0 ? at + share * ((*this)[below + 1] - at) : at;
     }
-    /// The k-th smallest distance from `centre`, from 0: two rising rows of distances, one on either side,
-    /// merged by bisection.
-    double distance(std::size_t k, double centre) const {
-        const std::size_t left = firstAbove(centre);  // these lie at or below the centre
-        const auto below = [&](std::size_t i) { return centre - (*this)[left - 1 - i]; };
-        const auto above = [&](std::size_t i) { return (*this)[left + i] - centre; };
-        std::size_t low = k + 1 > size_ - left ? k + 1 - (size_ - left) : 0, high = std::min(left, k + 1);
-        while (low < high) {  // how many of the k + 1 smallest lie below
-            const std::size_t i = (low + high) / 2;
-            if (below(i) < above(k - i))
-                low = i + 1;
-            else
-                high = i;
-        }
-        double out = 0;
-        if (low > 0) out = below(low - 1);
-        if (low < k + 1) out = std::max(out, above(k - low));
-        return out;
-    }
 
   private:
-    std::size_t firstAbove(double x) const {
-        std::size_t low = 0, high = size_;
-        while (low < high) {
-            const std::size_t i = (low + high) / 2;
-            if ((*this)[i] <= x)
-                low = i + 1;
-            else
-                high = i;
-        }
-        return low;
-    }
     const std::vector<double>& sorted_;
-    std::size_t size_, out_;
+    const double* without_;
+    std::size_t size_;
 };
 
-double medianDistance(const LeftOut& x, double centre) {
-    const std::size_t middle = x.size() / 2;
-    const double upper = x.distance(middle, centre);
-    return x.size() % 2 ? upper : (x.distance(middle - 1, centre) + upper) / 2;
+/// The k-th smallest distance from `centre`, from 0: two rising rows of distances, one on either side, merged
+/// by bisection.
+double kthDistance(const std::vector<double>& sorted, std::size_t k, double centre) {
+    const auto left =
+        static_cast<std::size_t>(std::upper_bound(sorted.begin(), sorted.end(), centre) - sorted.begin());
+    const auto below = [&](std::size_t i) { return centre - sorted[left - 1 - i]; };
+    const auto above = [&](std::size_t i) { return sorted[left + i] - centre; };
+    const std::size_t right = sorted.size() - left;
+    std::size_t low = k + 1 > right ? k + 1 - right : 0, high = std::min(left, k + 1);
+    while (low < high) {  // how many of the k + 1 smallest lie below
+        const std::size_t i = (low + high) / 2;
+        if (below(i) < above(k - i))
+            low = i + 1;
+        else
+            high = i;
+    }
+    double out = 0;
+    if (low > 0) out = below(low - 1);
+    if (low < k + 1) out = std::max(out, above(k - low));
+    return out;
 }
 
 /// Each slice takes the widest limits within `reach` slices on both sides.
@@ -179,6 +165,8 @@ GoldenStack::GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> gold
         c.mean = mean(c.sorted);
         for (const double v : c.sorted) c.squares += (v - c.mean) * (v - c.mean);
         std::sort(c.sorted.begin(), c.sorted.end());
+        if (spec.method == LimitMethod::MedianMad && c.sorted.size() > 1)
+            c.deviations = deviationsOf(c.sorted);
     }
     factors_.assign(golden.size() + 1, spec.k);
     if (spec.method != LimitMethod::Tolerance) return;
@@ -187,6 +175,37 @@ GoldenStack::GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> gold
         for (const std::size_t n : {c.sorted.size(), c.sorted.size() - 1})  // of all, and without one
             if (n >= 2 && n < factors_.size() && std::isnan(factors_[n]))
                 factors_[n] = toleranceFactor(static_cast<int>(n), spec.coverage, spec.confidence);
+}
+
+GoldenStack::Deviations GoldenStack::deviationsOf(const std::vector<double>& sorted) {
+    const std::size_t n = sorted.size();
+    // All medians that there are without one: without one of the lower half, of the upper half, the middle.
+    const std::array<double, 3> left{sorted.front(), sorted.back(), sorted[n / 2]};
+    Deviations out;
+    for (std::size_t c = 0; c < left.size(); ++c) {
+        out[c].centre = LeftOut(sorted, &left[c]).quantile(0.5);
+        const std::size_t middle = (n - 1) / 2;
+        for (std::size_t k = 0; k < 3; ++k)
+            if (middle + k >= 1 && middle + k - 1 < n)
+                out[c].near[k] = kthDistance(sorted, middle + k - 1, out[c].centre);
+    }
+    return out;
+}
+
+/// The median distance from the centre. Without one value it lies beside the middle of all distances, on the
+/// side that the lost distance leaves.
+double GoldenStack::medianDistance(const Column& column, double centre, const double* without) {
+    const std::size_t n = column.sorted.size() - (without ? 1 : 0), middle = n / 2;
+    const auto halfWay = [n](double lower, double upper) { return n % 2 ? upper : (lower + upper) / 2; };
+    if (!without)
+        return halfWay(middle > 0 ? kthDistance(column.sorted, middle - 1, centre) : 0,
+                       kthDistance(column.sorted, middle, centre));
+    const auto found = std::find_if(column.deviations.begin(), column.deviations.end(),
+                                    [&](const Deviation& d) { return d.centre == centre; });
+    assert(found != column.deviations.end());
+    const double lost = std::abs(*without - centre);
+    const auto left = [&](std::size_t k) { return found->near[lost <= found->near[k] ? k + 1 : k]; };
+    return halfWay(left(0), left(1));
 }
 
 LimitSlice GoldenStack::sliceOf(const Column& column, Place offset, const double* without) const {
@@ -209,7 +228,7 @@ LimitSlice GoldenStack::sliceOf(const Column& column, Place offset, const double
     const LeftOut x(column.sorted, without);
     out.centre = x.quantile(0.5);
     if (spec_.method == LimitMethod::MedianMad) {
-        const double half = spec_.k * kMadToSd * medianDistance(x, out.centre);
+        const double half = spec_.k * kMadToSd * medianDistance(column, out.centre, without);
         out.low = out.centre - half;
         out.high = out.centre + half;
         return out;

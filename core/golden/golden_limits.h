@@ -1,6 +1,7 @@
 // Golden limits: what good runs do at each place of a run, and how far a run may be from it.
 #pragma once
 
+#include <array>
 #include <span>
 #include <string>
 
@@ -74,10 +75,20 @@ class GoldenStack {
     double shareBelow(std::int64_t slice, double value) const;
 
   private:
+    /// A median without one of the values, and the distances of all values from it, in order, around the
+    /// middle: number (n − 1)/2 − 1, the next and the one after.
+    struct Deviation {
+        double centre = 0;
+        std::array<double, 3> near{};
+    };
+    using Deviations = std::array<Deviation, 3>;
     struct Column {
         std::vector<double> sorted;
         double mean = 0, squares = 0;  ///< sum of squared distances from the mean
+        Deviations deviations{};       ///< for median ± MAD
     };
+    static Deviations deviationsOf(const std::vector<double>& sorted);
+    static double medianDistance(const Column& column, double centre, const double* without);
     LimitSlice sliceOf(const Column& column, Place offset, const double* without) const;
     GoldenLimits build(const AlignedRun* without) const;
     LimitSpec spec_;

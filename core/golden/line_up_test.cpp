@@ -112,7 +112,8 @@ TEST(Alignment, ByIndicatorTakesTheValueWhereItIsReached) {
     Series indicator, x;
     for (int i = 0; i <= 10; ++i) indicator.push(i * kMinute, 0.5 + 0.5 * i);
     for (int i = 0; i <= 10; ++i) x.push(i * kMinute, 100 + 10 * i);
-    const AlignedRun a = alignRun(x, kBridged, 1, scaleByIndicator(indicator, {0, 10 * kMinute}), 1'000'000'000);
+    const AlignedRun a =
+        alignRun(x, kBridged, 1, scaleByIndicator(indicator, {0, 10 * kMinute}), 1'000'000'000);
     EXPECT_EQ(a.first, 1);  // 0.5 … 5.5: slices 1 to 5
     EXPECT_EQ(a.values, (std::vector<double>{110, 130, 150, 170, 190}));
 }

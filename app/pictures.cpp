@@ -1,4 +1,5 @@
 #include "app/pictures.h"
+#include "app/base/tables.h"
 
 #include <QApplication>
 #include <QDir>

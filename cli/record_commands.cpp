@@ -82,19 +82,24 @@ class ReadOutput {
     ReadOutput(bool asJson, bool severalTags) : asJson_(asJson), several_(severalTags) {
         if (!asJson) text_ = several_ ? "time,tag,value,quality\n" : "time,value,quality\n";
     }
-    void add(const Tag& tag, Instant t, const std::string& value, const json& jsonValue,
-             const char* quality) {
-        if (asJson_) {
-            json one{
-                {"time", toIso(t)}, {"value", jsonValue}, {"quality", *quality ? json(quality) : json()}};
-            if (several_) one["tag"] = tag.path();
-            all_.push_back(std::move(one));
-            return;
+    /// `asState`: the value is the code of one of the tag's states.
+    void add(const Tag& tag, Instant t, double v, bool asState, const char* quality) {
+        if (asJson_) return addJson(tag, t, v, asState, quality);
+        times_.append(t, text_);
+        text_ += ',';
+        if (several_) {
+            text_ += csvField(tag.path());
+            text_ += ',';
         }
-        if (several_)
-            text_ += fmt::format("{},{},{},{}\n", toIso(t), csvField(tag.path()), value, quality);
-        else
-            text_ += fmt::format("{},{},{}\n", toIso(t), value, quality);
+        if (std::isfinite(v)) {
+            if (asState)
+                text_ += csvField(stateName(tag, v));
+            else
+                fmt::format_to(std::back_inserter(text_), "{}", v);
+        }
+        text_ += ',';
+        text_ += quality;
+        text_ += '\n';
         if (text_.size() > 1 << 20) flush();
     }
     void finish() {
@@ -103,10 +108,20 @@ class ReadOutput {
     }
 
   private:
+    void addJson(const Tag& tag, Instant t, double v, bool asState, const char* quality) {
+        json one{{"time", toIso(t)},
+                 {"value", !std::isfinite(v) ? json()
+                           : asState         ? json(stateName(tag, v))
+                                             : json(v)},
+                 {"quality", *quality ? json(quality) : json()}};
+        if (several_) one["tag"] = tag.path();
+        all_.push_back(std::move(one));
+    }
     void flush() {
         std::cout << text_;
         text_.clear();
     }
+    IsoTimes times_;
     bool asJson_, several_;
     std::string text_;
     json all_ = json::array();
@@ -133,21 +148,13 @@ void addRead(CLI::App& app) {
         ReadOutput out(common->asJson, tags.size() > 1);
         for (const Tag& tag : tags) {
             const bool names = tag.kind == TagKind::State && o->take != "count";
-            const auto add = [&](Instant t, double v, bool asState, const char* quality) {
-                const std::string text = asState ? valueText(tag, v) : figure(v);
-                const bool state = asState && tag.kind == TagKind::State && std::isfinite(v);
-                out.add(tag, t, text,
-                        text.empty() ? json()
-                        : state      ? json(stateName(tag, v))
-                                     : json(v),
-                        quality);
-            };
             const Series s = o->every.empty() ? study->read(tag, range, common->which())
                                               : study->readForFigures(tag, range, common->which());
             if (o->every.empty()) {
                 const SeriesView view = s.view().within(range);
                 for (std::size_t i = 0; i < view.size(); ++i)
-                    add(view.times[i], view.values[i], true, qualityName(view.qualityAt(i)));
+                    out.add(tag, view.times[i], view.values[i], tag.kind == TagKind::State,
+                            qualityName(view.qualityAt(i)));
                 continue;
             }
             if (names && o->take != "first" && o->take != "last")
@@ -155,7 +162,7 @@ void addRead(CLI::App& app) {
                                          tag.path(), o->take)};
             const std::vector<Instant> edges = periodEdges(*study, range, o->every);
             const auto values = resample(s, tag.bridging(), edges, orSayNo(takeNamed(o->take)));
-            for (std::size_t i = 0; i < values.size(); ++i) add(edges[i], values[i], names, "");
+            for (std::size_t i = 0; i < values.size(); ++i) out.add(tag, edges[i], values[i], names, "");
         }
         out.finish();
     });

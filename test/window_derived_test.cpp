@@ -4,6 +4,7 @@
 #include <QMenu>
 #include <QTreeWidget>
 
+#include "app/base/tables.h"
 #include "app/window/derived_dialog.h"
 #include "test/window_driver.h"
 #include "work/derived_expressions.h"

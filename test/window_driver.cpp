@@ -2,6 +2,7 @@
 
 #include <QPlainTextEdit>
 
+#include "app/base/tables.h"
 #include "app/window/application.h"
 
 #include <QApplication>

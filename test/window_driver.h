@@ -6,6 +6,7 @@
 
 #include <QTest>
 
+#include "app/base/tables.h"
 #include "app/window/main_window.h"
 #include "test/cli_runner.h"
 

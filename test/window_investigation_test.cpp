@@ -2,6 +2,7 @@
 #include <QCoreApplication>
 #include <cmath>
 
+#include "app/base/tables.h"
 #include "test/window_driver.h"
 #include "work/screening.h"
 

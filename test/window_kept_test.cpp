@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <set>
 
+#include "app/base/tables.h"
 #include "app/screen/limits_dialog.h"
 #include "app/window/derived_dialog.h"
 #include "test/window_driver.h"

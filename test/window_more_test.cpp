@@ -6,6 +6,7 @@
 #include <QMimeData>
 #include <QPainter>
 
+#include "app/base/tables.h"
 #include "app/plot/pane_layout.h"
 #include "test/window_driver.h"
 #include "work/find_runs.h"

@@ -1,6 +1,7 @@
 // Parts of the window on their own: ticks, the shared view, tables, fields.
 #include <QSignalSpy>
 
+#include "app/base/tables.h"
 #include "app/base/theme.h"
 #include "app/base/ui.h"
 #include "app/base/view_state.h"

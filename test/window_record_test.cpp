@@ -4,6 +4,7 @@
 #include <fstream>
 
 #include "app/base/preferences.h"
+#include "app/base/tables.h"
 #include "app/window/import_dialog.h"
 #include "app/window/imports_dialog.h"
 #include "app/window/tags_dialog.h"

@@ -2,6 +2,7 @@
 // through.
 #include <QCompleter>
 
+#include "app/base/tables.h"
 #include "test/window_driver.h"
 #include "work/find_runs.h"
 

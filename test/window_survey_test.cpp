@@ -7,6 +7,7 @@
 #include <QSlider>
 #include <fstream>
 
+#include "app/base/tables.h"
 #include "app/plot/pane_layout.h"
 #include "core/stats/stats.h"
 #include "demo/demo.h"

@@ -4,6 +4,7 @@
 #include <QListWidget>
 #include <QTableWidget>
 
+#include "app/base/tables.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {

@@ -1,4 +1,5 @@
 #include "app/base/theme.h"
+#include "app/base/tables.h"
 
 #include <QApplication>
 #include <QFile>

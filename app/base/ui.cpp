@@ -1,5 +1,4 @@
 #include "app/base/ui.h"
-#include "app/base/gem.h"
 
 #include <QScrollArea>
 
@@ -151,90 +150,6 @@ std::vector<std::string> rolesIn(const QString& text) {
         if (!name.isEmpty()) out.push_back(name.toStdString());
     }
     return out;
-}
-
-void RowsModel::setRows(std::vector<Row> rows) {
-    beginResetModel();
-    rows_ = std::move(rows);
-    endResetModel();
-}
-
-int RowsModel::rowOf(std::int64_t key) const {
-    for (std::size_t i = 0; i < rows_.size(); ++i)
-        if (rows_[i].key == key) return static_cast<int>(i);
-    return -1;
-}
-
-QVariant RowsModel::data(const QModelIndex& index, int role) const {
-    const Row& row = rows_[static_cast<std::size_t>(index.row())];
-    if (role == Qt::DisplayRole)
-        return index.column() < row.cells.size() ? row.cells[index.column()] : QString();
-    if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
-    if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
-    if (index.column() != 0) return {};
-    if (role == Qt::CheckStateRole && row.ticked) return *row.ticked ? Qt::Checked : Qt::Unchecked;
-    if (role == Qt::DecorationRole && (row.gem >= 0 || row.swatch.isValid())) {
-        QPixmap pixmap(32, 32);
-        pixmap.setDevicePixelRatio(2);
-        pixmap.fill(Qt::transparent);
-        QPainter p(&pixmap);
-        p.setRenderHint(QPainter::Antialiasing);
-        if (row.gem >= 0)
-            drawGem(&p, {8, 8}, 6, row.gem, gemEdge_, gemEdge_, gemInside_);
-        else
-            p.fillRect(QRectF(3, 3, 10, 10), row.swatch);
-        return pixmap;
-    }
-    return {};
-}
-
-QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return header_[section];
-    if (role == Qt::TextAlignmentRole) return int(Qt::AlignLeft | Qt::AlignVCenter);
-    return {};
-}
-
-bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-    if (role != Qt::CheckStateRole) return false;
-    emit tickToggled(rows_[static_cast<std::size_t>(index.row())].key, value.toInt() == Qt::Checked);
-    return true;
-}
-
-Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
-    Qt::ItemFlags f = QAbstractTableModel::flags(index);
-    if (index.column() == 0 && rows_[static_cast<std::size_t>(index.row())].ticked)
-        f |= Qt::ItemIsUserCheckable;
-    return f;
-}
-
-QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths) {
-    auto* table = new QTableView;
-    table->setObjectName(name);
-    table->setAccessibleName(name);
-    table->setModel(model);
-    table->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table->setSelectionMode(QAbstractItemView::SingleSelection);
-    table->setShowGrid(false);
-    table->setFrameShape(QFrame::NoFrame);
-    table->setWordWrap(false);
-    table->verticalHeader()->hide();
-    table->verticalHeader()->setDefaultSectionSize(21);
-    table->horizontalHeader()->setHighlightSections(false);
-    table->horizontalHeader()->setFixedHeight(22);
-    table->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
-    table->setTabKeyNavigation(false);
-    for (std::size_t i = 0; i < widths.size(); ++i) {
-        if (widths[i] == 0)
-            table->horizontalHeader()->setSectionResizeMode(static_cast<int>(i), QHeaderView::Stretch);
-        else
-            table->setColumnWidth(static_cast<int>(i), widths[i]);
-    }
-    return table;
-}
-
-std::int64_t currentKey(const QTableView* table) {
-    const QModelIndex i = table->currentIndex();
-    return i.isValid() ? i.data(Qt::UserRole).toLongLong() : 0;
 }
 
 }  // namespace jacinth::app

@@ -1,4 +1,5 @@
 #include "app/label/label_bench.h"
+#include "app/base/tables.h"
 
 #include <QKeyEvent>
 
@@ -146,6 +147,8 @@ void LabelBench::refresh() {
              QString::fromStdString(factText(s.facts, "note")),
              QString::fromStdString(factText(s.facts, "by"))}};
         row.swatch = colourOf(session_, book, kind);
+        row.sortBy(3, s.start);
+        row.sortBy(4, s.end - s.start);
         rows.push_back(std::move(row));
     }
     state_->setText(all.empty() ? "none yet: drag over the traces"

@@ -1,4 +1,5 @@
 #include "app/mend/mend_bench.h"
+#include "app/base/tables.h"
 
 #include "app/base/value_in_sight.h"
 #include "app/plot/tag_trace.h"
@@ -437,6 +438,9 @@ void MendBench::fillLedger() {
              amount, QString::fromStdString(own || !t ? f.why : t->path() + ": " + f.why),
              QString::fromStdString(f.who), QString::fromStdString(session_.zone().shortText(f.entered))}};
         row.ticked = f.on;
+        row.sortBy(0, f.on);
+        row.sortBy(2, f.from);
+        row.sortBy(6, f.entered);
         if (!own || !f.on) row.ink = session_.theme().second;
         rows.push_back(std::move(row));
     }

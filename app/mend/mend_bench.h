@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/bench.h"
+#include "app/base/tables.h"
 #include "app/base/time_field.h"
 #include "app/plot/time_plot.h"
 

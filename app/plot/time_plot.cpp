@@ -1,9 +1,12 @@
 #include "app/plot/time_plot.h"
 
 #include "app/base/examples.h"
+#include "app/base/save_picture.h"
 
 #include <QDropEvent>
 #include <QElapsedTimer>
+#include <QMenu>
+#include <QMetaMethod>
 #include <QMimeData>
 
 #include "app/plot/plot_overlay.h"
@@ -361,7 +364,13 @@ void TimePlot::dropEvent(QDropEvent* e) {
 }
 
 void TimePlot::contextMenuEvent(QContextMenuEvent* e) {
-    if (const int pane = paneAt(e->pos()); pane >= 0) emit paneMenuAsked(pane, e->globalPos());
+    const int pane = paneAt(e->pos());
+    if (pane >= 0 && isSignalConnected(QMetaMethod::fromSignal(&TimePlot::paneMenuAsked)))
+        return emit paneMenuAsked(pane, e->globalPos());
+    QMenu menu(this);
+    menu.setObjectName("pictureMenu");
+    addPictureCommands(&menu, this);
+    menu.exec(e->globalPos());
 }
 
 void TimePlot::fitValues() {

@@ -1,5 +1,7 @@
 #include "app/prove/lead_up_plot.h"
 
+#include "app/base/save_picture.h"
+
 namespace jacinth::app {
 namespace {
 constexpr Duration kAfter = 8 * kHour;
@@ -8,6 +10,7 @@ constexpr int kPixels = 420;
 
 LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
     setObjectName("leadUpPlot");
+    givePictureMenu(this);
     setAccessibleName("The days before each failure");
     setMinimumHeight(150);
     plotLayout()->setRowSpacing(0);

@@ -1,4 +1,5 @@
 #include "app/prove/prove_bench.h"
+#include "app/base/tables.h"
 
 #include <QElapsedTimer>
 #include <QTimer>
@@ -301,6 +302,7 @@ void ProveBench::showProof() {
     std::vector<RowsModel::Row> failures, alarms;
     for (const Span& f : study.spansOf(track_kind::kFailures)) {
         RowsModel::Row row{f.id, {"▼ " + name(f.asset), when(f.start), "", ""}};
+        row.sortBy(1, f.start);
         if (proof_)
             for (const FailureVerdict& v : proof_->failures)
                 if (v.asset == f.asset && v.time == f.start) {
@@ -308,6 +310,7 @@ void ProveBench::showProof() {
                                    : v.caught  ? QString("caught")
                                                : QString("missed");
                     row.cells[3] = v.caught ? QString::fromStdString(sayDuration(v.warning)) : "";
+                    if (v.caught) row.sortBy(3, v.warning);
                     if (v.caught)
                         row.ink = theme.good;
                     else if (v.testable)
@@ -324,6 +327,8 @@ void ProveBench::showProof() {
                  a.verdict == Verdict::True    ? "came true"
                  : a.verdict == Verdict::False ? "false"
                                                : verdictName(a.verdict)}};
+            row.sortBy(1, a.range.from);
+            row.sortBy(2, a.range.length());
             if (a.verdict == Verdict::True)
                 row.ink = theme.good;
             else if (a.verdict == Verdict::False)

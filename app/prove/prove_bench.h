@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/bench.h"
+#include "app/base/tables.h"
 #include "app/language/expression_editor.h"
 #include "app/language/expression_preview.h"
 #include "app/prove/lead_up_plot.h"

@@ -1,4 +1,5 @@
 #include "app/screen/compare_page.h"
+#include "app/base/tables.h"
 
 #include "core/base/missing.h"
 

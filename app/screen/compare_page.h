@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/bench_page.h"
+#include "app/base/tables.h"
 #include "app/screen/overlay_plot.h"
 #include "app/screen/screen_state.h"
 #include "work/compare_limits.h"

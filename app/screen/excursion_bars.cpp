@@ -1,4 +1,5 @@
 #include "app/screen/excursion_bars.h"
+#include "app/base/save_picture.h"
 
 #include "app/base/ui.h"
 
@@ -13,6 +14,7 @@ namespace jacinth::app {
 
 ExcursionBars::ExcursionBars(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("excursionBars");
+    givePictureMenu(this);
     setAccessibleName("Excursions counted");
     setMinimumHeight(150);
     connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));

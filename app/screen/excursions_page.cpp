@@ -1,4 +1,5 @@
 #include "app/screen/excursions_page.h"
+#include "app/base/tables.h"
 
 namespace jacinth::app {
 
@@ -197,6 +198,8 @@ void ExcursionsPage::showList() {
              valueText(e.area, unit + "·h"), phaseAt(e), QString::fromStdString(e.limits),
              e.dismissed.empty() ? QString() : "dismissed: " + QString::fromStdString(e.dismissed)}};
         row.gem = e.severity;
+        row.sortBy(2, e.span.start);
+        row.sortBy(3, e.span.end - e.span.start);
         if (!e.dismissed.empty()) row.ink = session_.theme().second;
         rows.push_back(std::move(row));
         hours += toHours(e.span.end - e.span.start);

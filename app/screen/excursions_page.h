@@ -4,6 +4,7 @@
 #include <QCheckBox>
 
 #include "app/base/bench_page.h"
+#include "app/base/tables.h"
 #include "app/screen/excursion_bars.h"
 #include "app/screen/screen_state.h"
 

@@ -1,4 +1,5 @@
 #include "app/screen/histogram_header.h"
+#include "app/base/tables.h"
 
 #include <QContextMenuEvent>
 #include <QMenu>

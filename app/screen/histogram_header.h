@@ -3,6 +3,7 @@
 
 #include <QHeaderView>
 
+#include "app/base/tables.h"
 #include "app/screen/run_table_model.h"
 
 namespace jacinth::app {

@@ -1,4 +1,5 @@
 #include "app/screen/limits_dialog.h"
+#include "app/base/tables.h"
 
 #include "work/screening.h"
 
@@ -51,12 +52,14 @@ LimitsDialog::LimitsDialog(Session& session, QWidget* parent) : QDialog(parent),
 void LimitsDialog::fill() {
     const std::int64_t before = currentKey(table_);
     std::vector<RowsModel::Row> rows;
-    for (const LimitSet& set : session_.study().limitSets())
+    for (const LimitSet& set : session_.study().limitSets()) {
         rows.push_back(
             {set.id,
              {QString::fromStdString(set.name), QString::number(set.version),
               QString::number(set.byRole.size()), QString::number(set.goldenRuns.size()), methodOf(set),
               QString::fromStdString(session_.zone().text(set.made)), QString::fromStdString(set.who)}});
+        rows.back().sortBy(5, set.made);
+    }
     std::reverse(rows.begin(), rows.end());
     model_->setRows(std::move(rows));
     if (model_->rowCount() > 0) table_->selectRow(std::max(0, model_->rowOf(before)));

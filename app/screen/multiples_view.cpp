@@ -1,4 +1,5 @@
 #include "app/screen/multiples_view.h"
+#include "app/base/save_picture.h"
 
 #include <QMouseEvent>
 #include <cmath>
@@ -10,6 +11,7 @@ namespace jacinth::app {
 
 MultiplesView::MultiplesView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("multiplesView");
+    givePictureMenu(this);
     setAccessibleName("Runs side by side");
     connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));
 }

@@ -1,4 +1,5 @@
 #include "app/screen/overlay_plot.h"
+#include "app/base/save_picture.h"
 
 #include <QApplication>
 #include <QPainter>
@@ -10,6 +11,7 @@ namespace jacinth::app {
 
 OverlayPlot::OverlayPlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
     setObjectName("overlayPlot");
+    givePictureMenu(this);
     setAccessibleName("Lined-up runs");
     setMouseTracking(true);
     setMinimumHeight(180);

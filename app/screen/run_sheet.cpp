@@ -1,5 +1,6 @@
 #include "app/screen/run_sheet.h"
 #include "app/base/gem.h"
+#include "app/base/save_picture.h"
 
 #include "app/base/ui.h"
 
@@ -21,6 +22,7 @@ constexpr double kNarrowest = 2, kWidest = 40;
 RunSheet::RunSheet(Session& session, QWidget* parent)
     : QWidget(parent), session_(session), scroll_(new QScrollBar(Qt::Horizontal, this)) {
     setObjectName("runSheet");
+    givePictureMenu(this);
     setAccessibleName("Run sheet");
     setFocusPolicy(Qt::StrongFocus);
     scroll_->setFixedHeight(kBar);

@@ -5,6 +5,7 @@
 #include <set>
 
 #include "app/base/session.h"
+#include "app/base/tables.h"
 #include "work/run_figures.h"
 
 namespace jacinth::app {

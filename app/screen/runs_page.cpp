@@ -1,5 +1,6 @@
 #include "app/screen/runs_page.h"
 #include "app/base/gem.h"
+#include "app/base/tables.h"
 
 #include <QFileDialog>
 #include <QPainter>
@@ -65,6 +66,7 @@ void RunsPage::buildMiddle() {
     header_ = new HistogramHeader(session_, model_, table_);
     table_->setHorizontalHeader(header_);
     table_->setModel(model_);
+    giveTableCommands(table_);
     table_->setItemDelegate(new RunDelegate(session_, table_));
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/bench_page.h"
+#include "app/base/tables.h"
 #include "app/base/time_field.h"
 #include "app/screen/histogram_header.h"
 #include "app/screen/run_search_form.h"

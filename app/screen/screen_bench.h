@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/base/paged_bench.h"
+#include "app/base/tables.h"
 #include "app/screen/compare_page.h"
 #include "app/screen/excursions_page.h"
 #include "app/screen/runs_page.h"

@@ -1,4 +1,5 @@
 #include "app/screen/sheet_page.h"
+#include "app/base/tables.h"
 
 #include <QMenu>
 #include <nlohmann/json.hpp>
@@ -296,6 +297,7 @@ void SheetPage::refreshExcursions() {
              QString("%1 h").arg(toHours(e->span.end - e->span.start), 0, 'f', 1),
              QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
         row.gem = e->severity;
+        row.sortBy(1, e->span.start);
         rows.push_back(std::move(row));
     }
     const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());

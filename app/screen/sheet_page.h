@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/bench_page.h"
+#include "app/base/tables.h"
 #include "app/screen/limits_form.h"
 #include "app/screen/multiples_view.h"
 #include "app/screen/overlay_plot.h"

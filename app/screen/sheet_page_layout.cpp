@@ -1,4 +1,5 @@
 // The widgets of the sheet, and what follows what.
+#include "app/base/tables.h"
 #include "app/screen/sheet_page.h"
 
 #include <QMenu>

@@ -3,6 +3,7 @@
 
 #include <QWidget>
 
+#include "app/base/save_picture.h"
 #include "app/base/session.h"
 
 namespace jacinth::app {
@@ -10,7 +11,10 @@ namespace jacinth::app {
 class WeekBars : public QWidget {
     Q_OBJECT
   public:
-    explicit WeekBars(Session& session) : session_(session) { setFixedHeight(80); }
+    explicit WeekBars(Session& session) : session_(session) {
+        setFixedHeight(80);
+        givePictureMenu(this);
+    }
     void setHours(std::vector<std::pair<QString, double>> weeks) { weeks_ = std::move(weeks), update(); }
 
   protected:

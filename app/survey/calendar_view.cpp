@@ -1,11 +1,14 @@
 #include "app/survey/calendar_view.h"
 
+#include "app/base/save_picture.h"
+
 #include <QMouseEvent>
 
 namespace jacinth::app {
 
 CalendarView::CalendarView(Session& session) : session_(session) {
     setObjectName("calendarView");
+    givePictureMenu(this);
     setAccessibleName("By the calendar");
     setMouseTracking(true);
     setFixedHeight(190);

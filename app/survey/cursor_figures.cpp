@@ -1,4 +1,5 @@
 #include "app/survey/cursor_figures.h"
+#include "app/base/tables.h"
 
 #include <QPainter>
 #include "app/base/value_in_sight.h"

@@ -4,7 +4,9 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "app/base/save_picture.h"
 #include "app/base/session.h"
+#include "app/base/tables.h"
 #include "app/base/ui.h"
 
 namespace jacinth::app {
@@ -13,7 +15,10 @@ namespace jacinth::app {
 class HistogramView : public QWidget {
     Q_OBJECT
   public:
-    explicit HistogramView(Session& session) : session_(session) { setFixedHeight(72); }
+    explicit HistogramView(Session& session) : session_(session) {
+        setFixedHeight(72);
+        givePictureMenu(this);
+    }
     void setValues(const std::vector<double>& values);
 
   protected:

@@ -1,4 +1,5 @@
 #include "app/survey/cycles_page.h"
+#include "app/base/tables.h"
 
 namespace jacinth::app {
 namespace {
@@ -122,6 +123,7 @@ void CyclesPage::show(std::shared_ptr<const CyclePicture> picture) {
                                        QString::number(picture_->slopes->own[i].slopeError, 'g', 2)
                                  : "–"}};
         row.swatch = view_->colourOf(i);
+        row.sortBy(0, c.range.from);
         rows.push_back(std::move(row));
     }
     model_->setRows(std::move(rows));

@@ -1,11 +1,14 @@
 #include "app/survey/cycles_view.h"
 
+#include "app/base/save_picture.h"
+
 #include <QMouseEvent>
 
 namespace jacinth::app {
 
 CyclesView::CyclesView(Session& session) : session_(session) {
     setObjectName("cyclesView");
+    givePictureMenu(this);
     setAccessibleName("Cycles");
     setMouseTracking(true);
     setMinimumSize(420, 240);

@@ -1,4 +1,5 @@
 #include "app/survey/fleet_page.h"
+#include "app/base/tables.h"
 
 #include "work/facts.h"
 

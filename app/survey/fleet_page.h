@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/bench_page.h"
+#include "app/base/tables.h"
 #include "app/survey/fleet_view.h"
 
 namespace jacinth::app {

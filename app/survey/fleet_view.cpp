@@ -1,4 +1,5 @@
 #include "app/survey/fleet_view.h"
+#include "app/base/save_picture.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -12,6 +13,7 @@ constexpr int kNames = 96, kTop = 26, kAxis = 20, kBoxes = 190, kBetween = 14, k
 
 FleetView::FleetView(Session& session) : session_(session) {
     setObjectName("fleetView");
+    givePictureMenu(this);
     setAccessibleName("Fleet");
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);

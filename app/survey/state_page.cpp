@@ -1,4 +1,5 @@
 #include "app/survey/state_page.h"
+#include "app/base/tables.h"
 
 #include "work/kept_spans.h"
 #include "work/tag_by_state.h"
@@ -144,10 +145,13 @@ void StatePage::showWhen(const StateView::Cluster& cluster, std::vector<TimeRang
     cluster_ = cluster;
     keep_->setEnabled(!when_.empty());
     std::vector<RowsModel::Row> rows;
-    for (std::size_t i = 0; i < when_.size() && i < 2000; ++i)
+    for (std::size_t i = 0; i < when_.size() && i < 2000; ++i) {
         rows.push_back({static_cast<std::int64_t>(i),
                         {QString::fromStdString(session_.zone().shortText(when_[i].from)),
                          QString::fromStdString(sayDuration(when_[i].length()))}});
+        rows.back().sortBy(0, when_[i].from);
+        rows.back().sortBy(1, when_[i].length());
+    }
     model_->setRows(std::move(rows));
     label_->setEnabled(false);
     const QString unit = picture_ ? picture_->unit : QString();

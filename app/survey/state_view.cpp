@@ -1,4 +1,5 @@
 #include "app/survey/state_view.h"
+#include "app/base/save_picture.h"
 
 #include <QMouseEvent>
 
@@ -11,6 +12,7 @@ constexpr int kNames = 96, kFigures = 168, kTop = 24, kBottom = 36, kBins = 240;
 
 StateView::StateView(Session& session) : session_(session) {
     setObjectName("stateView");
+    givePictureMenu(this);
     setAccessibleName("Values by state");
     setMouseTracking(true);
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/paged_bench.h"
+#include "app/base/tables.h"
 #include "app/survey/cycles_page.h"
 #include "app/survey/fleet_page.h"
 #include "app/survey/parts_page.h"

@@ -1,4 +1,5 @@
 #include "app/survey/traces_page.h"
+#include "app/base/save_picture.h"
 
 #include <QMenu>
 #include <algorithm>
@@ -80,6 +81,8 @@ void TracesPage::paneMenu(int pane, const QPoint& at) {
                            [this, id] { putIntoPane(session_, id, -1); });
     }
     addRunActions(menu, plot_->timeAt(plot_->mapFromGlobal(at).x()));
+    menu.addSeparator();
+    addPictureCommands(&menu, plot_);
     menu.exec(at);
 }
 
@@ -87,6 +90,8 @@ void TracesPage::laneMenu(const PaneSpec& lane, const QPoint& at) {
     QMenu menu(this);
     menu.setObjectName("laneMenu");
     addLaneActions(menu, session_, *plot_, lane, plot_->mapFromGlobal(at));
+    menu.addSeparator();
+    addPictureCommands(&menu, plot_);
     menu.exec(at);
 }
 

@@ -1,4 +1,5 @@
 #include "app/survey/written_list.h"
+#include "app/base/tables.h"
 
 #include <QMessageBox>
 #include <nlohmann/json.hpp>
@@ -104,6 +105,7 @@ void WrittenList::update_() {
                  QString::fromStdString(session_.zone().shortText(s.start)),
                  asset ? QString::fromStdString(asset->name) : "plant", text, QString::fromStdString(by)}};
             if (!words.isEmpty() && !row.cells.join(' ').contains(words, Qt::CaseInsensitive)) continue;
+            row.sortBy(1, s.start);
             if (s.asset != session_.view().asset()) row.ink = session_.theme().second;
             found.emplace_back(s.start, std::move(row));
         }

@@ -5,6 +5,7 @@
 #include <QWidget>
 
 #include "app/base/session.h"
+#include "app/base/tables.h"
 #include "app/base/ui.h"
 
 namespace jacinth::app {

@@ -1,4 +1,5 @@
 #include "app/window/derived_dialog.h"
+#include "app/base/tables.h"
 
 #include <QPointer>
 #include <algorithm>

@@ -3,6 +3,7 @@
 
 #include <QDialog>
 
+#include "app/base/tables.h"
 #include "app/base/ui.h"
 #include "app/language/expression_editor.h"
 #include "app/language/expression_preview.h"

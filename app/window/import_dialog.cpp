@@ -1,4 +1,5 @@
 #include "app/window/import_dialog.h"
+#include "app/base/tables.h"
 
 #include <QFileInfo>
 #include <QInputDialog>

@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/base/session.h"
+#include "app/base/tables.h"
 #include "app/base/ui.h"
 #include "source/import_events.h"
 

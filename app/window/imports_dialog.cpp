@@ -1,4 +1,5 @@
 #include "app/window/imports_dialog.h"
+#include "app/base/tables.h"
 
 namespace jacinth::app {
 
@@ -70,6 +71,9 @@ void ImportsDialog::fill() {
              QString("%L1").arg(r.rows), QString("%L1").arg(r.samples), QString("%L1").arg(r.replaced),
              QString("%L1").arg(r.badRows), QString("%L1").arg(r.badCells), state}};
         if (r.removedAt) row.ink = session_.theme().second;
+        row.sortBy(0, r.at);
+        const std::array<std::int64_t, 5> counts{r.rows, r.samples, r.replaced, r.badRows, r.badCells};
+        for (std::size_t i = 0; i < counts.size(); ++i) row.sortBy(static_cast<int>(i) + 2, counts[i]);
         rows.push_back(std::move(row));
     }
     std::reverse(rows.begin(), rows.end());

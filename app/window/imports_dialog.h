@@ -4,6 +4,7 @@
 #include <QDialog>
 
 #include "app/base/session.h"
+#include "app/base/tables.h"
 #include "app/base/ui.h"
 
 namespace jacinth::app {

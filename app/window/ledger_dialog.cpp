@@ -1,5 +1,6 @@
 #include "app/window/ledger_dialog.h"
 
+#include "app/base/tables.h"
 #include "app/base/ui.h"
 
 namespace jacinth::app {
@@ -16,10 +17,12 @@ LedgerDialog::LedgerDialog(Session& session, QWidget* parent) : QDialog(parent) 
     column->addWidget(table);
     const auto fill = [model, &session] {
         std::vector<RowsModel::Row> rows;
-        for (const LedgerEntry& e : session.study().ledger())
+        for (const LedgerEntry& e : session.study().ledger()) {
             rows.push_back({e.id,
                             {QString::fromStdString(session.zone().text(e.at)), QString::fromStdString(e.who),
                              QString::fromStdString(e.what), QString::fromStdString(e.why)}});
+            rows.back().sortBy(0, e.at);
+        }
         std::reverse(rows.begin(), rows.end());
         model->setRows(std::move(rows));
     };

@@ -90,6 +90,28 @@ std::string toIso(Instant t) {
                        ofDay / kMinute % 60, ofDay / kSecond % 60, fraction(ofDay % kSecond));
 }
 
+void IsoTimes::append(Instant t, std::string& out) {
+    if (day_ == kNoInstant || t < day_ || t - day_ >= kDay) {
+        const std::string text = toIso(t);
+        const std::size_t prefix = text.find('T') + 1;
+        date_ = text.substr(0, prefix);
+        const Duration ofDay = t % kDay;
+        day_ = t - (ofDay < 0 ? ofDay + kDay : ofDay);
+    }
+    out += date_;
+    const Duration ofDay = t - day_;
+    const auto two = [&](Duration n, char after) {
+        out += static_cast<char>('0' + n / 10);
+        out += static_cast<char>('0' + n % 10);
+        if (after) out += after;
+    };
+    two(ofDay / kHour, ':');
+    two(ofDay / kMinute % 60, ':');
+    two(ofDay / kSecond % 60, '\0');
+    if (const Duration part = ofDay % kSecond) out += fraction(part);
+    out += 'Z';
+}
+
 Result<Instant> fromIso(std::string_view whole) {
     const Error wrong{fmt::format("`{}` is no time; write it like 2026-04-05T14:12:00Z", whole)};
     std::string_view text = whole;

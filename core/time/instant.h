@@ -39,6 +39,15 @@ struct TimeRange {
 
 /// `2026-04-05T14:12:00Z`, with as many decimals of a second as are needed (none, 3, 6 or 9).
 std::string toIso(Instant t);
+/// Writes what toIso gives, several times as fast where times follow each other: the date is made once a day.
+class IsoTimes {
+  public:
+    void append(Instant t, std::string& out);
+
+  private:
+    Instant day_ = kNoInstant;  ///< start of the day that date_ is of
+    std::string date_;          ///< with the T behind it
+};
 
 /// Reads ISO 8601 with `Z` or an offset (`+02:00`). A date alone is midnight UTC. Fails on anything else.
 Result<Instant> fromIso(std::string_view text);

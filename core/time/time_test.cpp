@@ -1,10 +1,27 @@
 #include <gtest/gtest.h>
 
+#include <random>
+
 #include "core/time/instant.h"
 #include "core/time/zone.h"
 
 namespace jacinth {
 namespace {
+
+TEST(Instants, AreWrittenOneAfterTheOtherAsEachAlone) {
+    std::mt19937_64 random(5);
+    IsoTimes times;
+    Instant t = *fromIso("1969-12-30T23:59:58.5Z");
+    for (int i = 0; i < 5000; ++i) {
+        std::string text = "x";
+        times.append(t, text);
+        ASSERT_EQ(text, "x" + toIso(t));
+        const Duration step =
+            static_cast<Duration>(random() % 4 == 0 ? random() % (50 * kHour) : random() % kHour);
+        t += random() % 9 == 0 ? -step : step;
+        if (random() % 3 == 0) t -= t % kSecond;
+    }
+}
 
 TEST(Iso, WritesAndReadsBack) {
     EXPECT_EQ(toIso(0), "1970-01-01T00:00:00Z");

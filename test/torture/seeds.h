@@ -7,6 +7,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <cstdio>
 #include <cstdlib>
 #include <functional>
 #include <map>
@@ -58,6 +59,8 @@ inline std::map<char, int> outcomesOf(const Trials& trials,
                            << (WIFSIGNALED(status) ? " ended by signal " : " ended with ")
                            << (WIFSIGNALED(status) ? WTERMSIG(status) : WEXITSTATUS(status));
         done += tried + (ended ? 0 : 1);
+        if (trials.count >= 1000 && done % 500 < trials.batch)
+            std::fprintf(stderr, "%u of %u trials\n", done, trials.count);
         if (ended && tried == 0) break;  // `begin` cannot be done at all
     }
     return outcomes;

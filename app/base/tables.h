@@ -1,0 +1,78 @@
+// Tables: their rows, sorting, and what every table offers.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <QColor>
+#include <QHeaderView>
+#include <QTableView>
+#include <map>
+#include <optional>
+
+namespace jacinth::app {
+
+/// A table of texts with one key per row, refilled at once. Cells may carry a colour and a gem. Sorts by
+/// value.
+class RowsModel : public QAbstractTableModel {
+    Q_OBJECT
+  public:
+    struct Row {
+        std::int64_t key = 0;
+        QStringList cells;
+        int gem = -1;                ///< facets in the first cell; −1 for no gem
+        QColor swatch;               ///< a square of colour in the first cell
+        std::optional<bool> ticked;  ///< a tick box in the first cell
+        QColor ink;                  ///< of the row; the theme's where not valid
+        /// What cells are sorted by where their text does not say it (times, for one), by column.
+        std::map<int, double> values;
+        void sortBy(int column, std::int64_t value) { values[column] = static_cast<double>(value); }
+    };
+    RowsModel(QStringList header, QObject* parent)
+        : QAbstractTableModel(parent), header_(std::move(header)) {}
+    void setRows(std::vector<Row> rows);
+    const std::vector<Row>& rows() const { return rows_; }
+    int rowOf(std::int64_t key) const;
+    int rowCount(const QModelIndex& parent = {}) const override {
+        return parent.isValid() ? 0 : static_cast<int>(rows_.size());
+    }
+    int columnCount(const QModelIndex& = {}) const override { return static_cast<int>(header_.size()); }
+    QVariant data(const QModelIndex& index, int role) const override;
+    QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
+    Qt::ItemFlags flags(const QModelIndex& index) const override;
+    /// By a column, up or down; by −1 in the order in which the rows were given. Stays for rows that come
+    /// later.
+    void sort(int column, Qt::SortOrder order = Qt::AscendingOrder) override;
+    int sortedBy() const { return sortColumn_; }
+    Qt::SortOrder sortOrder() const { return sortOrder_; }
+    void setGemColours(const QColor& edge, const QColor& inside) { gemEdge_ = edge, gemInside_ = inside; }
+
+  signals:
+    void tickToggled(std::int64_t key, bool on);
+
+  private:
+    bool less(const Row& a, const Row& b) const;
+    std::vector<std::size_t> sorted() const;
+    void arrange(const std::vector<std::size_t>& order);
+    QStringList header_;
+    std::vector<Row> rows_;           ///< as shown
+    std::vector<std::size_t> given_;  ///< for each of them its place in the order given
+    int sortColumn_ = -1;
+    Qt::SortOrder sortOrder_ = Qt::AscendingOrder;
+    QColor gemEdge_{"#B93A14"}, gemInside_{"#FFFFFF"};
+};
+
+/// A quiet table over a RowsModel. `widths` in pixels; the widest (0) takes what is left. A click on a head
+/// sorts: up, down, as given. With giveTableCommands.
+QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths);
+/// The key of the current row; 0 for none.
+std::int64_t currentKey(const QTableView* table);
+
+/// A menu on the right button, and Ctrl+C: copy the chosen rows or all with their heads, save all as CSV,
+/// choose which columns are shown.
+void giveTableCommands(QTableView* table);
+/// Heads and the shown columns of these rows: with tabs between, to be put into a spreadsheet, or as CSV, in
+/// which texts that a spreadsheet would run are guarded.
+enum class TableForm { Tabs, Csv };
+QString tableText(const QTableView* table, const std::vector<int>& rows, TableForm form);
+
+}  // namespace jacinth::app

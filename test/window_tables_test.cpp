@@ -1,0 +1,188 @@
+// What every table and every plot offers: sorting, copying, saving.
+#include <QAbstractItemModelTester>
+#include <QClipboard>
+#include <QImage>
+#include <QMenu>
+
+#include "app/base/save_picture.h"
+#include "app/base/tables.h"
+#include "test/window_driver.h"
+
+namespace jacinth::test {
+namespace {
+
+using app::RowsModel;
+using app::TableForm;
+
+std::vector<RowsModel::Row> someRows() {
+    std::vector<RowsModel::Row> rows{{1, {"run 12", "−3.5 °C", "12 May"}},
+                                     {2, {"run 2", "10 °C", "3 Jun"}},
+                                     {3, {"=1+1", "", "1 Apr"}},
+                                     {4, {"run 7, late", "2 °C", "2 Apr"}}};
+    const std::array<std::int64_t, 4> times{20, 30, 0, 10};
+    for (std::size_t i = 0; i < rows.size(); ++i) rows[i].sortBy(2, times[i]);
+    return rows;
+}
+
+std::vector<std::int64_t> keys(const RowsModel& model) {
+    std::vector<std::int64_t> out;
+    for (const RowsModel::Row& r : model.rows()) out.push_back(r.key);
+    return out;
+}
+
+using Keys = std::vector<std::int64_t>;
+
+class Tables : public ::testing::Test {
+  protected:
+    Tables()
+        : model({"name", "value", "time"}, nullptr),
+          tester(&model, QAbstractItemModelTester::FailureReportingMode::Fatal) {
+        model.setRows(someRows());
+        table.reset(app::makeTable(&model, "things", {100, 80, 0}));
+        table->resize(400, 200);
+        table->show();
+        QApplication::processEvents();
+    }
+    void clickHead(int column) {
+        auto* head = table->horizontalHeader();
+        const QPoint at(head->sectionViewportPosition(column) + 10, head->height() / 2);
+        QTest::mouseClick(head->viewport(), Qt::LeftButton, {}, at);
+    }
+    RowsModel model;
+    QAbstractItemModelTester tester;
+    std::unique_ptr<QTableView> table;
+};
+
+TEST_F(Tables, AHeadSortsByValueUpDownAndAsGiven) {
+    clickHead(1);
+    EXPECT_EQ(keys(model), (Keys{1, 4, 2, 3}));  // what has no value stands behind
+    clickHead(1);
+    EXPECT_EQ(model.sortOrder(), Qt::DescendingOrder);
+    EXPECT_EQ(model.rows()[1].key, 2);
+    clickHead(1);
+    EXPECT_EQ(keys(model), (Keys{1, 2, 3, 4}));
+    clickHead(2);
+    EXPECT_EQ(keys(model), (Keys{3, 4, 1, 2}));
+    clickHead(0);
+    EXPECT_EQ(keys(model), (Keys{3, 2, 4, 1}));  // run 2 before run 12
+}
+
+TEST_F(Tables, SortingStaysForLaterRowsAndKeepsTheChosenRow) {
+    table->selectRow(1);
+    ASSERT_EQ(app::currentKey(table.get()), 2);
+    clickHead(2);
+    EXPECT_EQ(app::currentKey(table.get()), 2);
+    auto rows = someRows();
+    rows.push_back({5, {"run 1", "1", "7 Apr"}});
+    rows.back().sortBy(2, 15);
+    model.setRows(rows);
+    EXPECT_EQ(keys(model), (Keys{3, 4, 5, 1, 2}));
+    model.setRows({});
+    clickHead(2);
+    EXPECT_EQ(model.rowCount(), 0);
+}
+
+TEST_F(Tables, RowsAreCopiedWithTheirHeads) {
+    table->selectRow(0);
+    table->setFocus();
+    QTest::keyClick(table.get(), Qt::Key_C, Qt::ControlModifier);
+    EXPECT_EQ(QGuiApplication::clipboard()->text(), "name\tvalue\ttime\nrun 12\t−3.5 °C\t12 May\n");
+    table->setColumnHidden(1, true);
+    EXPECT_EQ(app::tableText(table.get(), {2, 3}, TableForm::Csv),
+              "name,time\n'=1+1,1 Apr\n\"run 7, late\",2 Apr\n");
+}
+
+/// Looks at the menu of the right button and takes the command of that name.
+QStringList takeFromMenu(QWidget* on, const QString& menuName, const QString& command) {
+    QStringList names;
+    QTimer::singleShot(0, [&] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        if (!menu) return;
+        EXPECT_EQ(menu->objectName(), menuName);
+        for (QAction* a : menu->actions()) {
+            names << a->text();
+            if (a->text() == command) a->trigger();
+        }
+        menu->close();
+    });
+    const QPoint at = on->rect().center();
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, on->mapToGlobal(at));
+    QApplication::sendEvent(on, &event);
+    return names;
+}
+
+TEST_F(Tables, TheMenuOffersCopyingSavingAndColumns) {
+    const QStringList names = takeFromMenu(table->viewport(), "tableMenu", "Copy all rows");
+    EXPECT_TRUE(names.contains("Save as CSV…") && names.contains("Columns"))
+        << names.join(", ").toStdString();
+    EXPECT_EQ(QGuiApplication::clipboard()->text().count('\n'), 5);
+}
+
+class Pictures : public ::testing::Test {
+  protected:
+    Pictures() : folder("pictures") {
+        copyDemo(folder / "s.jacinth");
+        d = std::make_unique<WindowDriver>(folder / "s.jacinth");
+        d->clickTag("Kiln 1/Air-on temp");
+        d->settle();
+    }
+    Folder folder;
+    std::unique_ptr<WindowDriver> d;
+};
+
+TEST_F(Pictures, APlotIsSavedAsPngAndSvg) {
+    QWidget* plot = d->window().survey()->findChild<app::TimePlot*>("surveyPlot");
+    ASSERT_TRUE(plot);
+    const QString png = QString::fromStdString(folder / "p.png"),
+                  svg = QString::fromStdString(folder / "p.svg");
+    ASSERT_TRUE(app::savePicture(plot, png));
+    const QImage image(png);
+    EXPECT_EQ(image.width(), plot->width() * 2);
+    std::set<QRgb> colours;
+    for (int x = 0; x < image.width(); x += 3)
+        for (int y = 0; y < image.height(); y += 3) colours.insert(image.pixel(x, y));
+    EXPECT_GT(colours.size(), 8u);
+    ASSERT_TRUE(app::savePicture(plot, svg));
+    QFile file(svg);
+    ASSERT_TRUE(file.open(QIODevice::ReadOnly));
+    const QByteArray text = file.readAll();
+    EXPECT_TRUE(text.contains("<svg") && text.contains("polyline")) << text.size();
+    EXPECT_FALSE(text.contains("<image"));  // lines, not a picture of lines
+    // Never over a study.
+    EXPECT_FALSE(app::savePicture(plot, QString::fromStdString(folder / "s.jacinth")));
+}
+
+TEST_F(Pictures, EveryPlotHasAMenuWithThePicture) {
+    QWidget* plot = d->window().survey()->findChild<app::TimePlot*>("surveyPlot");
+    const QStringList names = takeFromMenu(plot, "paneMenu", "Copy picture");
+    EXPECT_TRUE(names.contains("Save picture…")) << names.join(", ").toStdString();
+    EXPECT_EQ(QGuiApplication::clipboard()->image().width(), plot->width() * 2);
+    QStringList tried;
+    const auto tryAllOf = [&](app::Bench* bench) {
+        for (const char* name : {"fleetView", "stateView", "cyclesView", "calendarView", "runSheet",
+                                 "overlayPlot", "multiplesView", "excursionBars", "leadUpPlot"}) {
+            auto* view = bench->findChild<QWidget*>(name);
+            if (!view || tried.contains(name)) continue;
+            QGuiApplication::clipboard()->clear();
+            const QStringList offered = takeFromMenu(view, "pictureMenu", "Copy picture");
+            EXPECT_EQ(offered, (QStringList{"Copy picture", "Save picture…"})) << name;
+            EXPECT_FALSE(QGuiApplication::clipboard()->image().isNull()) << name;
+            tried << name;
+        }
+    };
+    for (app::PagedBench* bench :
+         std::initializer_list<app::PagedBench*>{d->window().survey(), d->window().screen()}) {
+        d->session().view().setBench(bench == d->window().survey() ? app::BenchId::Survey
+                                                                   : app::BenchId::Screen);
+        for (int page = 0; page < bench->pageNames().size(); ++page) {
+            bench->turnToPage(page);
+            d->settle();
+            tryAllOf(bench);
+        }
+    }
+    tryAllOf(d->window().prove());
+    EXPECT_EQ(tried.size(), 9) << tried.join(", ").toStdString();
+}
+
+}  // namespace
+}  // namespace jacinth::test

@@ -52,7 +52,7 @@ std::pair<std::string, Instant> worthSeeing(const Study& study) {
     return {study.catalog().asset(f.asset)->name, f.start};
 }
 
-/// The stretch after a fix, of the same length, with a ramp fitted to its check readings in hand.
+/// The stretch after a fix, of the same length, with a ramp fitted to its check readings as the current fix.
 void showFixInHand(MainWindow& window, const Fix& fix) {
     window.mend()->open(fix.id);
     for (const int c : {0, 1}) window.session().view().setCursor(c, {});

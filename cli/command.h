@@ -16,15 +16,16 @@ namespace jacinth::cli {
 
 using nlohmann::json;
 
-/// Thrown when the study or the data says no: the message goes to standard error, the exit code is 1.
-struct SaysNo {
+/// Thrown when something cannot be done with this study or data: the message goes to standard error, the exit
+/// code is 1.
+struct Refusal {
     std::string message;
 };
 
-/// Takes the value out of a result or says no.
+/// The value of a result; throws Refusal where there is none.
 template <typename T>
-T orSayNo(Result<T> result) {
-    if (!result) throw SaysNo{result.error().message};
+T orRefuse(Result<T> result) {
+    if (!result) throw Refusal{result.error().message};
     return std::move(*result);
 }
 
@@ -36,7 +37,8 @@ struct Common {
     bool asLogged = false;
 
     Which which() const { return asLogged ? Which::AsLogged : Which::Mended; }
-    /// With every derived tag up to date: what is stale is worked out first, and said on standard error.
+    /// With every derived tag up to date: what is stale is recalculated first, and reported on standard
+    /// error.
     std::unique_ptr<Study> open(bool readOnly = true) const;
     TimeRange range(const Study& study) const;  ///< --from to --to; the record where not given
     bool hasWindow() const { return !from.empty() || !to.empty(); }
@@ -57,7 +59,7 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
 Progress progressOnStderr(const std::string& what);
 
 /// The track of that name; fails with the names there are, and the nearest.
-Track trackOrSayNo(const Study& study, const std::string& name);
+Track trackOrRefuse(const Study& study, const std::string& name);
 
 void printJson(const json& document);
 std::string stateName(const Tag& tag, double v);

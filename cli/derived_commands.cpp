@@ -20,7 +20,7 @@ void refreshAndSay(Study& study) {
         said = path;
         return true;
     });
-    if (!done) throw SaysNo{done.error().message};
+    if (!done) throw Refusal{done.error().message};
     for (const std::string& trouble : done->trouble) std::cerr << "jacinth-cli: " << trouble << "\n";
 }
 
@@ -34,7 +34,7 @@ void addDerive(CLI::App& tag) {
     command->callback([spec, common] {
         const auto study = common->open(false);
         spec->asset = common->asset;
-        const auto ids = orSayNo(defineDerived(*study, *spec));
+        const auto ids = orRefuse(defineDerived(*study, *spec));
         refreshAndSay(*study);
         json out = json::array();
         for (const std::int64_t id : ids) {
@@ -95,10 +95,10 @@ void addAgain(CLI::App& tag) {
     command->add_option("--tag", *path, "Asset/Tag")->required();
     command->callback([path, common] {
         const auto study = common->open(false);
-        const Tag kept = orSayNo(study->catalog().tagAt(*path));
-        const auto made = orSayNo(makeAgain(*study, kept.id, progressOnStderr(*path)));
+        const Tag kept = orRefuse(study->catalog().tagAt(*path));
+        const auto made = orRefuse(makeAgain(*study, kept.id, progressOnStderr(*path)));
         json out = json::array();
-        for (const std::int64_t id : orSayNo(keepDerived(*study, made))) {
+        for (const std::int64_t id : orRefuse(keepDerived(*study, made))) {
             const Tag& t = *study->catalog().tag(id);
             out.push_back({{"tag", t.path()}, {"count", study->samples().whole(id).count}});
             if (!common->asJson)
@@ -115,7 +115,7 @@ void addRemove(CLI::App& tag) {
     command->add_option("--tag", *path, "Asset/Tag")->required();
     command->callback([path, common] {
         const auto study = common->open(false);
-        orSayNo(removeDerived(*study, orSayNo(study->catalog().tagAt(*path)).id));
+        orRefuse(removeDerived(*study, orRefuse(study->catalog().tagAt(*path)).id));
         if (common->asJson) printJson({{"removed", *path}});
     });
 }
@@ -123,11 +123,11 @@ void addRemove(CLI::App& tag) {
 }  // namespace
 
 std::unique_ptr<Study> Common::open(bool readOnly) const {
-    auto opened = orSayNo(Study::open(study, readOnly));
-    if (!readOnly && opened->readOnly()) throw SaysNo{fmt::format("{} cannot be written", study)};
+    auto opened = orRefuse(Study::open(study, readOnly));
+    if (!readOnly && opened->readOnly()) throw Refusal{fmt::format("{} cannot be written", study)};
     for (const std::string& damaged : opened->damage())
         std::cerr << "jacinth-cli: damaged: " << damaged << "\n";
-    if (!asset.empty()) orSayNo(opened->catalog().assetCalled(asset));
+    if (!asset.empty()) orRefuse(opened->catalog().assetCalled(asset));
     if (opened->derivedTags().empty()) return opened;
     const auto all = derivedExpressions(*opened);
     const auto stale = std::find_if(all.begin(), all.end(), [](const auto& d) { return d.stale; });
@@ -137,7 +137,7 @@ std::unique_ptr<Study> Common::open(bool readOnly) const {
         std::cerr << "jacinth-cli: " << stale->tag.path()
                   << " is not up to date, and cannot be recalculated: "
                   << (writing ? "the study cannot be written" : writing.error().message) << "\n";
-        return orSayNo(Study::open(study, true));
+        return orRefuse(Study::open(study, true));
     }
     refreshAndSay(**writing);
     return std::move(*writing);

@@ -38,7 +38,7 @@ void addStep(CLI::App& app, bool undoing) {
     command->callback([common, undoing] {
         const auto study = common->open(false);
         const std::string name = undoing ? study->undoName() : study->redoName();
-        orSayNo(undoing ? study->undo() : study->redo());
+        orRefuse(undoing ? study->undo() : study->redo());
         if (common->asJson) return printJson({{undoing ? "undone" : "redone", name}});
         fmt::print("{}: {}\n", undoing ? "undone" : "redone", name);
     });
@@ -62,13 +62,13 @@ FactOwner ownerOf(const Study& study, const Common& common, const OnWhat& on) {
         !common.asset.empty() + !on.tag.empty() + (on.run != 0) + (on.label != 0) + (on.failure != 0);
     if (said != 1) throw CLI::ValidationError("say one of --asset, --tag, --run, --label and --failure");
     if (!common.asset.empty())
-        return {FactOwner::Kind::Asset, orSayNo(study.catalog().assetCalled(common.asset)).id};
-    if (!on.tag.empty()) return {FactOwner::Kind::Tag, orSayNo(study.catalog().tagAt(on.tag)).id};
+        return {FactOwner::Kind::Asset, orRefuse(study.catalog().assetCalled(common.asset)).id};
+    if (!on.tag.empty()) return {FactOwner::Kind::Tag, orRefuse(study.catalog().tagAt(on.tag)).id};
     const std::int64_t id = on.run ? on.run : on.label ? on.label : on.failure;
     const char* kind = on.run ? track_kind::kRuns : on.label ? track_kind::kLabels : track_kind::kFailures;
     for (const Span& s : study.spansOf(kind))
         if (s.id == id) return {FactOwner::Kind::Span, id};
-    throw SaysNo{fmt::format("there is no {} {}", on.run ? "run" : on.label ? "label" : "failure", id)};
+    throw Refusal{fmt::format("there is no {} {}", on.run ? "run" : on.label ? "label" : "failure", id)};
 }
 
 void addFacts(CLI::App& app) {
@@ -83,16 +83,16 @@ void addFacts(CLI::App& app) {
         const auto study = common->open(false);
         const FactOwner owner = ownerOf(*study, *common, *on);
         std::vector<FactChange> changes;
-        for (const std::string& text : on->facts) changes.push_back(orSayNo(factChangeFrom(text)));
-        orSayNo(changeFacts(*study, {owner}, changes));
-        if (common->asJson) printJson(factsJson(orSayNo(factsOf(*study, owner))));
+        for (const std::string& text : on->facts) changes.push_back(orRefuse(factChangeFrom(text)));
+        orRefuse(changeFacts(*study, {owner}, changes));
+        if (common->asJson) printJson(factsJson(orRefuse(factsOf(*study, owner))));
     });
     auto* list = fact->add_subcommand("list", "The facts of one thing");
     auto listCommon = addCommon(*list, {.asset = true});
     addOnWhat(*list, *on);
     list->callback([on, listCommon] {
         const auto study = listCommon->open();
-        const Facts facts = orSayNo(factsOf(*study, ownerOf(*study, *listCommon, *on)));
+        const Facts facts = orRefuse(factsOf(*study, ownerOf(*study, *listCommon, *on)));
         if (listCommon->asJson) return printJson(factsJson(facts));
         for (const auto& [name, value] : facts) fmt::print("{} = {}\n", name, factText(facts, name));
     });

@@ -81,8 +81,8 @@ class StudyForImport {
             made_ = false;
             made = Study::open(path);
         }
-        study_ = orSayNo(std::move(made));
-        if (study_->readOnly()) throw SaysNo{fmt::format("{} cannot be written", path)};
+        study_ = orRefuse(std::move(made));
+        if (study_->readOnly()) throw Refusal{fmt::format("{} cannot be written", path)};
     }
     ~StudyForImport() {
         const bool gone = made_ && !kept_ && study_ && study_->isUntouched();
@@ -162,25 +162,26 @@ void addImport(CLI::App& app) {
         if (o->isLong || o->isWide) o->hints.longForm = o->isLong;
         std::vector<TextSource> files;
         for (const std::string& path : o->files)
-            for (const std::string& f : orSayNo(filesAt(path))) files.push_back(orSayNo(TextSource::at(f)));
+            for (const std::string& f : orRefuse(filesAt(path))) files.push_back(orRefuse(TextSource::at(f)));
         if (!o->recipe.empty()) {
-            if (!fs::exists(common->study)) throw SaysNo{fmt::format("no such file: {}", common->study)};
-            o->hints = orSayNo(recipeNamed(*common->open(), o->recipe));
+            if (!fs::exists(common->study)) throw Refusal{fmt::format("no such file: {}", common->study)};
+            o->hints = orRefuse(recipeNamed(*common->open(), o->recipe));
         }
         if (o->preview) {
             std::unique_ptr<Study> study = fs::exists(common->study) ? common->open() : nullptr;
             json all = json::array();
             for (const TextSource& file : files)
-                all.push_back(previewJson(orSayNo(previewImport(study.get(), file, o->hints))));
+                all.push_back(previewJson(orRefuse(previewImport(study.get(), file, o->hints))));
             printJson({{"files", all}});
             return;
         }
         // Every file is looked at before the first is stored: one that cannot be read changes nothing.
-        for (const TextSource& file : files) orSayNo(guessLayout(file, o->hints));
+        for (const TextSource& file : files) orRefuse(guessLayout(file, o->hints));
         StudyForImport study(common->study);
         ImportTotal total;
         for (const TextSource& file : files) {
-            total.add(file.name, orSayNo(importSamples(*study, file, o->hints, progressOnStderr(file.name))));
+            total.add(file.name,
+                      orRefuse(importSamples(*study, file, o->hints, progressOnStderr(file.name))));
             study.keep();
         }
         if (!o->saveAs.empty()) saveRecipe(*study, o->saveAs, o->hints);
@@ -203,10 +204,10 @@ void addImportEvents(CLI::App& app) {
     command->add_option("--as", o->kind, "What the rows are")->required()->check(CLI::IsMember(eventKinds()));
     addTextOptions(*command, o->hints);
     command->callback([o, common] {
-        const TextSource file = orSayNo(TextSource::at(o->file));
+        const TextSource file = orRefuse(TextSource::at(o->file));
         const auto study = common->open(false);
         ImportTotal total;
-        total.add(file.name, orSayNo(importEvents(*study, file, o->kind, o->hints)));
+        total.add(file.name, orRefuse(importEvents(*study, file, o->kind, o->hints)));
         total.print(common->asJson);
     });
 }
@@ -258,7 +259,7 @@ void addImportRemove(CLI::App& imports) {
     command->add_option("--why", o->why, "For the ledger");
     command->callback([o, common] {
         const auto study = common->open(false);
-        const ImportRemoval done = orSayNo(study->removeImport(o->id, o->why));
+        const ImportRemoval done = orRefuse(study->removeImport(o->id, o->why));
         if (common->asJson)
             return printJson({{"samples", done.samples},
                               {"restored", done.restored},
@@ -281,7 +282,7 @@ void addReplaced(CLI::App& imports) {
         const auto study = common->open();
         const auto all = study->imports();
         if (std::none_of(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == *o; }))
-            throw SaysNo{fmt::format("there is no import {}", *o)};
+            throw Refusal{fmt::format("there is no import {}", *o)};
         std::cout << "time,tag,value,quality\n";
         for (const auto& [id, s] : study->replacedSamples(*o)) {
             const Tag* tag = study->catalog().tag(id);

@@ -54,20 +54,20 @@ void addFixAdd(CLI::App& fix) {
         if (o->kind == "ramp" && !o->fit && !(start->count() && end->count()))
             throw CLI::RequiredError("--start-by and --end-by, or --fit-readings");
         const auto study = common->open(false);
-        const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
+        const Tag tag = orRefuse(study->catalog().tagAt(o->tag));
         const TimeRange range = common->range(*study);
-        Fix f{0, tag.id, orSayNo(fixKindNamed(o->kind)), range.from, range.to, o->by, o->by};
+        Fix f{0, tag.id, orRefuse(fixKindNamed(o->kind)), range.from, range.to, o->by, o->by};
         if (f.kind == FixKind::Ramp) f.startBy = o->startBy, f.endBy = o->endBy;
         json fitted;
         if (o->fit) {
-            const RampFit r = orSayNo(
+            const RampFit r = orRefuse(
                 fitToReadings(*study, tag, range, o->fixedStart ? std::optional(o->startBy) : std::nullopt));
             f.startBy = r.startBy, f.endBy = r.endBy;
             fitted = {
                 {"readings", r.readings}, {"misfitBefore", r.misfitBefore}, {"misfitAfter", r.misfitAfter}};
         }
         f.why = o->why;
-        f.id = orSayNo(enterFix(*study, f));
+        f.id = orRefuse(enterFix(*study, f));
         json out = fixJson(*study, study->fixes(tag.id).back());
         if (!fitted.is_null()) out["fit"] = fitted;
         if (common->asJson)
@@ -108,7 +108,7 @@ void addFix(CLI::App& app) {
         command->add_option("id", *id, "Id of the fix")->required();
         command->callback([common, id, action = std::string(what)] {
             const auto study = common->open(false);
-            orSayNo(action == "remove" ? removeFix(*study, *id) : switchFix(*study, *id, action == "on"));
+            orRefuse(action == "remove" ? removeFix(*study, *id) : switchFix(*study, *id, action == "on"));
             if (common->asJson)
                 printJson({{"id", *id}, {action == "remove" ? "removed" : "on", action != "off"}});
         });
@@ -177,9 +177,9 @@ void addProve(CLI::App& app) {
         o->request.asset = common->asset;
         o->request.which = common->which();
         for (const std::string& warning :
-             orSayNo(compileForFleet(*study, o->request.rule, common->asset)).warnings())
+             orRefuse(compileForFleet(*study, o->request.rule, common->asset)).warnings())
             std::cerr << "jacinth-cli: " << warning << "\n";
-        const Proof proof = orSayNo(proveRule(*study, o->request));
+        const Proof proof = orRefuse(proveRule(*study, o->request));
         if (!o->keep.empty()) keepRule(*study, {o->keep, o->request.rule, o->request.spec});
         if (common->asJson) return printJson(proofJson(*study, proof));
         std::cout << proofText(*study, proof);
@@ -193,8 +193,8 @@ void addReport(CLI::App& app) {
     command->add_option("--out", *out, "File to write")->required();
     command->callback([common, out] {
         const auto study = common->open();
-        const std::string html = orSayNo(reportHtml(*study));
-        orSayNo(writeWhole(*out, html));
+        const std::string html = orRefuse(reportHtml(*study));
+        orRefuse(writeWhole(*out, html));
         if (common->asJson) printJson({{"out", *out}, {"bytes", html.size()}});
     });
 }

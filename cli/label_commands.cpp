@@ -61,9 +61,9 @@ void addLabelKinds(CLI::App& label) {
     add->add_flag("--normal", o->normal, "An example of nothing being wrong");
     add->callback([o, common] {
         const auto study = common->open(false);
-        if (o->key.size() > 1) throw SaysNo{"a key is one character"};
+        if (o->key.size() > 1) throw Refusal{"a key is one character"};
         const LabelKind kind{o->name, o->meaning, o->colour, o->key.empty() ? '\0' : o->key[0], o->normal};
-        orSayNo(addLabelKind(*study, kind));
+        orRefuse(addLabelKind(*study, kind));
         if (common->asJson) printJson(kindJson(kind));
     });
 }
@@ -80,10 +80,10 @@ void addFrom(CLI::App& label) {
     command->add_option("--kind", o->kind, "From the label book")->required();
     command->callback([o, common] {
         const auto study = common->open(false);
-        const Track track = trackOrSayNo(*study, o->track);
+        const Track track = trackOrRefuse(*study, o->track);
         std::vector<Span> spans = study->spans(track.id);
         common->keepInWindow(*study, spans);
-        const LabelledSpans done = orSayNo(labelSpans(*study, spans, o->kind, track.name));
+        const LabelledSpans done = orRefuse(labelSpans(*study, spans, o->kind, track.name));
         if (common->asJson) return printJson({{"added", done.added}, {"known", done.known}});
         fmt::print("{} labels added{}\n", done.added,
                    done.known ? fmt::format(", {} stood there already", done.known) : "");
@@ -97,7 +97,7 @@ void addRemove(CLI::App& label) {
     command->add_option("ID", *id, "As `label list` says")->required();
     command->callback([id, common] {
         const auto study = common->open(false);
-        orSayNo(removeLabel(*study, *id));
+        orRefuse(removeLabel(*study, *id));
         if (common->asJson)
             printJson({{"removed", *id}});
         else
@@ -129,15 +129,15 @@ void addLabelCommands(CLI::App& app) {
     add->callback([o, common] {
         const auto study = common->open(false);
         const Asset* asset = study->catalog().assetNamed(common->asset);
-        if (!asset) throw SaysNo{study->catalog().assetCalled(common->asset).error().message};
+        if (!asset) throw Refusal{study->catalog().assetCalled(common->asset).error().message};
         const TimeRange range = common->range(*study);
         Span s{0, asset->id, 0, range.from, range.to, {}};
         if (!o->tag.empty())
             s.tag =
-                orSayNo(study->catalog().tagAt(
-                            o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag))
+                orRefuse(study->catalog().tagAt(
+                             o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag))
                     .id;
-        const std::int64_t id = orSayNo(addLabelled(*study, s, o->kind, o->note));
+        const std::int64_t id = orRefuse(addLabelled(*study, s, o->kind, o->note));
         if (common->asJson)
             printJson(labelJson(*study, *study->span(id)));
         else
@@ -177,7 +177,7 @@ void addLabelCommands(CLI::App& app) {
             }
             if (c->asJson) return printJson(all);
             if (exporting && !o->out.empty()) {
-                orSayNo(writeWhole(o->out, csv));
+                orRefuse(writeWhole(o->out, csv));
                 return;
             }
             std::cout << csv;

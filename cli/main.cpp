@@ -14,9 +14,9 @@ namespace jacinth::cli {
 
 TimeRange Common::range(const Study& s) const {
     TimeRange out = s.record();
-    if (!from.empty()) out.from = orSayNo(fromIso(from));
-    if (!to.empty()) out.to = orSayNo(fromIso(to));
-    if (out.to < out.from) throw SaysNo{"--to lies before --from"};
+    if (!from.empty()) out.from = orRefuse(fromIso(from));
+    if (!to.empty()) out.to = orRefuse(fromIso(to));
+    if (out.to < out.from) throw Refusal{"--to lies before --from"};
     return out;
 }
 
@@ -29,14 +29,14 @@ void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
     });
 }
 
-Track trackOrSayNo(const Study& study, const std::string& name) {
+Track trackOrRefuse(const Study& study, const std::string& name) {
     if (const auto track = study.trackNamed(name)) return *track;
     std::vector<std::string> known;
     for (const Track& t : study.tracks()) known.push_back(t.name);
     const std::string near = nearestName(name, known);
-    throw SaysNo{fmt::format("`{}` is not a track; the study has {}{}", name,
-                             known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
-                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    throw Refusal{fmt::format("`{}` is not a track; the study has {}{}", name,
+                              known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
+                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 
 std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers) {
@@ -123,7 +123,7 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& e) {
         const int code = app.exit(e, std::cout, std::cerr);
         return code == 0 ? 0 : 2;
-    } catch (const jacinth::cli::SaysNo& e) {
+    } catch (const jacinth::cli::Refusal& e) {
         std::cerr << "jacinth-cli: " << e.message << "\n";
         return 1;
     } catch (const std::exception& e) {

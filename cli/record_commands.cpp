@@ -18,7 +18,7 @@ namespace {
 namespace fs = std::filesystem;
 
 void writeFile(const fs::path& path, const std::string& text) {
-    orSayNo(writeWhole(path.string(), text));
+    orRefuse(writeWhole(path.string(), text));
 }
 
 void addDemo(CLI::App& app) {
@@ -36,7 +36,7 @@ void addDemo(CLI::App& app) {
     command->callback([o, common] {
         if (o->csv.empty() && common->study.empty()) throw CLI::RequiredError("STUDY, or --csv");
         if (o->csv.empty() && fs::exists(common->study))
-            throw SaysNo{fmt::format("{} exists already", common->study)};
+            throw Refusal{fmt::format("{} exists already", common->study)};
         const demo::Truth truth = demo::drawTruth(o->spec);
         if (!o->truth.empty()) writeFile(o->truth, demo::truthToJson(truth).dump(1) + "\n");
         json files = json::array();
@@ -50,7 +50,7 @@ void addDemo(CLI::App& app) {
             });
         }
         const bool makes = !common->study.empty() && !fs::exists(common->study);
-        if (makes) orSayNo(demo::makeStudy(truth, common->study, progressOnStderr("making the demo study")));
+        if (makes) orRefuse(demo::makeStudy(truth, common->study, progressOnStderr("making the demo study")));
         if (common->asJson) printJson({{"study", makes ? json(common->study) : json()}, {"files", files}});
     });
 }
@@ -58,19 +58,19 @@ void addDemo(CLI::App& app) {
 /// One value for each period; what there is more of than fits in memory is refused before it is made.
 std::vector<Instant> periodEdges(const Study& study, TimeRange range, const std::string& every) {
     constexpr double kMostPeriods = 50e6;
-    const Period period = orSayNo(periodNamed(every));
+    const Period period = orRefuse(periodNamed(every));
     std::vector<Instant> edges;
     if (period.unit == Period::Unit::Length) {
-        if (period.length <= 0) throw SaysNo{"--every has to be a length of time above 0"};
+        if (period.length <= 0) throw Refusal{"--every has to be a length of time above 0"};
         const double periods = static_cast<double>(range.length()) / static_cast<double>(period.length);
         if (periods > kMostPeriods)
-            throw SaysNo{
+            throw Refusal{
                 fmt::format("--every {} would give {:.3g} values ({:.3g} GB); take a longer one or a shorter "
                             "stretch",
                             every, periods, periods * 40 / 1e9)};
         for (Instant t = range.from; t < range.to; t += period.length) edges.push_back(t);
     } else {
-        edges = orSayNo(periodsIn(range, period, study.zone()));
+        edges = orRefuse(periodsIn(range, period, study.zone()));
     }
     if (edges.empty() || edges.back() < range.to) edges.push_back(range.to);
     return edges;
@@ -144,7 +144,7 @@ void addRead(CLI::App& app) {
         const auto study = common->open();
         const TimeRange range = common->range(*study);
         std::vector<Tag> tags;
-        for (const std::string& path : o->tags) tags.push_back(orSayNo(study->catalog().tagAt(path)));
+        for (const std::string& path : o->tags) tags.push_back(orRefuse(study->catalog().tagAt(path)));
         ReadOutput out(common->asJson, tags.size() > 1);
         for (const Tag& tag : tags) {
             const bool names = tag.kind == TagKind::State && o->take != "count";
@@ -158,10 +158,10 @@ void addRead(CLI::App& app) {
                 continue;
             }
             if (names && o->take != "first" && o->take != "last")
-                throw SaysNo{fmt::format("{} has states, and states have no {}; take first, last or count",
-                                         tag.path(), o->take)};
+                throw Refusal{fmt::format("{} has states, and states have no {}; take first, last or count",
+                                          tag.path(), o->take)};
             const std::vector<Instant> edges = periodEdges(*study, range, o->every);
-            const auto values = resample(s, tag.bridging(), edges, orSayNo(takeNamed(o->take)));
+            const auto values = resample(s, tag.bridging(), edges, orRefuse(takeNamed(o->take)));
             for (std::size_t i = 0; i < values.size(); ++i) out.add(tag, edges[i], values[i], names, "");
         }
         out.finish();
@@ -206,18 +206,18 @@ void addEval(CLI::App& app) {
     addDuration(*command, "--every", o->every, "One value per period");
     command->callback([o, common] {
         const auto study = common->open();
-        const auto fleet = orSayNo(compileForFleet(*study, o->expression, common->asset));
+        const auto fleet = orRefuse(compileForFleet(*study, o->expression, common->asset));
         for (const std::string& warning : fleet.warnings()) std::cerr << "jacinth-cli: " << warning << "\n";
         const TimeRange range = common->range(*study);
         if (o->every > 0) (void)periodEdges(*study, range, formatDuration(o->every));
         if (fleet.byAsset.size() > 1 && !fleet.byAsset[0].second.roles.empty() &&
             fleet.byAsset[0].second.type != ValueType::Condition)
-            throw SaysNo{"the expression has a value on each asset; choose one with --asset"};
+            throw Refusal{"the expression has a value on each asset; choose one with --asset"};
         json all = json::array();
         bool header = false;
         ExpressionOverTime evaluator(*study, common->which());
         for (const auto& [asset, expression] : fleet.byAsset) {
-            const Value value = orSayNo(evaluator.evaluate(asset.id, expression, range)).value;
+            const Value value = orRefuse(evaluator.evaluate(asset.id, expression, range)).value;
             if (const Signal* s = std::get_if<Signal>(&value))
                 return printSignal(*s, range, o->every, common->asJson);
             const bool several = fleet.byAsset.size() > 1;
@@ -252,7 +252,7 @@ void addCheck(CLI::App& app) {
         else if (faults.empty())
             fmt::print("clean: {} samples in {} tags\n", samples, study->catalog().tags().size());
         for (const std::string& f : faults) fmt::print(stderr, "{}\n", f);
-        if (!faults.empty()) throw SaysNo{fmt::format("{} faults found", faults.size())};
+        if (!faults.empty()) throw Refusal{fmt::format("{} faults found", faults.size())};
     });
 }
 

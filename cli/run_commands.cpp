@@ -70,13 +70,13 @@ void addTable(CLI::App& parent) {
                     "Texts that a spreadsheet would run get an apostrophe before them");
     table->callback([o, common] {
         const auto study = common->open();
-        const Track track = trackOrSayNo(*study, o->track);
+        const Track track = trackOrRefuse(*study, o->track);
         std::vector<RunColumn> columns;
         for (const std::string& text : o->columns) columns.push_back({"", text});
         if (columns.empty()) columns = columnsOf(*study, track);
         std::vector<Span> runs = study->spans(track.id);
         if (!o->where.empty()) {
-            const auto fit = orSayNo(runsWhere(*study, track.id, o->where, common->which()));
+            const auto fit = orRefuse(runsWhere(*study, track.id, o->where, common->which()));
             const std::set<std::int64_t> fitting(fit.begin(), fit.end());
             std::erase_if(runs, [&](const Span& s) { return !fitting.contains(s.id); });
         }
@@ -84,9 +84,9 @@ void addTable(CLI::App& parent) {
             return !common->asset.empty() && study->catalog().asset(s.asset)->name != common->asset;
         });
         common->keepInWindow(*study, runs);
-        const RunTable made = orSayNo(runFigures(*study, runs, columns, common->which()));
+        const RunTable made = orRefuse(runFigures(*study, runs, columns, common->which()));
         for (const RunTable::Column& c : made.columns)
-            if (c.error) throw SaysNo{fmt::format("column `{}`: {}", c.column.text, c.error->message)};
+            if (c.error) throw Refusal{fmt::format("column `{}`: {}", c.column.text, c.error->message)};
         if (common->asJson) return printJson(runTableJson(*study, made));
         std::cout << runTableCsv(*study, made, o->guarded);
     });
@@ -122,7 +122,7 @@ void addRuns(CLI::App& app) {
         if (common->hasWindow()) o->search.within = common->range(*study);
         if (phases->count() == 0) o->search.phases = phasesSuggestedBy(*study, o->search.where);
         if (o->search.phases == "none") o->search.phases.clear();
-        const auto found = orSayNo(findRuns(*study, o->search, common->which()));
+        const auto found = orRefuse(findRuns(*study, o->search, common->which()));
         const std::int64_t track = keepRuns(*study, o->track, o->search, found);
         printRuns(*study, study->spans(track), "", common->asJson);
     });
@@ -131,7 +131,7 @@ void addRuns(CLI::App& app) {
     list->add_option("--track", o->track, "Name of the track")->required();
     list->callback([o, listCommon] {
         const auto study = listCommon->open();
-        std::vector<Span> all = study->spans(trackOrSayNo(*study, o->track).id);
+        std::vector<Span> all = study->spans(trackOrRefuse(*study, o->track).id);
         listCommon->keepInWindow(*study, all);
         printRuns(*study, all, listCommon->asset, listCommon->asJson);
     });
@@ -156,9 +156,9 @@ void addGolden(CLI::App& app) {
     set->callback([o, common] {
         if (o->runs.empty() && o->where.empty()) throw CLI::RequiredError("--run or --where");
         const auto study = common->open(false);
-        const Track track = trackOrSayNo(*study, o->track);
+        const Track track = trackOrRefuse(*study, o->track);
         std::vector<std::int64_t> chosen = o->runs;
-        if (!o->where.empty()) chosen = orSayNo(runsWhere(*study, track.id, o->where, common->which()));
+        if (!o->where.empty()) chosen = orRefuse(runsWhere(*study, track.id, o->where, common->which()));
         if (!o->where.empty()) {
             // With --asset or a window: only runs of it, and the marks of the others stay.
             std::vector<Span> searched = study->spans(track.id);
@@ -169,8 +169,8 @@ void addGolden(CLI::App& app) {
             for (const std::int64_t id : study->goldenRuns(track.id))
                 if (!in.contains(id)) chosen.push_back(id);
         }
-        if (chosen.empty()) throw SaysNo{"no run fits; nothing was changed"};
-        orSayNo(markGolden(*study, track.id, chosen, Golden::Only, o->why.empty() ? o->where : o->why));
+        if (chosen.empty()) throw Refusal{"no run fits; nothing was changed"};
+        orRefuse(markGolden(*study, track.id, chosen, Golden::Only, o->why.empty() ? o->where : o->why));
         if (common->asJson)
             printJson({{"track", o->track}, {"golden", chosen}});
         else
@@ -239,19 +239,19 @@ void refuseUnusedFigures(const CLI::App& build, const LimitSpec& spec) {
           Use{"--confidence", m == LimitMethod::Tolerance}, Use{"--indicator", indicator},
           Use{"--indicator-step", indicator}, Use{"--slack", !indicator}})
         if (build.get_option(use.option)->count() > 0 && !use.used)
-            throw SaysNo{fmt::format("{} means nothing with method {} lined up by {}", use.option,
-                                     limitMethodName(m), lineUpName(spec.lineUp))};
+            throw Refusal{fmt::format("{} means nothing with method {} lined up by {}", use.option,
+                                      limitMethodName(m), lineUpName(spec.lineUp))};
 }
 
-LimitSet limitsOrSayNo(const Study& study, const std::string& name, int version) {
+LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version) {
     if (const auto set = study.limitSetNamed(name, version)) return *set;
     std::vector<std::string> known;
     for (const auto& [other, roles] : study.limitNames()) known.push_back(other);
     if (std::find(known.begin(), known.end(), name) != known.end())
-        throw SaysNo{fmt::format("the limits `{}` have no version {}", name, version)};
+        throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
     const std::string near = nearestName(name, known);
-    throw SaysNo{fmt::format("there are no limits `{}`{}", name,
-                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    throw Refusal{fmt::format("there are no limits `{}`{}", name,
+                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 
 void addLimitLists(CLI::App& limits) {
@@ -283,8 +283,8 @@ void addLimitLists(CLI::App& limits) {
     remove->add_option("--version", *version, "Only this version");
     remove->callback([removeCommon, name, version] {
         const auto study = removeCommon->open(false);
-        limitsOrSayNo(*study, *name, *version);
-        orSayNo(removeLimits(*study, *name, *version));
+        limitsOrRefuse(*study, *name, *version);
+        orRefuse(removeLimits(*study, *name, *version));
         if (removeCommon->asJson) printJson({{"removed", *name}});
     });
 }
@@ -330,11 +330,11 @@ void addLimits(CLI::App& app) {
     build->add_option("--valid-from", o->validFrom, "Only for runs that start then or later, ISO 8601");
     build->callback([o, common, method, build] {
         const auto study = common->open(false);
-        const Track track = trackOrSayNo(*study, o->track);
+        const Track track = trackOrRefuse(*study, o->track);
         const auto said = [&](const char* option) { return build->get_option(option)->count() > 0; };
-        if (o->spec.every <= 0) throw SaysNo{"--every has to be a length of time above 0"};
-        o->spec.method = orSayNo(limitMethodNamed(o->method));
-        o->spec.lineUp = orSayNo(lineUpNamed(o->lineUp));
+        if (o->spec.every <= 0) throw Refusal{"--every has to be a length of time above 0"};
+        o->spec.method = orRefuse(limitMethodNamed(o->method));
+        o->spec.lineUp = orRefuse(lineUpNamed(o->lineUp));
         if (method->count() == 0) {
             const LimitSpec proposed = proposedLimits(*study, track.id);
             o->spec.method = proposed.method;
@@ -349,8 +349,8 @@ void addLimits(CLI::App& app) {
             o->spec.every = static_cast<Place>(std::llround(o->indicatorStep * kIndicatorUnit));
         }
         LimitSet set =
-            orSayNo(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which(), o->forRuns));
-        if (!o->validFrom.empty()) set.validFrom = orSayNo(fromIso(o->validFrom));
+            orRefuse(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which(), o->forRuns));
+        if (!o->validFrom.empty()) set.validFrom = orRefuse(fromIso(o->validFrom));
         keepLimits(*study, set);
         for (const auto& [role, made] : set.byRole)
             if (const std::size_t with = slicesWithLimits(made); with < made.slices.size())
@@ -365,7 +365,7 @@ void addLimits(CLI::App& app) {
     show->add_option("--version", o->version, "An older version; the newest unless said");
     show->callback([o, showCommon] {
         const auto study = showCommon->open();
-        printLimits(limitsOrSayNo(*study, o->name, o->version), showCommon->asJson);
+        printLimits(limitsOrRefuse(*study, o->name, o->version), showCommon->asJson);
     });
     addLimitLists(*limits);
 }
@@ -387,7 +387,7 @@ void addScreen(CLI::App& app) {
     addDuration(*command, "--join", o->spec.join, "Shorter returns do not end one (10m)");
     command->callback([o, common] {
         const auto study = common->open(false);
-        const LimitSet set = limitsOrSayNo(*study, o->limits, o->version);
+        const LimitSet set = limitsOrRefuse(*study, o->limits, o->version);
         const auto screened = o->version
                                   ? screenBy(*study, set, study->spans(set.track), o->spec, common->which())
                                   : screenTrack(*study, set.track, o->limits, o->spec, common->which());

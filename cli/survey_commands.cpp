@@ -45,14 +45,14 @@ void addParts(CLI::App& app) {
     command->add_flag("--keep", o->keep, "Keep the parts as derived tags");
     command->callback([o, common] {
         const auto study = common->open(!o->keep);
-        const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
-        o->spec.take = orSayNo(takeNamed(o->take));
+        const Tag tag = orRefuse(study->catalog().tagAt(o->tag));
+        o->spec.take = orRefuse(takeNamed(o->take));
         o->spec.loess = o->way == "loess";
         o->spec.kind = o->kind == "added"        ? PartsKind::Added
                        : o->kind == "multiplied" ? PartsKind::Multiplied
                                                  : PartsKind::Propose;
-        const TagParts p = orSayNo(partsOf(*study, tag, common->range(*study), o->spec, common->which()));
-        if (o->keep) orSayNo(keepDerived(*study, partsToKeep(tag, p, o->spec)));
+        const TagParts p = orRefuse(partsOf(*study, tag, common->range(*study), o->spec, common->which()));
+        if (o->keep) orRefuse(keepDerived(*study, partsToKeep(tag, p, o->spec)));
         if (common->asJson)
             return printJson({{"period", toSeconds(o->spec.every * p.period)},
                               {"proposedPeriod", toSeconds(o->spec.every * p.proposed.period)},
@@ -94,10 +94,10 @@ void addPeaks(CLI::App& app) {
     command->add_flag("--propose", o->propose, "Propose the narrow ones for mending");
     command->callback([o, common] {
         const auto study = common->open(o->track.empty() && !o->propose);
-        const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
-        if (tag.kind == TagKind::State) throw SaysNo{"states have no peaks"};
+        const Tag tag = orRefuse(study->catalog().tagAt(o->tag));
+        if (tag.kind == TagKind::State) throw Refusal{"states have no peaks"};
         const TimeRange range = common->range(*study);
-        const Series read = orSayNo(allSamples(*study, tag, range, common->which()));
+        const Series read = orRefuse(allSamples(*study, tag, range, common->which()));
         const auto peaks = findPeaks(read.view().within(range), o->search);
         const Duration narrow = narrowBelow(peaks);
         if (!o->track.empty()) keepPeaks(*study, o->track, tag, peaks, narrow);
@@ -130,9 +130,11 @@ void addByState(CLI::App& app) {
     command->add_option("--by", o->by, "Asset/Tag with states")->required();
     command->callback([o, common] {
         const auto study = common->open();
-        const Tag tag = orSayNo(study->catalog().tagAt(o->tag)), by = orSayNo(study->catalog().tagAt(o->by));
-        if (tag.kind == TagKind::State) throw SaysNo{fmt::format("{} holds states, not numbers", tag.path())};
-        if (by.kind != TagKind::State) throw SaysNo{fmt::format("{} holds no states", by.path())};
+        const Tag tag = orRefuse(study->catalog().tagAt(o->tag)),
+                  by = orRefuse(study->catalog().tagAt(o->by));
+        if (tag.kind == TagKind::State)
+            throw Refusal{fmt::format("{} holds states, not numbers", tag.path())};
+        if (by.kind != TagKind::State) throw Refusal{fmt::format("{} holds no states", by.path())};
         const TimeRange range = common->range(*study);
         const auto split =
             splitByState(study->read(tag, range, common->which()), study->read(by, range, Which::AsLogged),
@@ -181,7 +183,7 @@ void addFleet(CLI::App& app) {
         spec.profile = o->profile == "run"   ? ProfileBy::Run
                        : o->profile == "day" ? ProfileBy::Day
                                              : ProfileBy::Time;
-        const FleetPicture p = orSayNo(fleetOf(*study, spec));
+        const FleetPicture p = orRefuse(fleetOf(*study, spec));
         json rows = json::array();
         for (const FleetRow& r : p.rows)
             rows.push_back({{"asset", study->catalog().asset(r.asset)->name},
@@ -224,12 +226,12 @@ void addCycles(CLI::App& app) {
     command->add_option("--only", o->spec.only, "Only samples while this condition is true");
     command->callback([o, common] {
         const auto study = common->open();
-        const Tag tag = orSayNo(study->catalog().tagAt(o->tag));
+        const Tag tag = orRefuse(study->catalog().tagAt(o->tag));
         o->spec.asset = tag.asset;
         o->spec.tag = tag.id;
         o->spec.which = common->which();
-        o->spec.every = orSayNo(periodNamed(o->every));
-        const CyclePicture p = orSayNo(cyclesOf(*study, o->spec));
+        o->spec.every = orRefuse(periodNamed(o->every));
+        const CyclePicture p = orRefuse(cyclesOf(*study, o->spec));
         json cycles = json::array();
         for (std::size_t i = 0; i < p.cycles.size(); ++i) {
             json c = rangeJson(p.cycles[i].range);

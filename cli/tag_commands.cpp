@@ -62,17 +62,17 @@ void addSet(CLI::App& tag) {
                     "Longest stretch to bridge, like 20m; `default` for ten spacings");
     set->callback([o, target, role, unit] {
         const auto study = target->open(false);
-        const Tag t = orSayNo(study->catalog().tagAt(o->tag));
+        const Tag t = orRefuse(study->catalog().tagAt(o->tag));
         TagSettings settings;
         if (role->count()) settings.role = o->role;
         if (unit->count()) settings.unit = o->unit;
-        if (!o->kind.empty()) settings.kind = orSayNo(tagKindNamed(o->kind));
+        if (!o->kind.empty()) settings.kind = orRefuse(tagKindNamed(o->kind));
         if (o->gap == "default")
             settings.longestGap = std::optional<Duration>();
         else if (!o->gap.empty())
-            settings.longestGap = std::optional<Duration>(orSayNo(parseDuration(o->gap)));
+            settings.longestGap = std::optional<Duration>(orRefuse(parseDuration(o->gap)));
         settings.states = o->states;
-        orSayNo(changeTags(*study, {t.id}, settings));
+        orRefuse(changeTags(*study, {t.id}, settings));
         if (target->asJson) printJson(tagJson(*study, *study->catalog().tag(t.id)));
     });
 }

@@ -12,7 +12,7 @@
 namespace jacinth::demo {
 namespace {
 
-/// Writes ISO times quickly: only what changed since the last one is made anew.
+/// Writes ISO times quickly: only what changed since the last one is written again.
 class TimeText {
   public:
     void append(std::string& out, Instant t) {

@@ -148,7 +148,9 @@ TEST_F(Sensors, VibrationClimbsBeforeAFailureAndIsLowAfter) {
     for (const KilnHistory& h : truth->kilns)
         for (const Wear& w : h.wears) {
             // A logger with the clock an hour off tells it an hour off.
-            if (truth->clockError.range.contains(w.failure) && truth->clockError.tag.starts_with(kilnName(h.kiln))) continue;
+            if (truth->clockError.range.contains(w.failure) &&
+                truth->clockError.tag.starts_with(kilnName(h.kiln)))
+                continue;
             const auto [logger, column] = find(kilnName(h.kiln) + "/Bearing vib.");
             const auto mean = [&](Instant from, Instant to) {
                 double sum = 0;

@@ -15,7 +15,8 @@ class ShortRecord : public Inputs {
         Series s;
         for (int i = 0; i < 40; ++i) {
             const Instant t = i * kMinute + (i > 20 ? 3 * kHour : 0);
-            s.push(t, name == "m" ? i / 7 % 2 : std::sin(i * 0.7) * 10, i % 9 == 4 ? Quality::Bad : Quality::Good);
+            s.push(t, name == "m" ? i / 7 % 2 : std::sin(i * 0.7) * 10,
+                   i % 9 == 4 ? Quality::Bad : Quality::Good);
         }
         Signal out = signalOf(s, {name == "x" ? TagKind::Continuous : TagKind::Stepped, kHour}, 0);
         if (name == "m") out.states = {"Auto", "Manual"};

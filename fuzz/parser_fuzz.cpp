@@ -1,5 +1,5 @@
-// The parser and the checker of the language against any text, without evaluation, so that very many texts are
-// tried: no crash, no hang, an error that names its place in one line.
+// The parser and the checker of the language against any text, without evaluation, so that very many texts
+// are tried: no crash, no hang, an error that names its place in one line.
 #include "core/expr/check.h"
 #include "fuzz/demand.h"
 

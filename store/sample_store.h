@@ -20,7 +20,7 @@ struct WriteCount {
     std::int64_t unchanged = 0;  ///< samples that were there already
 };
 
-/// A write worked out and coded before the file is locked for it.
+/// A write prepared and coded before the file is locked for it.
 struct PreparedWrite {
     struct Block {
         Summary summary;

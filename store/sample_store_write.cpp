@@ -1,4 +1,4 @@
-// Writing samples: blocks are made anew where new samples fall into them. And what a check reads of them.
+// Writing samples: blocks are made again where new samples fall into them. And what a check reads of them.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -147,7 +147,7 @@ bool SampleStore::apply(PreparedWrite& write) {
         pages_.drop(write.tag, write.blocks.front().summary.firstTime, write.blocks.back().summary.lastTime);
     for (const std::int64_t block : write.outdated) removeBlock(block);
     const std::vector<std::int64_t> ids = insertBlocks(write.tag, write.blocks);
-    // The index in memory follows, so that a long import does not read it anew with every batch.
+    // The index in memory follows, so that a long import does not read it again with every batch.
     TagCache index = std::move(cache(write.tag));
     nextGeneration(write.tag);
     follow(index.blocks, write, ids);

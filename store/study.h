@@ -159,7 +159,7 @@ class Study {
     std::vector<Summary> columns(const Tag& tag, TimeRange range, int pixels, Which which);
     double valueAt(const Tag& tag, Instant t, Which which);
 
-    // Derived tags: worked out from others.
+    // Derived tags: calculated from others.
     std::vector<std::int64_t> derivedTags() const;             ///< ids
     nlohmann::json derivedDefinition(std::int64_t tag) const;  ///< null for a tag that was logged
     DerivedState derivedState(std::int64_t tag) const;

@@ -158,7 +158,8 @@ Status Study::step(bool undoing, std::int64_t only) {
             const auto bytes = s.blob(2);
             changes.assign(bytes.begin(), bytes.end());
         }
-        // Samples that work themselves out anew are no part of the step: those of tags that go, go first.
+        // Samples that are recalculated by themselves do not belong to the step: those of removed tags go
+        // first.
         for (const std::int64_t tag : rowsThatGo(*db_, changes, undoing, "derived_tag"))
             if (derivedDefinition(tag).contains(kExpression)) dropDerivedSamples(tag);
         applyChanges(*db_, changes, undoing);

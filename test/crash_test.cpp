@@ -50,7 +50,7 @@ TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
     EXPECT_GE(withData, 3);
 }
 
-TEST(Kill, WhileDerivedTagsAreWorkedOut) {
+TEST(Kill, WhileDerivedTagsAreCalculated) {
     Folder folder("kill-derived");
     const std::string study = folder / "s.jacinth";
     copyDemo(study);

@@ -77,7 +77,7 @@ TEST(Commands, AllOfThemWhileAJobRuns) {
     auto goOn = std::make_shared<std::atomic<bool>>(true);
     bool ended = false;
     d.session().runJob(
-        "long", "Long work",
+        &d.session(), "long", "Long work",
         [goOn](app::JobContext& job) -> std::function<void()> {
             while (goOn->load() && !job.progress.stopped(0.5)) QThread::msleep(5);
             return {};
@@ -133,6 +133,42 @@ TEST(Commands, EveryCommandOfAMenuHasAKeyOrANameOfItsOwn) {
             EXPECT_TRUE(keys.insert(key.toString()).second)
                 << key.toString().toStdString() << " has two commands";
     }
+}
+
+TEST(Jobs, GoWithTheObjectTheyServe) {
+    Folder folder("jobs");
+    copyDemo(folder / "s.jacinth");
+    WindowDriver d(folder / "s.jacinth");
+    std::atomic<bool> begun = false, stopped = false;
+    bool ended = false, done = false;
+    auto owner = std::make_unique<QObject>();
+    d.session().runJob(
+        owner.get(), "test", "Testing",
+        [&](app::JobContext& job) -> std::function<void()> {
+            begun = true;
+            while (!job.progress.stopped(0.5)) QThread::msleep(2);
+            stopped = true;
+            return [&] { done = true; };
+        },
+        false, [&] { ended = true; });
+    while (!begun) QThread::msleep(2);
+    owner.reset();
+    d.settle();
+    EXPECT_TRUE(stopped);
+    EXPECT_FALSE(ended || done);
+    EXPECT_FALSE(d.session().busy());
+}
+
+TEST(Jobs, WhatTheUserStoppedIsNotReportedAsAFailure) {
+    Folder folder("stopped");
+    copyDemo(folder / "s.jacinth");
+    WindowDriver d(folder / "s.jacinth");
+    QStringList failures;
+    QObject::connect(&d.session(), &app::Session::failed, [&](const QString& m) { failures << m; });
+    EXPECT_FALSE(d.session().report(Result<int>(Error::cancelled())));
+    EXPECT_TRUE(failures.isEmpty());
+    EXPECT_FALSE(d.session().report(Result<int>(Error{"no such thing"})));
+    EXPECT_EQ(failures, QStringList{"no such thing"});
 }
 
 }  // namespace

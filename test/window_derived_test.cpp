@@ -96,7 +96,7 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     press("derivedKeep");
     EXPECT_EQ(rows(), 2);
     EXPECT_EQ(d->study().catalog().tagAt("Kiln 3/Big drop")->kind, TagKind::State);
-    // A fix on what it is made from is in it as soon as it is worked out.
+    // A fix on what it is made from is in it as soon as it is recalculated.
     const double before = at_("Kiln 3/Air drop", t);
     Fix fix;
     fix.tag = d->tagId("Kiln 3/Air-on temp");

@@ -1,4 +1,4 @@
-// The interface thread is never held up: not while importing, not while a picture of Survey is worked out.
+// The interface thread is never held up: not while importing, not while a picture of Survey is calculated.
 // And one sample among very many is seen at every zoom.
 #include <QApplication>
 #include <QElapsedTimer>
@@ -122,7 +122,7 @@ TEST_F(Responsive, WhileImportingAndMovingAround) {
         LayoutHints hints;
         hints.zone = "UTC";
         d->session().runJob(
-            "import", "Importing",
+            &d->session(), "import", "Importing",
             [file, hints, s = &d->session()](app::JobContext& job) -> std::function<void()> {
                 auto result = std::make_shared<Result<ImportResult>>(
                     importSamples(job.study, file, hints, job.progress));
@@ -157,7 +157,7 @@ TEST_F(Responsive, WhileImportingAndMovingAround) {
     EXPECT_LT(worst, kLongest);
 }
 
-TEST_F(Responsive, WhileAnyPictureOfSurveyIsWorkedOut) {
+TEST_F(Responsive, WhileAnyPictureOfSurveyIsCalculated) {
     d->clickTag("Kiln 4/Fan current");
     d->key(&d->window(), Qt::Key_0, Qt::ControlModifier);
     for (int way = 0; way < 7; ++way) {

@@ -1,4 +1,4 @@
-// Derived tags that are given by an expression: worked out again by themselves when what they are made of
+// Derived tags that are given by an expression: recalculated by themselves when what they are made of
 // changes.
 #pragma once
 
@@ -36,7 +36,7 @@ struct DerivedExpression {
     Tag tag;
     std::string text;
     std::vector<std::int64_t> madeFrom;  ///< tags it uses, as far as the text can be read
-    Instant at = 0;                      ///< when its samples were worked out; 0: not yet
+    Instant at = 0;                      ///< when its samples were calculated; 0: not yet
     std::string trouble;                 ///< why it has no samples; empty for none
     bool stale = false;                  ///< its samples are not those of what it is made of now
 };

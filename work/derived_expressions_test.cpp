@@ -1,4 +1,4 @@
-// Derived tags by expression: made, used, worked out again when what they are made of changes.
+// Derived tags by expression: made, used, recalculated when what they are made of changes.
 #include "work/derived_expressions.h"
 #include "work/derived_refresh.h"
 
@@ -93,7 +93,7 @@ TEST_F(Derived, IsUsedLikeAnyTag) {
     }
 }
 
-TEST_F(Derived, IsWorkedOutAgainWhenSamplesFixesOrTracksChange) {
+TEST_F(Derived, IsRecalculatedWhenSamplesFixesOrTracksChange) {
     define("Air drop", "@air_on - @air_off");
     EXPECT_NE(refusal("Drop in runs", "if(inside(\"Runs\"), air_drop, 0)").find("not a track"),
               std::string::npos);

@@ -19,7 +19,7 @@ struct DerivedReach {
 };
 DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t asset);
 
-/// Marks of what derived tags read, each worked out once: for one look at all derived tags of a study.
+/// Marks of what derived tags read, each calculated once: for one look at all derived tags of a study.
 class StudyMarks {
   public:
     explicit StudyMarks(const Study& study) : study_(study) {}

@@ -27,7 +27,7 @@ class Writer {
         SampleStore::code(prepared);
         WriteBatch transaction(study_);
         if (!study_.samples().apply(prepared))
-            throw StoreError("another program is working out the same tag");
+            throw StoreError("another program is calculating the same tag");
         transaction.commit();
     }
     void finish(const DerivedState& state) {
@@ -52,8 +52,8 @@ class Writer {
     bool begun_ = false;
 };
 
-Status workOut(Study& study, const Tag& tag, const Expression& expression, const DerivedState& state,
-               const Progress& progress) {
+Status recalculate(Study& study, const Tag& tag, const Expression& expression, const DerivedState& state,
+                   const Progress& progress) {
     const DerivedReach reach = reachOf(study, expression, tag.asset);
     StudyPool pool(study.path());
     Sampler sampler(tag.longestGap.value_or(kHour));
@@ -98,7 +98,7 @@ Result<DerivedRefresh> refreshDerived(Study& study,
             state.trouble = "it is made from itself: " + way;
         else if (!expression)
             state.trouble = expression.error().message;
-        else if (const Status worked = workOut(study, d.tag, *expression, state, share); !worked) {
+        else if (const Status worked = recalculate(study, d.tag, *expression, state, share); !worked) {
             if (stopped) return worked.error();
             state.trouble = worked.error().message;
         }

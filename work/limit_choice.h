@@ -11,7 +11,7 @@ namespace jacinth {
 /// then earlier runs keep theirs.
 class LimitChoice {
   public:
-    /// Conditions about runs are worked out here, for all runs or `only` one of them.
+    /// Conditions about runs are evaluated here, for all runs or `only` one of them.
     LimitChoice(Study& study, std::int64_t track, const std::string& name = {}, Which which = Which::Mended,
                 std::int64_t only = 0);
     const std::vector<LimitSet>& sets() const { return sets_; }

@@ -4,15 +4,15 @@
 
 namespace jacinth {
 
-class StudyPool::Lent : public Inputs {
+class StudyPool::Borrowed : public Inputs {
   public:
-    Lent(StudyPool& pool, std::int64_t asset, TimeRange range, Which which,
-         std::function<void(const StudyInputs&)> finished)
+    Borrowed(StudyPool& pool, std::int64_t asset, TimeRange range, Which which,
+             std::function<void(const StudyInputs&)> finished)
         : pool_(pool),
           study_(pool.take()),
           inputs_(*study_, asset, range, 0, which),
           finished_(std::move(finished)) {}
-    ~Lent() override {
+    ~Borrowed() override {
         if (finished_) finished_(inputs_);
         pool_.giveBack(std::move(study_));
     }
@@ -32,7 +32,7 @@ class StudyPool::Lent : public Inputs {
 
 std::unique_ptr<Inputs> StudyPool::inputs(std::int64_t asset, TimeRange range, Which which,
                                           std::function<void(const StudyInputs&)> finished) {
-    return std::make_unique<Lent>(*this, asset, range, which, std::move(finished));
+    return std::make_unique<Borrowed>(*this, asset, range, which, std::move(finished));
 }
 
 std::unique_ptr<Study> StudyPool::take() {

@@ -11,8 +11,8 @@ namespace jacinth {
 
 class StudyInputs;
 
-/// Lends a connection with each Inputs and takes it back when they go. Open connections are used again. The
-/// pool must outlive what it lent; what is not committed yet is not seen.
+/// Each Inputs has a connection of its own, which comes back to the pool with the end of it. Open connections
+/// are used again. The pool must outlive all Inputs that came from it; what is not committed yet is not seen.
 class StudyPool {
   public:
     explicit StudyPool(std::string path) : path_(std::move(path)) {}
@@ -22,7 +22,7 @@ class StudyPool {
                                    std::function<void(const StudyInputs&)> finished = {});
 
   private:
-    class Lent;
+    class Borrowed;
     std::unique_ptr<Study> take();
     void giveBack(std::unique_ptr<Study> study);
     std::string path_;

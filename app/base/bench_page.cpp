@@ -41,7 +41,7 @@ void BenchPage::addCopyButton(QVBoxLayout* to) {
     copy->setAccessibleName("Copy figures");
     connect(copy, &QPushButton::clicked, this, [this] {
         QGuiApplication::clipboard()->setText(figures());
-        emit session_.told("Copied: paste into a table");
+        emit session_.notified("Copied: paste into a table");
     });
     to->addWidget(copy);
 }

@@ -7,7 +7,7 @@
 
 namespace jacinth::app {
 
-/// Pages work out what they show beside the interface thread, and only while they are looked at.
+/// Pages calculate what they show beside the interface thread, and only while they are looked at.
 class BenchPage : public QWidget {
     Q_OBJECT
   public:
@@ -28,7 +28,7 @@ class BenchPage : public QWidget {
     void tracesAsked();  ///< the user wants to see the asset's traces
 
   protected:
-    /// Works the picture out anew, soon; at once when the page is next entered if it is not looked at.
+    /// Makes the picture again, soon; at once when the page is next entered if it is not looked at.
     void refreshSoon();
     virtual void refresh() = 0;
     /// A button that puts figures() on the clipboard, and the room below it.

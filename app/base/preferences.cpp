@@ -95,7 +95,7 @@ void PreferencesDialog::accept() {
     session_.setWho(chosen.name);
     session_.setCacheSize(static_cast<std::size_t>(cache) << 20);
     if (zone != session_.study().setting("zone", "UTC"))
-        session_.tryChange([&] { session_.tell(setZone(session_.study(), zone)); });
+        session_.tryChange([&] { session_.report(setZone(session_.study(), zone)); });
     emit themeChosen(chosen.theme);
     QDialog::accept();
 }

@@ -1,5 +1,6 @@
 #include "app/base/session.h"
 
+#include <QPointer>
 #include <QThreadPool>
 #include <QTimer>
 #include <QtConcurrent>
@@ -54,7 +55,7 @@ void Session::setTheme(const Theme& theme) {
     emit themeChanged();
 }
 
-void Session::runJob(const QString& name, const QString& saying,
+void Session::runJob(QObject* owner, const QString& name, const QString& saying,
                      std::function<std::function<void()>(JobContext&)> work, bool writes,
                      std::function<void()> ended) {
     if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
@@ -64,6 +65,8 @@ void Session::runJob(const QString& name, const QString& saying,
     writing_ += writes;
     const std::string path = study_->path(), who = study_->who();
     auto* guard = this;
+    const QPointer<QObject> alive(owner);
+    if (owner != this) connect(owner, &QObject::destroyed, this, [cancelled] { cancelled->store(true); });
     (void)QtConcurrent::run([=, work = std::move(work)] {
         std::function<void()> done;
         QString error;
@@ -95,8 +98,12 @@ void Session::runJob(const QString& name, const QString& saying,
             [=] {
                 const bool last = --guard->running_ == 0;
                 guard->writing_ -= writes;
-                if (ended) ended();
-                if (!cancelled->load() || writes) {
+                if (alive && ended) ended();
+                if (!alive) {
+                    // Nobody is left to show the result; what was written is there all the same.
+                    if (!error.isEmpty()) emit guard->failed(error);
+                    if (writes) guard->announceChange();
+                } else if (!cancelled->load() || writes) {
                     if (!error.isEmpty())
                         emit guard->failed(error);
                     else if (done)
@@ -116,19 +123,19 @@ void Session::announceChange() {
     zone_ = study_->zone();
     view_->setRecord(recordOf(*study_));
     emit studyChanged();
-    workOutDerived();
+    recalculateDerived();
 }
 
-void Session::workOutDerived() {
+void Session::recalculateDerived() {
     if (study_->readOnly() || study_->derivedTags().empty()) return;
     runJob(
-        "derived tags", "Calculating derived tags",
+        this, "derived tags", "Calculating derived tags",
         [this](JobContext& job) -> std::function<void()> {
             auto done = std::make_shared<Result<DerivedRefresh>>(refreshDerived(
                 job.study, [&](const std::string&, double share) { return !job.progress.stopped(share); }));
             return [this, done] {
                 // Stopped by a newer change, which works them out itself, or by the user, who is told.
-                if (!*done) return emit told("Derived tags are not up to date: stopped");
+                if (!*done) return emit notified("Derived tags are not up to date: stopped");
                 if ((*done)->made.empty() && (*done)->trouble.empty()) return;
                 study_->refresh();
                 announceChange();
@@ -155,7 +162,8 @@ void Session::undo(bool alsoOfOthers) {
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   true);
-    if (tell(study_->undo(step ? step->id : 0))) emit told("Undone: " + QString::fromStdString(step->name));
+    if (report(study_->undo(step ? step->id : 0)))
+        emit notified("Undone: " + QString::fromStdString(step->name));
     announceChange();
 }
 
@@ -164,7 +172,8 @@ void Session::redo(bool alsoOfOthers) {
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   false);
-    if (tell(study_->redo(step ? step->id : 0))) emit told("Redone: " + QString::fromStdString(step->name));
+    if (report(study_->redo(step ? step->id : 0)))
+        emit notified("Redone: " + QString::fromStdString(step->name));
     announceChange();
 }
 

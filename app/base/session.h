@@ -38,10 +38,12 @@ class Session : public QObject {
     void setTheme(const Theme& theme);
     const Zone& zone() const { return zone_; }
 
-    /// Runs `work` on another thread with a read-only study, or one that writes; then `done` here. A newer
-    /// job of the same name cancels the older, whose `done` is not called. Errors are reported to the user.
-    /// `ended` is called here in any case: done, failed, cancelled or replaced by a newer job, before `done`.
-    void runJob(const QString& name, const QString& saying,
+    /// Runs `work` on another thread with a read-only study, or one that writes; then `done`, which it
+    /// returns, here. `work` must not touch `owner`, whom the job serves: when that goes the job is
+    /// cancelled, and neither `ended` nor `done` is called. A newer job of the same name cancels the older,
+    /// whose `done` is not called. Errors, and what `work` throws, are reported to the user. `ended` is
+    /// called in any case: done, failed, cancelled or replaced by a newer job, before `done`.
+    void runJob(QObject* owner, const QString& name, const QString& saying,
                 std::function<std::function<void()>(JobContext&)> work, bool writes = false,
                 std::function<void()> ended = {});
     void cancelJobs();
@@ -52,15 +54,17 @@ class Session : public QObject {
     /// Takes notice of what another program has written since; asked twice a second by itself.
     void lookForChanges();
 
-    /// Tells everybody that the study holds something else now. Derived tags that are stale by it are worked
-    /// out beside the interface thread, and told when they are there.
+    /// Announces that the study holds something else now. Derived tags that are stale by it are
+    /// recalculated in the background, and announced when they are there.
     void announceChange();
-    void workOutDerived();
-    /// Runs a change and tells; a failure is told to the user.
+    void recalculateDerived();
+    /// Runs a change and announces it; a failure is reported to the user.
     bool tryChange(const std::function<void()>& work);
+    /// Shows the user why there is no result, unless the user stopped it; returns whether there is one.
     template <typename T>
-    bool tell(const Result<T>& result) {
-        if (!result) emit failed(QString::fromStdString(result.error().message));
+    bool report(const Result<T>& result) {
+        if (!result && !result.error().isCancelled())
+            emit failed(QString::fromStdString(result.error().message));
         return static_cast<bool>(result);
     }
     /// Undoes the last step. One that another program made is only undone with `alsoOfOthers`; without it
@@ -70,7 +74,7 @@ class Session : public QObject {
     /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
     /// in the same roles there.
     void lookAt(std::int64_t asset, std::int64_t tag = 0);
-    /// Shows these tags as well, as far as they are on the asset in hand.
+    /// Shows these tags as well, as far as they are on the current asset.
     void showToo(const std::vector<std::int64_t>& tags);
     void saveView();
     void restoreView();
@@ -82,7 +86,7 @@ class Session : public QObject {
     void studyChanged();
     void themeChanged();
     void failed(const QString& message);
-    void told(const QString& message);
+    void notified(const QString& message);
     void jobProgress(const QString& saying, double share);
     void jobsDone();
     void stepOfAnother(const QString& name, const QString& who, bool undoing);

@@ -49,8 +49,8 @@ bool RowsModel::less(const Row& a, const Row& b) const {
     };
     const auto va = value(a), vb = value(b);
     if (va && vb) return *va < *vb;
-    if (va || vb) return va.has_value();        // what has no number stands behind
-    static const QCollator byNumbersToo = [] {  // run 2 before run 12
+    if (va || vb) return va.has_value();           // what has no number stands behind
+    static const QCollator byNumbersToo = [] {     // run 2 before run 12
         QCollator out{QLocale(QLocale::English)};  // that of C knows no numbers
         out.setNumericMode(true);
         return out;

@@ -222,7 +222,7 @@ void LabelBench::addMark(TimeRange range, std::int64_t asset, std::int64_t tag, 
     session_.tryChange([&] {
         const auto id = addLabelled(session_.study(), Span{0, asset, tag, range.from, range.to, {}}, "",
                                     note.toStdString());
-        if (session_.tell(id)) chosen_ = *id;
+        if (session_.report(id)) chosen_ = *id;
     });
     plot_->setFocus();
 }
@@ -246,7 +246,7 @@ void LabelBench::name(const std::string& kind) {
         return;
     }
     span->facts["kind"] = kind;
-    session_.tryChange([&] { session_.tell(changeLabel(session_.study(), *span, "name label " + kind)); });
+    session_.tryChange([&] { session_.report(changeLabel(session_.study(), *span, "name label " + kind)); });
 }
 
 void LabelBench::moveEdge(int id, Instant t) {
@@ -262,11 +262,11 @@ void LabelBench::commitEdges() {
     if (!moving_) return;
     const Span moved = *moving_;
     moving_.reset();
-    session_.tryChange([&] { session_.tell(changeLabel(session_.study(), moved, "move label")); });
+    session_.tryChange([&] { session_.report(changeLabel(session_.study(), moved, "move label")); });
 }
 
 void LabelBench::removeChosen() {
-    if (chosen_) session_.tryChange([&] { session_.tell(removeLabel(session_.study(), chosen_)); });
+    if (chosen_) session_.tryChange([&] { session_.report(removeLabel(session_.study(), chosen_)); });
 }
 
 void LabelBench::readFields() {
@@ -284,7 +284,7 @@ void LabelBench::readFields() {
     else
         changed.facts["note"] = note_->text().toStdString();
     if (changed.start == span->start && changed.end == span->end && changed.facts == span->facts) return;
-    session_.tryChange([&] { session_.tell(changeLabel(session_.study(), changed, "edit label")); });
+    session_.tryChange([&] { session_.report(changeLabel(session_.study(), changed, "edit label")); });
 }
 
 bool LabelBench::eventFilter(QObject* watched, QEvent* e) {

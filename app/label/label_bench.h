@@ -15,7 +15,7 @@ class LabelBench : public Bench {
     void entered() override;
     QString pointerText() const override;
     void open(std::int64_t label) override;
-    /// A new mark over a stretch, with no kind yet, in hand.
+    /// A new mark over a stretch, with no kind yet; it becomes the current one.
     void mark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note = {});
     /// A mark over an excursion on record.
     void markExcursion(std::int64_t excursion);
@@ -51,7 +51,7 @@ class LabelBench : public Bench {
     QLineEdit* note_;
     QPushButton* remove_;
     std::int64_t chosen_ = 0;
-    std::optional<Span> moving_;  ///< the chosen mark while an edge is in hand
+    std::optional<Span> moving_;  ///< the chosen mark while an edge is dragged
 };
 
 }  // namespace jacinth::app

@@ -18,7 +18,7 @@ class ExpressionEditor : public QPlainTextEdit {
     enum class Lines { Few, One };
     explicit ExpressionEditor(Session& session, Lines lines = Lines::Few, QWidget* parent = nullptr);
     QString text() const { return toPlainText().trimmed(); }
-    /// What the expression may name; those of the asset in hand unless set. Asked for when it is needed.
+    /// What the expression may name; those of the current asset unless set. Asked for when it is needed.
     void setNames(std::function<Names()> names);
     /// Compiles what stands there for the names it may use, underlines an error and shows it as tool tip.
     /// An empty text is no error and no expression.
@@ -58,7 +58,7 @@ class ExpressionEditor : public QPlainTextEdit {
     int from_ = 0;
     Lines lines_;
     std::function<Names()> namesFrom_;
-    std::optional<std::pair<std::int64_t, Names>> names_;  ///< of an asset; made anew when the study changes
+    std::optional<std::pair<std::int64_t, Names>> names_;  ///< of an asset; made again when the study changes
 };
 
 }  // namespace jacinth::app

@@ -43,17 +43,17 @@ ExpressionPreview::ExpressionPreview(Session& session, QWidget* parent) : QWidge
     setFixedHeight(kBar + 18);
     setMouseTracking(true);
     setToolTip("Over the time in view; click puts the cursor there");
-    connect(&session.view(), &ViewState::viewChanged, this, &ExpressionPreview::workOut);
-    connect(&session.view(), &ViewState::selectionChanged, this, &ExpressionPreview::workOut);
-    connect(&session.view(), &ViewState::whichChanged, this, &ExpressionPreview::workOut);
+    connect(&session.view(), &ViewState::viewChanged, this, &ExpressionPreview::evaluateSoon);
+    connect(&session.view(), &ViewState::selectionChanged, this, &ExpressionPreview::evaluateSoon);
+    connect(&session.view(), &ViewState::whichChanged, this, &ExpressionPreview::evaluateSoon);
     connect(&session.view(), &ViewState::cursorChanged, this, qOverload<>(&QWidget::update));
-    connect(&session, &Session::studyChanged, this, &ExpressionPreview::workOut);
+    connect(&session, &Session::studyChanged, this, &ExpressionPreview::evaluateSoon);
     connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));
 }
 
 void ExpressionPreview::setText(const QString& text) {
     text_ = text;
-    workOut();
+    evaluateSoon();
 }
 
 void ExpressionPreview::setCompact() {
@@ -61,7 +61,7 @@ void ExpressionPreview::setCompact() {
     setFixedHeight(kBar);
 }
 
-void ExpressionPreview::workOut() {
+void ExpressionPreview::evaluateSoon() {
     const std::int64_t asset = session_.view().asset();
     const TimeRange view = session_.view().view();
     const Which which = session_.view().which();
@@ -73,7 +73,7 @@ void ExpressionPreview::workOut() {
     // A dialog with a preview may be gone before the answer comes.
     const QPointer<ExpressionPreview> self(this);
     session_.runJob(
-        QString("preview %1").arg(reinterpret_cast<quintptr>(this)), "Calculating the expression",
+        this, QString("preview %1").arg(reinterpret_cast<quintptr>(this)), "Calculating the expression",
         [self, asset, view, which, text = text_.toStdString()](JobContext& job) -> std::function<void()> {
             const auto expression = compileExpression(text, namesIn(job.study, asset));
             Result<Value> value = Error{""};
@@ -94,7 +94,7 @@ void ExpressionPreview::workOut() {
 
 void ExpressionPreview::showEvent(QShowEvent* e) {
     QWidget::showEvent(e);
-    workOut();
+    evaluateSoon();
 }
 
 void ExpressionPreview::take(const Expression& expression, const Value& value, TimeRange view) {

@@ -13,7 +13,7 @@ class ExpressionPreview : public QWidget {
     Q_OBJECT
   public:
     explicit ExpressionPreview(Session& session, QWidget* parent = nullptr);
-    /// A text that does not compile for the asset in hand shows nothing.
+    /// A text that does not compile for the current asset shows nothing.
     void setText(const QString& text);
     /// The ribbon alone; its words are in the tool tip.
     void setCompact();
@@ -29,7 +29,7 @@ class ExpressionPreview : public QWidget {
     void leaveEvent(QEvent*) override;
 
   private:
-    void workOut();
+    void evaluateSoon();
     void take(const Expression& expression, const Value& value, TimeRange view);
     Instant moment() const;  ///< the pointer's, the cursor's, or the end of the view
     QString valueWords(Instant t) const;

@@ -75,7 +75,7 @@ void MendBench::buildMiddle() {
     connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
     connect(ledgerModel_, &RowsModel::tickToggled, this, [this](std::int64_t id, bool on) {
-        session_.tryChange([&] { session_.tell(switchFix(session_.study(), id, on)); });
+        session_.tryChange([&] { session_.report(switchFix(session_.study(), id, on)); });
     });
     connect(ledger_, &QTableView::doubleClicked, this, [this] { open(currentKey(ledger_)); });
     connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this,
@@ -152,7 +152,7 @@ void MendBench::buildInspector() {
     connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
     connect(remove_, &QPushButton::clicked, this, [this] {
         const std::int64_t id = currentKey(ledger_);
-        if (id) session_.tryChange([&] { session_.tell(removeFix(session_.study(), id)); });
+        if (id) session_.tryChange([&] { session_.report(removeFix(session_.study(), id)); });
     });
 }
 
@@ -206,7 +206,7 @@ void MendBench::open(std::int64_t id) {
         if (t) session_.view().select(t->asset, t->id);
         session_.view().goTo(f.from, f.to);
         if (draft_.startBy == 0 && draft_.endBy == 0) {
-            draft_.from = draft_.to = 0;  // nothing in hand yet: a new stretch in the new view
+            draft_.from = draft_.to = 0;  // nothing current yet: a new stretch in the new view
             newDraft(draft_.kind);
         }
         ledger_->selectRow(ledgerModel_->rowOf(id));
@@ -345,7 +345,7 @@ void MendBench::readFields() {
     markWrong(startBy_, !start, "no number");
     markWrong(endBy_, !end && draft_.kind == FixKind::Ramp, "no number");
     if (!from || !to || *to <= *from || !start) return;
-    // A moment shown to the minute stays as exact as it was unless it was typed anew.
+    // A moment shown to the minute stays as exact as it was unless it was typed again.
     if (from_->isModified()) draft_.from = *from;
     if (to_->isModified()) draft_.to = *to;
     if (startBy_->isModified()) draft_.startBy = *start;
@@ -412,7 +412,7 @@ void MendBench::enter() {
     Fix entered = draft_;
     draft_.startBy = draft_.endBy = 0;
     const bool done = session_.tryChange([&] {
-        if (!session_.tell(enterFix(session_.study(), entered))) draft_ = entered;
+        if (!session_.report(enterFix(session_.study(), entered))) draft_ = entered;
     });
     if (!done)
         draft_ = entered;

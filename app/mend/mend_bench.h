@@ -1,4 +1,4 @@
-// Mend: one tag as logged and mended, a fix in hand on its handles, the ledger of fixes.
+// Mend: one tag as logged and mended, the current fix on its handles, the ledger of fixes.
 #pragma once
 
 #include "app/base/bench.h"
@@ -15,7 +15,7 @@ class MendBench : public Bench {
     void entered() override;
     QString pointerText() const override;
     void open(std::int64_t fix) override;
-    /// Puts a fix over this stretch in hand.
+    /// Makes a fix over this stretch the current one.
     void takeInHand(TimeRange stretch);
     TimePlot* plot() const { return plot_; }
     QTableView* ledger() const { return ledger_; }

@@ -20,7 +20,7 @@ struct PaneLayout {
 /// bands of their own below.
 PaneLayout paneLayout(Session& session);
 
-/// Arranges the shown tags anew: tags of one unit together, each in its own pane, or by system. A tag's
+/// Arranges the shown tags: tags of one unit together, each in its own pane, or by system. A tag's
 /// system is its fact `system`, or else the first word of its role: air_on_temp and air_off_temp are of the
 /// air.
 enum class Arrange { ByUnit, EachItsOwn, BySystem };

@@ -75,13 +75,13 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
         if (isVisible()) replot(rpQueuedReplot);
     });
     connect(&session, &Session::themeChanged, this, [this] {
-        dress();
+        applyTheme();
         reloadSoon();
     });
     setAcceptDrops(true);
     addLayer("over", layer("main"), limAbove);
     new PlotOverlay(*this);
-    dress();
+    applyTheme();
 }
 
 void TimePlot::setPanes(std::vector<PaneSpec> specs) {
@@ -131,11 +131,11 @@ void TimePlot::build() {
             pane.traces.push_back(trace);
         }
     }
-    dress();
+    applyTheme();
     layOut();
 }
 
-void TimePlot::dress() {
+void TimePlot::applyTheme() {
     const Theme& theme = session_.theme();
     setBackground(theme.window);
     const QFont small = [] {
@@ -316,7 +316,7 @@ void TimePlot::setBands(Pane& pane, std::vector<BandPlottable::Band> bands) {
 }
 
 void TimePlot::fitPane(Pane& pane) {
-    // While a handle is in hand the scale stays: what moves under the pointer must not run away from it.
+    // While a handle is dragged the scale stays: what moves under the pointer must not run away from it.
     if (pane.low() || drag_ == Drag::Handle) return;
     for (std::size_t i = 0; i < pane.scales.size(); ++i) fitScale(pane, i);
 }

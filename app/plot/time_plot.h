@@ -146,7 +146,7 @@ class TimePlot : public QCustomPlot {
     int cursorAt(const QPoint& p) const;  ///< 0 or 1; −1 where there is none
     void zoomValues(Pane& pane, const QPointF& at, double factor);
     void build();
-    void dress();
+    void applyTheme();
     void layOut();
     void ask();
     struct Read;

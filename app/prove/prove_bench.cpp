@@ -214,7 +214,7 @@ void ProveBench::checkText() {
     prove_->setEnabled(true);
     roles_.assign(fleet->byAsset.front().second.roles.begin(), fleet->byAsset.front().second.roles.end());
     showLeadUp();
-    session_.runJob("reach", "Reading the rule",
+    session_.runJob(this, "reach", "Reading the rule",
                     [this, text, which = session_.view().which()](JobContext& job) -> std::function<void()> {
                         const auto reach = ruleReach(job.study, text, which);
                         if (!reach) return {};
@@ -236,14 +236,14 @@ void ProveBench::proveIt() {
     request.which = session_.view().which();
     prove_->setEnabled(false);
     session_.runJob(
-        "prove", "Proving",
+        this, "prove", "Proving",
         [this, request](JobContext& job) -> std::function<void()> {
             QElapsedTimer timer;
             timer.start();
             auto proof = proveRule(job.study, request, job.progress);
             return [this, request, proof = std::move(proof),
                     seconds = static_cast<double>(timer.elapsed()) / 1000] {
-                if (!session_.tell(proof)) return;
+                if (!session_.report(proof)) return;
                 proof_ = *proof;
                 const auto rules = session_.study().rules();
                 const bool known = !rules.empty() && rules.front().text == request.rule &&

@@ -135,7 +135,7 @@ void ComparePage::refresh() {
     const Choice a = choiceOf(a_), b = choiceOf(b_);
     const std::string role = role_->currentText().toStdString();
     const Which which = session_.view().which();
-    session_.runJob("compare", "Comparing limits", [=, this](JobContext& job) -> std::function<void()> {
+    session_.runJob(this, "compare", "Comparing limits", [=, this](JobContext& job) -> std::function<void()> {
         const auto setOf = [&](const Choice& c, const char* name) -> Result<LimitSet> {
             for (const LimitSet& set : job.study.limitSets())
                 if (c.set != 0 && set.id == c.set) return set;
@@ -205,7 +205,7 @@ void ComparePage::showRun() {
     const std::string role = made_->role;
     const Which which = session_.view().which();
     session_.runJob(
-        "compare run", "Lining up",
+        this, "compare run", "Lining up",
         [=, this, a = made_->a, b = made_->b](JobContext& job) -> std::function<void()> {
             OverlayPlot::Picture picture;
             const LimitsOfRuns left(job.study, a, role, which), right(job.study, b, role, which);

@@ -108,20 +108,20 @@ void LimitsDialog::rename() {
     if (!set) return;
     const std::string name = name_->text().trimmed().toStdString();
     session_.tryChange([&] {
-        if (session_.tell(renameLimits(session_.study(), set->name, name))) name_->clear();
+        if (session_.report(renameLimits(session_.study(), set->name, name))) name_->clear();
     });
 }
 
 void LimitsDialog::remove() {
     if (const auto set = chosen())
-        session_.tryChange([&] { session_.tell(removeLimits(session_.study(), set->name, set->version)); });
+        session_.tryChange([&] { session_.report(removeLimits(session_.study(), set->name, set->version)); });
 }
 
 void LimitsDialog::screenAgain() {
     const auto set = chosen();
     if (!set) return;
     const Which which = session_.view().which();
-    session_.runJob("screening", "Screening",
+    session_.runJob(this, "screening", "Screening",
                     [session = &session_, set = *set, track = set->track, which,
                      spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
                         bool stopped = false;
@@ -135,7 +135,7 @@ void LimitsDialog::screenAgain() {
                             session->tryChange([&] { keepExcursions(session->study(), track, spec, found); });
                             std::size_t n = 0;
                             for (const ScreenedRun& run : found) n += run.excursions.size();
-                            emit session->told(QString("%1 excursions").arg(n));
+                            emit session->notified(QString("%1 excursions").arg(n));
                         };
                     });
     accept();

@@ -59,7 +59,7 @@ void RunPreview::look() {
 
 void RunPreview::calculate() {
     const QPointer<RunPreview> self(this);
-    session_.runJob(objectName(), "Calculating the expression",
+    session_.runJob(this, objectName(), "Calculating the expression",
                     [self, text = editor_->text().toStdString(), track = track_(), in = session_.view().run(),
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
                         const std::vector<Span> runs = job.study.spans(track);

@@ -180,15 +180,15 @@ void RunSearchForm::findThem() {
     const Which which = session_.view().which();
     find_->setEnabled(false);
     session_.runJob(
-        "runs", "Finding runs",
+        this, "runs", "Finding runs",
         [this, search = *wanted, which, name](JobContext& job) -> std::function<void()> {
             auto found = findRuns(job.study, search, which, job.progress);
             return [this, search, name, found = std::move(found)] {
                 if (!found) where_->showError(found.error());
-                if (!session_.tell(found)) return;
+                if (!session_.report(found)) return;
                 state_.setTrack(name);
                 session_.tryChange([&] { keepRuns(session_.study(), name, search, *found); });
-                emit session_.told(QString("%1 runs found").arg(found->runs.size()));
+                emit session_.notified(QString("%1 runs found").arg(found->runs.size()));
             };
         },
         false, [this] { find_->setEnabled(true); });

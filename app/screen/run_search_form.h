@@ -13,7 +13,7 @@ class RunSearchForm : public QWidget {
     Q_OBJECT
   public:
     RunSearchForm(Session& session, ScreenState& state);
-    /// Shows how the runs of the track in hand were found.
+    /// Shows how the runs of the current track were found.
     void follow();
 
   private:

@@ -262,7 +262,7 @@ void RunsPage::refresh() {
     const std::string where = applied_;
     const std::int64_t asset = fleet_->currentIndex() == 1 ? session_.view().asset() : 0;
     const Which which = session_.view().which();
-    session_.runJob("run table", "Figures of runs",
+    session_.runJob(this, "run table", "Figures of runs",
                     [this, track = *track, where, asset, which](JobContext& job) -> std::function<void()> {
                         std::vector<Span> runs = job.study.spans(track.id);
                         if (asset != 0) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
@@ -356,7 +356,7 @@ void RunsPage::showRunInHand() {
 }
 
 void RunsPage::edit(const std::function<Status(const std::string& why)>& work) {
-    session_.tryChange([&] { session_.tell(work(editWhy_->text().trimmed().toStdString())); });
+    session_.tryChange([&] { session_.report(work(editWhy_->text().trimmed().toStdString())); });
 }
 
 void RunsPage::addColumn() {
@@ -394,7 +394,7 @@ void RunsPage::setGolden(bool golden, bool allShown) {
     if (!track || runs.empty()) return emit session_.failed("Select runs in the table first");
     const Golden how = !golden ? Golden::NoLonger : allShown ? Golden::Only : Golden::Also;
     session_.tryChange([&] {
-        session_.tell(markGolden(session_.study(), track, runs, how, why_->text().trimmed().toStdString()));
+        session_.report(markGolden(session_.study(), track, runs, how, why_->text().trimmed().toStdString()));
     });
     why_->setModified(false);
 }
@@ -411,7 +411,7 @@ void RunsPage::exportTable() {
     const QByteArray text = QByteArray::fromStdString(runTableCsv(session_.study(), shown));
     if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
         return emit session_.failed("The table could not be written: " + file.errorString());
-    emit session_.told(QString("%1 runs written to %2").arg(shown.rows.size()).arg(path));
+    emit session_.notified(QString("%1 runs written to %2").arg(shown.rows.size()).arg(path));
 }
 
 }  // namespace jacinth::app

@@ -1,4 +1,4 @@
-// What the pages of Screen share: the track of runs in hand.
+// What the pages of Screen share: the current track of runs.
 #pragma once
 
 #include <QObject>
@@ -11,7 +11,7 @@ class ScreenState : public QObject {
     Q_OBJECT
   public:
     explicit ScreenState(Session& session) : session_(session) {}
-    /// The track in hand: the one chosen, or the first track of runs. Nothing where there is none yet.
+    /// The current track: the one chosen, or the first track of runs. Nothing where there is none yet.
     std::optional<Track> track() const {
         if (auto chosen = session_.study().trackNamed(name_); chosen && chosen->kind == track_kind::kRuns)
             return chosen;

@@ -127,7 +127,7 @@ void SheetPage::refreshSheet() {
                      track_ ? goldenReasons(study, track_) : std::map<std::int64_t, std::string>{}, stops);
 }
 
-std::optional<Span> SheetPage::runInHand() const {
+std::optional<Span> SheetPage::currentRun() const {
     auto run = session_.study().span(session_.view().run());
     if (run && run->asset == session_.view().asset()) return run;
     for (const Span& r : sheet_->runs())
@@ -137,7 +137,7 @@ std::optional<Span> SheetPage::runInHand() const {
 
 void SheetPage::refreshOverlay() {
     const Study& study = session_.study();
-    const auto run = runInHand();
+    const auto run = currentRun();
     const std::string r = role();
     sheet_->setCurrent(run ? run->id : 0, r);
     const Tag* tag = study.catalog().tagInRole(session_.view().asset(), r);
@@ -165,7 +165,7 @@ void SheetPage::refreshOverlay() {
     const bool withAll = showsAll() || show_->currentIndex() >= 2;
     const Which which = session_.view().which();
     session_.runJob(
-        "overlay", "Lining up runs",
+        this, "overlay", "Lining up runs",
         [this, proposed, run = *run, r, which, withAll, before = aligned_,
          wanted = limits_->currentData().toLongLong(),
          unit = QString::fromStdString(tag->unit)](JobContext& job) -> std::function<void()> {
@@ -367,18 +367,18 @@ void SheetPage::buildAndScreen() {
     // The limits are kept first, so that screening sees which limits judge which run; to the user both are
     // one step.
     session_.runJob(
-        "screen", "Making limits",
+        this, "screen", "Making limits",
         [this, request = *request, which, track = track_](JobContext& job) -> std::function<void()> {
             auto set = makeLimits(job.study, request.name, track, request.roles, request.spec, which,
                                   request.forRuns);
             return [this, set = std::move(set), request, which, track]() mutable {
                 form_->showTagsError(set ? "" : QString::fromStdString(set.error().message));
-                if (!session_.tell(set)) return;
+                if (!session_.report(set)) return;
                 set->validFrom = request.validFrom;
                 session_.tryChange([&] { keepLimits(session_.study(), *set); });
                 const std::int64_t kept = session_.study().newestStep();
                 session_.runJob(
-                    "screening", "Screening",
+                    this, "screening", "Screening",
                     [this, which, track, kept,
                      spec = request.screen](JobContext& more) -> std::function<void()> {
                         bool stopped = false;
@@ -400,10 +400,10 @@ void SheetPage::buildAndScreen() {
                                 runs.insert(s.run.id);
                                 roles.insert(s.role);
                             }
-                            emit session_.told(QString("%1 runs screened in %2 tags: %3 excursions")
-                                                   .arg(runs.size())
-                                                   .arg(roles.size())
-                                                   .arg(n));
+                            emit session_.notified(QString("%1 runs screened in %2 tags: %3 excursions")
+                                                       .arg(runs.size())
+                                                       .arg(roles.size())
+                                                       .arg(n));
                         };
                     });
             };
@@ -424,7 +424,7 @@ void SheetPage::fillLimits() {
 
 void SheetPage::offerRunsIn(const QRect& box) {
     const std::vector<std::int64_t> runs = overlay_->runsIn(box);
-    if (runs.empty()) return emit session_.told("No run passes there");
+    if (runs.empty()) return emit session_.notified("No run passes there");
     overlay_->setMarked(runs);
     const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());
     const QString why =
@@ -437,7 +437,7 @@ void SheetPage::offerRunsIn(const QRect& box) {
     const auto offer = [&](const QString& says, Golden how) {
         menu->addAction(says, this, [this, runs, how, why] {
             session_.tryChange(
-                [&] { session_.tell(markGolden(session_.study(), track_, runs, how, why.toStdString())); });
+                [&] { session_.report(markGolden(session_.study(), track_, runs, how, why.toStdString())); });
         });
     };
     offer(one ? "It is golden" : "They are golden", Golden::Also);

@@ -59,7 +59,7 @@ class SheetPage : public BenchPage {
     void offerRunsIn(const QRect& box);
     void fillLimits();
     void chooseCell(std::int64_t run, const std::string& role);
-    std::optional<Span> runInHand() const;
+    std::optional<Span> currentRun() const;
     std::string role() const;
     bool showsAll() const { return show_->currentIndex() == 1; }
 

@@ -90,15 +90,16 @@ void CyclesPage::refresh() {
               "write a length like 12h or 1d");
     if (!every || every->unit != Period::Unit::Length) return;
     spec.every = *every;
-    session_.runJob("cycles", "Lining up cycles", [this, spec](JobContext& job) -> std::function<void()> {
-        auto result = std::make_shared<Result<CyclePicture>>(cyclesOf(job.study, spec, job.progress));
-        return [this, result, conditional = !spec.only.empty()] {
-            (void)only_->checked();
-            if (!*result && conditional) only_->showError(result->error());
-            if (!*result) return say(QString::fromStdString(result->error().message));
-            show(std::make_shared<const CyclePicture>(std::move(**result)));
-        };
-    });
+    session_.runJob(
+        this, "cycles", "Lining up cycles", [this, spec](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<CyclePicture>>(cyclesOf(job.study, spec, job.progress));
+            return [this, result, conditional = !spec.only.empty()] {
+                (void)only_->checked();
+                if (!*result && conditional) only_->showError(result->error());
+                if (!*result) return say(QString::fromStdString(result->error().message));
+                show(std::make_shared<const CyclePicture>(std::move(**result)));
+            };
+        });
 }
 
 void CyclesPage::say(const QString& instead) {

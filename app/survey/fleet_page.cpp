@@ -101,13 +101,14 @@ void FleetPage::refresh() {
         std::array<int, 3>{2, 1, 0}[static_cast<std::size_t>(profile_->currentIndex())]);
     if (spec.role.empty())
         return view_->say("No tag with numbers is on record. Import a file with File › Import.");
-    session_.runJob("fleet", "Comparing the fleet", [this, spec](JobContext& job) -> std::function<void()> {
-        auto result = std::make_shared<Result<FleetPicture>>(fleetOf(job.study, spec, job.progress));
-        return [this, result] {
-            if (!*result) return view_->say(QString::fromStdString(result->error().message));
-            show(std::make_shared<const FleetPicture>(std::move(**result)));
-        };
-    });
+    session_.runJob(
+        this, "fleet", "Comparing the fleet", [this, spec](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<FleetPicture>>(fleetOf(job.study, spec, job.progress));
+            return [this, result] {
+                if (!*result) return view_->say(QString::fromStdString(result->error().message));
+                show(std::make_shared<const FleetPicture>(std::move(**result)));
+            };
+        });
 }
 
 void FleetPage::show(std::shared_ptr<const FleetPicture> picture) {
@@ -158,7 +159,7 @@ void FleetPage::recordFact() {
     const auto change = factChange(name.toStdString(), value.toStdString());
     if (!change) return markWrong(factName_, true, QString::fromStdString(change.error().message));
     const bool done = session_.tryChange([&] {
-        session_.tell(changeFacts(session_.study(), {{FactOwner::Kind::Asset, asset->id}}, {*change}));
+        session_.report(changeFacts(session_.study(), {{FactOwner::Kind::Asset, asset->id}}, {*change}));
     });
     if (!done) return;
     factName_->clear();

@@ -40,8 +40,8 @@ void addKinds(QMenu& menu, const QString& title, Session& session, std::vector<S
             if (!session.tryChange(
                     [&] { done = labelSpans(session.study(), spans, kind.name, from.toStdString()); }))
                 return;
-            if (session.tell(done))
-                emit session.told(
+            if (session.report(done))
+                emit session.notified(
                     QString("%1 labels %2%3")
                         .arg(done->added)
                         .arg(QString::fromStdString(kind.name),
@@ -77,7 +77,7 @@ void addLaneActions(QMenu& menu, Session& session, const TimePlot& plot, const P
     menu.addSection(QString("%1: %2 spans").arg(lane.title).arg(all.size()));
     addKinds(menu, QString("Label all %1 as").arg(all.size()), session, all, lane.title);
     menu.addAction("Remove " + lane.title, &session, [&session, track = lane.lane] {
-        session.tryChange([&] { session.tell(removeKept(session.study(), track)); });
+        session.tryChange([&] { session.report(removeKept(session.study(), track)); });
     });
 }
 

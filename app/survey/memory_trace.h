@@ -1,4 +1,4 @@
-// Traces of what was worked out and is not (yet) on record.
+// Traces of what was calculated and is not (yet) on record.
 #pragma once
 
 #include "app/plot/time_plot.h"

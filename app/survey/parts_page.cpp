@@ -117,7 +117,7 @@ void PartsPage::refresh() {
         return;
     asked_ = asked;
     anew_ = false;
-    session_.runJob("parts", "Taking apart",
+    session_.runJob(this, "parts", "Taking apart",
                     [this, id = tag->id, range, spec = *wanted,
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
                         auto result = std::make_shared<Result<TagParts>>(partsOf(
@@ -195,7 +195,7 @@ void PartsPage::keep() {
     session_.tryChange([&] {
         const auto ids = keepDerived(session_.study(), partsToKeep(copy, *parts, made_));
         if (!ids) throw StoreError(ids.error().message);
-        emit session_.told(
+        emit session_.notified(
             QString("Kept as %1 trend, cycle and remainder").arg(QString::fromStdString(copy.path())));
     });
 }

@@ -7,8 +7,8 @@ namespace {
 constexpr std::size_t kMostMarks = 4000;  // more would only be a smear
 constexpr int kSliderSteps = 200;
 
-/// The slider runs by powers, so that small prominences can be told apart: 0, then a thousandth to all of the
-/// spread.
+/// The slider runs by powers, so that small prominences can be distinguished: 0, then a thousandth to all of
+/// the spread.
 double fromSlider(int step, double spread) {
     return step == 0 ? 0 : spread * std::pow(10.0, -3.0 + 3.0 * step / kSliderSteps);
 }
@@ -147,7 +147,7 @@ void PeaksPage::refresh() {
     }
     if (!wanted) return;
     const bool automatic = prominenceField_->text().isEmpty();
-    session_.runJob("peaks", "Finding peaks",
+    session_.runJob(this, "peaks", "Finding peaks",
                     [this, id = tag->id, wanted = *wanted, automatic, range = session_.view().view(),
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
                         const auto read = allSamples(job.study, *job.study.catalog().tag(id), range, which);
@@ -204,7 +204,7 @@ void PeaksPage::show(Found found, std::int64_t id) {
                   .arg(narrow)
                   .arg(QString::fromStdString(sayDuration(std::max(kSecond, narrow_ / kSecond * kSecond))))
                   .arg(static_cast<std::ptrdiff_t>(peaks_.size()) - narrow)
-            : "Their widths fall into no two groups: none is told from the others as a spike.");
+            : "Their widths fall into no two groups: none stands out as a spike.");
     keep_->setEnabled(!peaks_.empty() && peaks_.size() < 100'000);
     send_->setEnabled(narrow > 0);
     plot_->reloadSoon();
@@ -216,7 +216,7 @@ void PeaksPage::keep() {
     const Tag copy = *tag;
     const std::string track = "Peaks of " + copy.path();
     if (session_.tryChange([&] { keepPeaks(session_.study(), track, copy, peaks_, narrow_); }))
-        emit session_.told(
+        emit session_.notified(
             QString("%1 spans kept on “%2”").arg(peaks_.size()).arg(QString::fromStdString(track)));
 }
 
@@ -226,7 +226,7 @@ void PeaksPage::send() {
     const Tag copy = *tag;
     std::size_t sent = 0;
     if (!session_.tryChange([&] { sent = proposeHiding(session_.study(), copy, peaks_, narrow_); })) return;
-    emit session_.told(QString("%1 spikes proposed for mending; they wait in the study").arg(sent));
+    emit session_.notified(QString("%1 spikes proposed for mending; they wait in the study").arg(sent));
     for (const Peak& p : peaks_)
         if (p.width() < narrow_) return emit mendAsked({p.left, p.right});
 }

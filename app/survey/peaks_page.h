@@ -1,4 +1,5 @@
-// Peaks: found live by height, prominence, width and distance; narrow told from broad; kept, or sent to Mend.
+// Peaks: found live by height, prominence, width and distance; narrow and broad ones separated; kept, or sent
+// to Mend.
 #pragma once
 
 #include <QCheckBox>

@@ -84,7 +84,7 @@ void ResamplePage::refresh() {
     if (!wanted) return;
     const Take take = *takeNamed(take_->currentText().toStdString());
     session_.runJob(
-        "resample", "Resampling",
+        this, "resample", "Resampling",
         [this, id = tag->id, wanted = *wanted, take, range = session_.view().view(),
          record = session_.view().record(),
          which = session_.view().which()](JobContext& job) -> std::function<void()> {
@@ -165,7 +165,7 @@ void ResamplePage::keep() {
     session_.tryChange([&] {
         const auto ids = keepDerived(session_.study(), gridToKeep(copy, *grid_, made_, madeTake_, name));
         if (!ids) throw StoreError(ids.error().message);
-        emit session_.told("Kept as " + QString::fromStdString(name));
+        emit session_.notified("Kept as " + QString::fromStdString(name));
     });
 }
 

@@ -103,7 +103,7 @@ void StatePage::refresh() {
     const TimeRange range = session_.view().view();
     const Which which = session_.view().which();
     session_.runJob(
-        "by state", "Splitting by state",
+        this, "by state", "Splitting by state",
         [this, id = tag->id, byId = by->id, range, which](JobContext& job) -> std::function<void()> {
             const Tag *values = job.study.catalog().tag(id), *states = job.study.catalog().tag(byId);
             auto picture = std::make_shared<StateView::Picture>();
@@ -127,7 +127,7 @@ void StatePage::pick(const StateView::Cluster& cluster) {
     if (!tag || !by || cluster.state < 0) return;
     view_->setCluster(cluster);
     const TimeRange range = session_.view().view();
-    session_.runJob("cluster", "Looking up when",
+    session_.runJob(this, "cluster", "Looking up when",
                     [this, cluster, id = tag->id, byId = by->id, range,
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
                         const Tag *values = job.study.catalog().tag(id),
@@ -176,7 +176,7 @@ void StatePage::keep() {
             const auto kept = keepStretches(session_.study(), track.toStdString(), copy, when_, facts);
             if (!kept) throw StoreError(kept.error().message);
         }))
-        emit session_.told(QString("%1 spans kept on “%2”").arg(when_.size()).arg(track));
+        emit session_.notified(QString("%1 spans kept on “%2”").arg(when_.size()).arg(track));
 }
 
 QString StatePage::figures() const {

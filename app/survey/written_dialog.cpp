@@ -126,7 +126,7 @@ void WrittenDialog::take() {
     Span span = span_;
     span.asset = asset_->currentData().toLongLong();
     span.tag = reading ? tag_->currentData().toLongLong() : 0;
-    // A moment shown to the minute stays as exact as it was unless it was typed anew.
+    // A moment shown to the minute stays as exact as it was unless it was typed again.
     if (from_->isModified() || !span_.id) span.start = *from;
     span.end = !k.lasts ? span.start : to_->isModified() || !span_.id ? *to : std::max(span_.end, span.start);
     if (reading)

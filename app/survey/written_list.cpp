@@ -159,7 +159,7 @@ void WrittenList::remove() {
                                 {{"facts", nlohmann::json::parse(factsToJson(span->facts))}},
                                 [&] { session_.study().removeSpan(span->id); });
     });
-    emit session_.told("Removed. Ctrl+Z brings it back.");
+    emit session_.notified("Removed. Ctrl+Z brings it back.");
 }
 
 }  // namespace jacinth::app

@@ -235,15 +235,16 @@ void DerivedDialog::makeAgain() {
     const QPointer<DerivedDialog> self(this);
     Session& session = session_;
     session.runJob(
-        "kept again", "Calculating " + text(tag->path()),
+        this, "kept again", "Calculating " + text(tag->path()),
         [&session, self, id](JobContext& job) -> std::function<void()> {
             auto made =
                 std::make_shared<Result<SamplesToKeep>>(jacinth::makeAgain(job.study, id, job.progress));
             return [&session, self, made, id] {
-                if (!session.tell(*made)) return;
+                if (!session.report(*made)) return;
                 Result<std::vector<std::int64_t>> kept = Error{""};
                 if (!session.tryChange([&] { kept = keepDerived(session.study(), **made); })) return;
-                if (session.tell(kept)) emit session.told(QString("%1 tags recalculated").arg(kept->size()));
+                if (session.report(kept))
+                    emit session.notified(QString("%1 tags recalculated").arg(kept->size()));
                 if (self && currentKey(self->table_) == id) self->load();
             };
         },

@@ -416,13 +416,13 @@ void ImportDialog::start() {
     const LayoutHints said = hints();
     const std::string kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
     session_.runJob(
-        "import " + path_, "Importing " + QFileInfo(path_).fileName(),
+        this, "import " + path_, "Importing " + QFileInfo(path_).fileName(),
         [session = &session_, paths = paths_, said, kind](JobContext& job) -> std::function<void()> {
             auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, kind, said));
             return [session, result, files = paths.size()] {
                 session->study().refresh();
                 session->announceChange();
-                if (session->tell(*result)) emit session->told(reportOf(**result, files));
+                if (session->report(*result)) emit session->notified(reportOf(**result, files));
             };
         },
         true);

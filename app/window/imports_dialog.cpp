@@ -139,18 +139,18 @@ void ImportsDialog::remove() {
     ask_->hide();
     const std::string why = why_->text().trimmed().toStdString();
     session_.runJob(
-        "remove import", "Removing " + QString::fromStdString(record->file),
+        this, "remove import", "Removing " + QString::fromStdString(record->file),
         [session = &session_, id = record->id, why](JobContext& job) -> std::function<void()> {
             auto done = std::make_shared<Result<ImportRemoval>>(job.study.removeImport(id, why));
             return [session, done] {
                 session->study().refresh();
                 session->announceChange();
-                if (!session->tell(*done)) return;
+                if (!session->report(*done)) return;
                 if ((*done)->spans > 0)
-                    return emit session->told(QString("%L1 recorded events removed").arg((*done)->spans));
-                emit session->told(QString("%L1 samples removed, %L2 older ones back in their place")
-                                       .arg((*done)->samples)
-                                       .arg((*done)->restored));
+                    return emit session->notified(QString("%L1 recorded events removed").arg((*done)->spans));
+                emit session->notified(QString("%L1 samples removed, %L2 older ones back in their place")
+                                           .arg((*done)->samples)
+                                           .arg((*done)->restored));
             };
         },
         true);

@@ -268,10 +268,10 @@ void MainWindow::saveCopy() {
         withEnding(QFileDialog::getSaveFileName(this, "Save a copy", {}, kStudyFiles), ".jacinth");
     if (path.isEmpty()) return;
     // The dialog has asked whether a file that is there may go.
-    session_->runJob("copy", "Saving a copy", [this, path](JobContext& job) -> std::function<void()> {
+    session_->runJob(this, "copy", "Saving a copy", [this, path](JobContext& job) -> std::function<void()> {
         const Status saved = job.study.saveCopy(path.toStdString(), true, job.progress);
         return [this, path, saved] {
-            if (session_->tell(saved)) tell("Copy saved as " + path);
+            if (session_->report(saved)) notify("Copy saved as " + path);
         };
     });
 }
@@ -280,21 +280,22 @@ void MainWindow::writeReport() {
     const QString path =
         withEnding(QFileDialog::getSaveFileName(this, "Report", "report.html", "HTML (*.html)"), ".html");
     if (path.isEmpty()) return;
-    session_->runJob("report", "Writing the report", [this, path](JobContext& job) -> std::function<void()> {
-        const auto html = reportHtml(job.study, job.progress);
-        const Status written = html ? writeWhole(path.toStdString(), *html) : Status(html.error());
-        return [this, path, written] {
-            if (session_->tell(written)) tell("Report written to " + path);
-        };
-    });
+    session_->runJob(
+        this, "report", "Writing the report", [this, path](JobContext& job) -> std::function<void()> {
+            const auto html = reportHtml(job.study, job.progress);
+            const Status written = html ? writeWhole(path.toStdString(), *html) : Status(html.error());
+            return [this, path, written] {
+                if (session_->report(written)) notify("Report written to " + path);
+            };
+        });
 }
 
 void MainWindow::checkFile() {
-    session_->runJob("check", "Checking", [this](JobContext& job) -> std::function<void()> {
+    session_->runJob(this, "check", "Checking", [this](JobContext& job) -> std::function<void()> {
         const auto faults = job.study.check(job.progress);
         return [this, faults] {
             if (faults.empty())
-                return tell(
+                return notify(
                     "The study is clean: every row and block agrees with its checksum, and so does the "
                     "ledger.");
             complain(QString("%1 faults: %2").arg(faults.size()).arg(QString::fromStdString(faults.front())));

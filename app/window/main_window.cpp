@@ -63,9 +63,9 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
     inspectorFrame_->setVisible(QSettings().value("inspector", true).toBool());
     followTips();
     if (session_->study().readOnly())
-        tell("This study cannot be written: it is shown for reading only.");
+        notify("This study cannot be written: it is shown for reading only.");
     else
-        session_->workOutDerived();  // what another program changed, or a kill left undone
+        session_->recalculateDerived();  // what another program changed, or a kill left undone
     lookForDamage();
 }
 
@@ -79,7 +79,7 @@ void MainWindow::followTips() {
 
 /// What of the file is damaged and not used: the rest is open.
 void MainWindow::lookForDamage() {
-    session_->runJob("damage", "Looking for damage", [this](JobContext& job) -> std::function<void()> {
+    session_->runJob(this, "damage", "Looking for damage", [this](JobContext& job) -> std::function<void()> {
         return [this, damage = job.study.damage()] { sayDamage(damage); };
     });
 }
@@ -216,7 +216,7 @@ void MainWindow::buildStatus() {
     });
     connect(cancel_, &QPushButton::clicked, this, [this] {
         session_->cancelJobs();
-        tell("Cancelled");
+        notify("Cancelled");
     });
     connect(session_, &Session::jobProgress, this, [this](const QString& saying, double share) {
         if (!progressDelay_->isActive() && !progress_->isVisible()) progressDelay_->start();
@@ -226,7 +226,7 @@ void MainWindow::buildStatus() {
     connect(session_, &Session::jobsDone, this,
             [this] { progressDelay_->stop(), progress_->hide(), cancel_->hide(); });
     connect(session_, &Session::failed, this, &MainWindow::complain);
-    connect(session_, &Session::told, this, &MainWindow::tell);
+    connect(session_, &Session::notified, this, &MainWindow::notify);
     connect(session_, &Session::stepOfAnother, this, &MainWindow::askAboutStep);
 }
 
@@ -332,7 +332,7 @@ void MainWindow::complain(const QString& message) {
     message_->setText(message);
 }
 
-void MainWindow::tell(const QString& message) {
+void MainWindow::notify(const QString& message) {
     pointer_->clear();
     message_->setVisible(true);
     message_->setStyleSheet({});
@@ -375,7 +375,7 @@ void MainWindow::importFiles(const QStringList& paths) {
     std::vector<std::pair<std::string, QStringList>> groups;
     for (const QString& path : paths) {
         const auto files = filesAt(path.toStdString());
-        if (!session_->tell(files)) return;
+        if (!session_->report(files)) return;
         for (const std::string& file : *files) {
             const std::string header = headerOf(file);
             const auto same = std::find_if(groups.begin(), groups.end(), [&](const auto& g) {

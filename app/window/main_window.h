@@ -92,7 +92,7 @@ class MainWindow : public QMainWindow {
     void setSoundOnly(bool on);
     void updateStatus();
     void complain(const QString& message);
-    void tell(const QString& message);
+    void notify(const QString& message);
     void setThemeChoice(ThemeChoice choice);
 
     ThemeChoice choice_ = ThemeChoice::Desktop;

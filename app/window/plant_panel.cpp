@@ -27,12 +27,12 @@ QString tipOf(const Study& study, const Tag& tag, bool derived) {
             .arg(QString::fromStdString(tag.path()), QString::fromStdString(tag.role), tagKindName(tag.kind));
     if (!derived) return out;
     const std::string text = derivedText(study, tag.id);
-    if (text.empty()) return out + "\nworked out and kept";
+    if (text.empty()) return out + "\ncalculated and kept";
     out += "\n= " + QString::fromStdString(text);
     const DerivedState state = study.derivedState(tag.id);
     if (!state.trouble.empty()) return out + "\nno samples: " + QString::fromStdString(state.trouble);
-    return out + (state.at ? "\nworked out " + QString::fromStdString(study.zone().text(state.at))
-                           : QString("\nbeing worked out"));
+    return out + (state.at ? "\ncalculated " + QString::fromStdString(study.zone().text(state.at))
+                           : QString("\nbeing calculated"));
 }
 }  // namespace
 
@@ -272,7 +272,7 @@ void PlantPanel::addLimitTags(QMenu& menu, const std::string& role) {
                        [this, name = set, role] {
                            session_.tryChange([&] {
                                const auto made = keepLimitTags(session_.study(), name, role);
-                               if (session_.tell(made)) session_.showToo(*made);
+                               if (session_.report(made)) session_.showToo(*made);
                            });
                        });
     }

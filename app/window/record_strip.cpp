@@ -50,7 +50,7 @@ void RecordStrip::collect() {
         return a ? QString::fromStdString(a->name) : QString();
     };
     const auto when = [&](Instant t) { return QString::fromStdString(session_.zone().shortText(t)); };
-    // Runs are those of the asset in hand; what is rare is shown of all assets.
+    // Runs are those of the current asset; what is rare is shown of all assets.
     for (const Span& s : study.spansOf(track_kind::kRuns))
         if (s.asset == session_.view().asset())
             items_.push_back({0, s.range(), s.id, s.asset, 0, 0, theme.second,

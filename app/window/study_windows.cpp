@@ -87,7 +87,7 @@ void StudyWindows::openDemo() {
     }
     if (!window_) return;
     QDir().mkpath(folder);
-    window_->session().runJob("demo plant", "Making the demo plant",
+    window_->session().runJob(window_.get(), "demo plant", "Making the demo plant",
                               [this, path](JobContext& job) -> std::function<void()> {
                                   const std::string part = path.toStdString() + ".part";
                                   for (const char* end : {"", "-wal", "-shm"})

@@ -92,7 +92,7 @@ class Evaluator {
     TimeRange range_;
     TimeRange reach_;  ///< the range and the look-back before it
     Progress progress_;
-    std::vector<Instant> grid_;  ///< samples of all tags of the number being worked out, where it has several
+    std::vector<Instant> grid_;  ///< samples of all tags of the number being evaluated, where it has several
     std::string gridKey_;
     std::size_t done_ = 0;              ///< parts that were begun
     std::map<std::string, int> times_;  ///< how often each part of the tree appears, by its text

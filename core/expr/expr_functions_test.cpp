@@ -1,4 +1,4 @@
-// Every function and rule of the language at values worked out by hand.
+// Every function and rule of the language at values calculated by hand.
 #include <gtest/gtest.h>
 
 #include "core/expr/evaluate.h"

@@ -1,4 +1,4 @@
-// Each sentence of the language's meaning, worked out by hand on few samples.
+// Each sentence of the language's meaning, calculated by hand on few samples.
 #include <cmath>
 #include <fstream>
 #include <numbers>
@@ -257,7 +257,7 @@ TEST_F(ExprMeaning, SmoothFollowsALineAndForgetsNoise) {
     Series noisy;
     for (int i = 0; i <= 600; ++i) noisy.push(i * kMinute, 100 + (i % 2 ? 1 : -1) + 0.01 * i);
     add("y", noisy);
-    // Against the weighted line worked out plainly.
+    // Against the weighted line calculated plainly.
     for (const int t : {200, 377, 600}) {
         double s0 = 0, s1 = 0, s2 = 0, t0 = 0, t1 = 0;
         for (int i = t - 59; i <= t; ++i) {

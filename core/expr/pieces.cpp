@@ -43,10 +43,10 @@ void cut(Condition& c, TimeRange range) {
     c = std::move(out);
 }
 
-/// The piece is worked out with a margin on both sides: where a range begins, what is held and what is known
+/// The piece is evaluated with a margin on both sides: where a range begins, what is held and what is known
 /// begins with it.
-Result<Value> workOut(const Expression& expression, TimeRange part, TimeRange all, Duration margin,
-                      const std::function<std::unique_ptr<Inputs>(TimeRange)>& inputsOf) {
+Result<Value> evaluatePiece(const Expression& expression, TimeRange part, TimeRange all, Duration margin,
+                            const std::function<std::unique_ptr<Inputs>(TimeRange)>& inputsOf) {
     const TimeRange wide{std::max(all.from, part.from - margin), std::min(all.to, part.to + margin)};
     const auto inputs = inputsOf({wide.from - expression.lookBack - margin, wide.to + margin});
     auto value = evaluate(expression, *inputs, wide);
@@ -55,7 +55,7 @@ Result<Value> workOut(const Expression& expression, TimeRange part, TimeRange al
     return value;
 }
 
-/// Threads that work out piece after piece, a few ahead of what is taken. They stay for all pieces: what
+/// Threads that evaluate piece after piece, a few ahead of what is taken. They stay for all pieces: what
 /// memory they have they use again.
 class Workers {
   public:
@@ -108,7 +108,7 @@ class Workers {
                 i = next_++;
             }
             try {
-                Result<Value> value = workOut(expression_, partOf(i), range_, spec_.margin, inputsOf_);
+                Result<Value> value = evaluatePiece(expression_, partOf(i), range_, spec_.margin, inputsOf_);
                 const std::lock_guard lock(mutex_);
                 made_.emplace(i, std::move(value));
             } catch (...) {

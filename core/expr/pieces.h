@@ -19,7 +19,7 @@ struct PieceSpec {
 /// without end is that of held values, which the inputs must reach back for themselves.
 PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap);
 
-/// Evaluates over `range` in pieces, worked out on `threads` threads, handed to `take` in order of time on
+/// Evaluates over `range` in pieces, evaluated on `threads` threads, handed to `take` in order of time on
 /// the calling thread. Each value stands for its own range: signals have knots in [from, to) and one beyond
 /// each end where lines go on; conditions begin with their truth at `from`. `inputsOf` makes the inputs that
 /// cover a range, look-back included; it is called on the working threads. Together the pieces are what

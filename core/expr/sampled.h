@@ -17,7 +17,7 @@ class Sampler {
     void add(TimeRange part, const Value& value);
     /// What is held is held up to here.
     void finish(Instant end);
-    /// Samples worked out and not taken yet.
+    /// Samples calculated and not taken yet.
     std::size_t size() const { return out_.size(); }
     Series take();
 

@@ -123,7 +123,7 @@ double numberOrMissing(double v) {
     return std::isfinite(v) ? v : kMissing;
 }
 
-/// One of them is constant, or both have the same knots: the values are worked out in place.
+/// One of them is constant, or both have the same knots: the values are calculated in place.
 template <typename F>
 Signal combineInPlace(Signal a, const Signal& b, F f) {
     if (b.constant) {

@@ -102,10 +102,10 @@ std::vector<double> slideSmooth(const Signal& x, Duration width, const std::vect
         for (; left < right && x.times[left] <= t - width; ++left)
             if (std::isfinite(x.values[left]) && sums.origin() != kNoInstant) sums.leave(left);
         if (std::isnan(out[k])) {
-            sums.stop();  // begins anew behind the gap
+            sums.stop();  // begins again behind the gap
             continue;
         }
-        // Made anew once a window: the sums' cost stays linear.
+        // Made again once per window: the sums' cost stays linear.
         if (sums.origin() == kNoInstant || t - sums.origin() > width)
             sums.restart(t - width / 2, out[k], left, right);
         out[k] = sums.lineAt(t);

@@ -10,7 +10,7 @@ namespace jacinth {
 namespace {
 
 constexpr double kHourNs = static_cast<double>(kHour);
-// Running sums are made anew after as many steps as they have parts, but not sooner than this. Sums of
+// Running sums are made again after as many steps as they have parts, but not sooner than this. Sums of
 // squares lose digits by the square of the distance from their centre: theirs must stay near the window.
 constexpr std::size_t kRenewAreaAfter = 1024, kRenewMomentsAfter = 32;
 
@@ -19,7 +19,7 @@ bool isWhole(const Signal& x) {
 }
 
 /// Integral and covered time over (begin, end] for begins and ends that rise. Values are taken relative to
-/// base(), one of the window, and the sums made anew after as many steps as the window has knots: rounding
+/// base(), one of the window, and the sums made again after as many steps as the window has knots: rounding
 /// never builds up, large values keep their digits, and the cost stays linear.
 class Area {
   public:
@@ -192,7 +192,8 @@ class RangeOf : public Slider {
 };
 
 /// Count, sum, mean, sd and slope from running sums. They are taken about a point near the window and made
-/// anew after as many steps as the window has samples, so rounding never builds up and the cost stays linear.
+/// again after as many steps as the window has samples, so rounding never builds up and the cost stays
+/// linear.
 template <WindowFigure kFigure>
 class Moments : public Slider {
   public:

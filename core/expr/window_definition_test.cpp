@@ -1,4 +1,4 @@
-// Every figure over a window against its definition, worked out anew at each sample by going over the whole
+// Every figure over a window against its definition, calculated at each sample by going over the whole
 // record.
 #include <algorithm>
 #include <cmath>

@@ -31,7 +31,7 @@ TEST(PhaseSlots, MedianLengthsInTheOrderOfMostRuns) {
     EXPECT_EQ(slots[2].length, 6 * kMinute);
 }
 
-TEST(PhaseSlots, AnUnfinishedPhaseSaysNothingAboutItsLength) {
+TEST(PhaseSlots, AnUnfinishedPhaseRefusalthingAboutItsLength) {
     auto going = phases(0, {{"Heat", 10}, {"Hold", 1}});
     going.back().finished = false;
     const auto slots =

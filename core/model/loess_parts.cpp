@@ -47,7 +47,7 @@ class Loess {
         return out;
     }
 
-    /// The smooth at every place, worked out at every `jump`-th and on lines between.
+    /// The smooth at every place, calculated at every `jump`-th and on lines between.
     void all(int jump, double* out) {
         const int n = static_cast<int>(y_.size());
         if (n < 2) {

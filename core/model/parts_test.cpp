@@ -94,8 +94,9 @@ TEST(Parts, RefuseWhatCannotBe) {
     even.cycle = 8;
     EXPECT_FALSE(loessParts(daily(480, 24, 1), 24, false, even));
     int asked = 0;
-    EXPECT_EQ(loessParts(daily(480, 24, 1), 24, false, {}, [&](double) { return ++asked < 3; }).error().message,
-              "cancelled");
+    EXPECT_EQ(
+        loessParts(daily(480, 24, 1), 24, false, {}, [&](double) { return ++asked < 3; }).error().message,
+        "cancelled");
     EXPECT_EQ(asked, 3);
 }
 

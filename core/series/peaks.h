@@ -38,8 +38,9 @@ struct PeakSearch {
 /// of the peaks that remain after height, distance and prominence.
 std::vector<Peak> findPeaks(const SeriesView& series, const PeakSearch& search);
 
-/// How prominent a peak of the noise alone may well be: six times the noise level, which is told from the median
-/// absolute difference of neighbouring samples (1.4826 · median / √2). 0 for fewer than three usable samples.
+/// How prominent a peak of the noise alone may well be: six times the noise level, which is told from the
+/// median absolute difference of neighbouring samples (1.4826 · median / √2). 0 for fewer than three usable
+/// samples.
 double noiseProminence(const SeriesView& series);
 
 /// Splits widths into narrow and broad where their logarithms part best (Otsu 1979): what is below is a spike

@@ -16,7 +16,7 @@ Series ramp(int n, Duration step = kMinute) {
 }
 const Bridging kLine{TagKind::Continuous, kHour}, kHeld{TagKind::Stepped, kWithoutEnd};
 
-TEST(Resample, EachFigureWorkedOutByHand) {
+TEST(Resample, EachFigureCalculatedByHand) {
     const Series s = ramp(10);  // 0 … 9 at whole minutes
     const std::vector<Instant> edges{0, 4 * kMinute, 8 * kMinute};
     const auto take = [&](Take t) { return resample(s, kLine, edges, t); };

@@ -34,9 +34,8 @@ Instant startOfMonth(const Zone& zone, Instant t, int monthsOn) {
 }
 
 double figureOf(const SeriesView& part, Take take) {
-    constexpr double kNone = kMissing;
     std::size_t count = 0;
-    double sum = 0, least = kNone, greatest = kNone, first = kNone, last = kNone;
+    double sum = 0, least = kMissing, greatest = kMissing, first = kMissing, last = kMissing;
     for (std::size_t i = 0; i < part.size(); ++i) {
         if (!part.usable(i)) continue;
         const double v = part.values[i];
@@ -59,9 +58,9 @@ double figureOf(const SeriesView& part, Take take) {
         case Take::Last:
             return last;
         case Take::Sum:
-            return count ? sum : kNone;
+            return count ? sum : kMissing;
         default:
-            return count ? sum / static_cast<double>(count) : kNone;
+            return count ? sum / static_cast<double>(count) : kMissing;
     }
 }
 

@@ -7,21 +7,21 @@
 
 namespace jacinth {
 namespace {
-constexpr std::size_t kNone = std::numeric_limits<std::size_t>::max();
+constexpr std::size_t kNoPlace = std::numeric_limits<std::size_t>::max();
 
 /// The last usable sample before `end`; none where what was known has ended since.
 std::size_t usableBefore(const SeriesView& s, std::size_t end) {
     while (end > 0) {
         if (s.usable(--end)) return end;
-        if (s.ends(end)) return kNone;
+        if (s.ends(end)) return kNoPlace;
     }
-    return kNone;
+    return kNoPlace;
 }
 
 /// The first usable sample from i on, and the first end on the way there.
 struct Following {
-    std::size_t sample = kNone;
-    std::size_t end = kNone;
+    std::size_t sample = kNoPlace;
+    std::size_t end = kNoPlace;
 };
 Following following(const SeriesView& s, std::size_t i) {
     Following out;
@@ -30,7 +30,7 @@ Following following(const SeriesView& s, std::size_t i) {
             out.sample = i;
             return out;
         }
-        if (out.end == kNone && s.ends(i)) out.end = i;
+        if (out.end == kNoPlace && s.ends(i)) out.end = i;
     }
     return out;
 }
@@ -38,12 +38,13 @@ Following following(const SeriesView& s, std::size_t i) {
 /// The value at t, not a sample's time: `a` is the last usable sample before, the next one is sought from
 /// `at`.
 double between(const SeriesView& s, const Bridging& bridging, std::size_t a, std::size_t at, Instant t) {
-    if (a == kNone || (at < s.size() && s.times[at] == t && s.ends(at))) return kMissing;
+    if (a == kNoPlace || (at < s.size() && s.times[at] == t && s.ends(at))) return kMissing;
     if (bridging.kind != TagKind::Continuous)
         return t - s.times[a] <= bridging.longestGap ? s.values[a] : kMissing;
     const Following next = following(s, at);
     const std::size_t b = next.sample;
-    if (b == kNone || next.end != kNone || s.times[b] - s.times[a] > bridging.longestGap) return kMissing;
+    if (b == kNoPlace || next.end != kNoPlace || s.times[b] - s.times[a] > bridging.longestGap)
+        return kMissing;
     const double share = static_cast<double>(t - s.times[a]) / static_cast<double>(s.times[b] - s.times[a]);
     return s.values[a] + share * (s.values[b] - s.values[a]);
 }
@@ -61,7 +62,7 @@ double ValueWalk::at(Instant t) {
         if (series_.usable(next_))
             before_ = next_;
         else if (series_.ends(next_))
-            before_ = kNone;
+            before_ = kNoPlace;
     if (next_ < series_.size() && series_.times[next_] == t && series_.usable(next_))
         return series_.values[next_];
     return between(series_, bridging_, before_, next_, t);
@@ -72,19 +73,19 @@ double meanOver(const SeriesView& s, const Bridging& bridging, TimeRange range) 
     // The last sample at or before the start: its line or its held value reaches into the range.
     const auto after = std::upper_bound(s.times.begin(), s.times.end(), range.from) - s.times.begin();
     std::size_t first = usableBefore(s, static_cast<std::size_t>(after));
-    if (first == kNone) first = following(s, static_cast<std::size_t>(after)).sample;
-    while (first != kNone && s.times[first] < range.to) {
+    if (first == kNoPlace) first = following(s, static_cast<std::size_t>(after)).sample;
+    while (first != kNoPlace && s.times[first] < range.to) {
         const Following found = following(s, first + 1);
         const std::size_t next = found.sample;
         const Instant a = s.times[first];
-        Instant b = next == kNone ? range.to : s.times[next];
+        Instant b = next == kNoPlace ? range.to : s.times[next];
         const bool line = bridging.kind == TagKind::Continuous;
-        if (line && (next == kNone || found.end != kNone || b - a > bridging.longestGap)) {
+        if (line && (next == kNoPlace || found.end != kNoPlace || b - a > bridging.longestGap)) {
             first = next;
             continue;
         }
         if (!line && bridging.longestGap != kWithoutEnd) b = std::min(b, a + bridging.longestGap);
-        if (!line && found.end != kNone) b = std::min(b, s.times[found.end]);
+        if (!line && found.end != kNoPlace) b = std::min(b, s.times[found.end]);
         const Instant from = std::max(a, range.from), to = std::min(b, range.to);
         if (to > from) {
             const double step = static_cast<double>(b - a);

@@ -32,7 +32,6 @@ Sums sumsOf(const Stretch& s) {
 }  // namespace
 
 std::optional<CommonSlope> commonSlope(std::span<const Stretch> stretches) {
-    constexpr double kNone = kMissing;
     CommonSlope out;
     double xx = 0, xy = 0, yy = 0, own = 0;
     double points = 0, lines = 0;
@@ -44,7 +43,7 @@ std::optional<CommonSlope> commonSlope(std::span<const Stretch> stretches) {
         line.slope = s.xy / s.xx;
         line.intercept = s.meanY - line.slope * s.meanX;
         const double rest = std::max(0.0, s.yy - line.slope * s.xy);
-        line.slopeError = s.n > 2 ? std::sqrt(rest / static_cast<double>(s.n - 2) / s.xx) : kNone;
+        line.slopeError = s.n > 2 ? std::sqrt(rest / static_cast<double>(s.n - 2) / s.xx) : kMissing;
         xx += s.xx;
         xy += s.xy;
         yy += s.yy;
@@ -56,10 +55,10 @@ std::optional<CommonSlope> commonSlope(std::span<const Stretch> stretches) {
     out.slope = xy / xx;
     const double common = std::max(0.0, yy - out.slope * xy);
     const double freeCommon = points - lines - 1, freeOwn = points - 2 * lines;
-    out.slopeError = freeCommon > 0 ? std::sqrt(common / freeCommon / xx) : kNone;
+    out.slopeError = freeCommon > 0 ? std::sqrt(common / freeCommon / xx) : kMissing;
     out.slopeLow = out.slope - 1.959963984540054 * out.slopeError;
     out.slopeHigh = out.slope + 1.959963984540054 * out.slopeError;
-    out.f = out.p = out.fNone = out.pNone = kNone;
+    out.f = out.p = out.fNone = out.pNone = kMissing;
     if (lines > 1 && freeOwn > 0 && own > 0) {
         out.f = (common - own) / (lines - 1) / (own / freeOwn);
         out.p = fSurvival(out.f, lines - 1, freeOwn);

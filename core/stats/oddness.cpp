@@ -10,13 +10,12 @@ namespace jacinth {
 namespace {
 
 Oddness oddnessOf(const std::vector<std::vector<double>>& profiles, std::size_t asset) {
-    constexpr double kNone = kMissing;
     constexpr std::size_t kLeastOthers = 3;
     const std::vector<double>& mine = profiles[asset];
     Oddness out;
     out.asset = asset;
-    out.score = kNone;
-    out.distance.assign(mine.size(), kNone);
+    out.score = kMissing;
+    out.distance.assign(mine.size(), kMissing);
     std::vector<double> spreads;
     for (std::size_t i = 0; i < mine.size(); ++i) {
         std::vector<double> others;

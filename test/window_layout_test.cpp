@@ -165,6 +165,8 @@ TEST(Charts, TickTextsHaveARealMinusAndAsManyDigitsAsTheirStepNeeds) {
     EXPECT_EQ(app::tickText(-2.5, 0.5), QString::fromUtf8("−2.5"));
     EXPECT_EQ(app::tickText(40, 20), "40");
     EXPECT_EQ(app::tickText(0.004, 0.002), "0.004");
+    EXPECT_EQ(app::tickText(2.5e-7, 5e-8), QString::fromUtf8("2.5e−07"));
+    EXPECT_EQ(app::tickText(0, 5e-8), "0");
 }
 
 TEST(Charts, AnAreaMapsThereAndBackAndIsNeverEmpty) {

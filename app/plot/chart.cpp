@@ -39,9 +39,17 @@ std::vector<double> roundTicks(double low, double high, int count) {
 }
 
 QString tickText(double value, double step) {
-    const int decimals =
-        std::clamp(static_cast<int>(std::ceil(-std::log10(std::max(step, 1e-9)) - 1e-9)), 0, 6);
-    return QString::number(value, 'f', decimals).replace('-', QChar(0x2212));
+    constexpr double kLeastFixed = 1e-6;
+    QString text;
+    if (step < kLeastFixed && value != 0) {
+        const double orders = std::floor(std::log10(std::abs(value))) - std::floor(std::log10(step));
+        text = QString::number(value, 'e', std::clamp(static_cast<int>(orders), 0, 15));
+    } else {
+        const int decimals =
+            std::clamp(static_cast<int>(std::ceil(-std::log10(std::max(step, kLeastFixed)) - 1e-9)), 0, 6);
+        text = QString::number(value, 'f', step < kLeastFixed ? 0 : decimals);
+    }
+    return text.replace('-', QChar(0x2212));
 }
 
 void drawInstead(QPainter& p, const Theme& theme, const QRect& all, const QString& words) {

@@ -151,7 +151,8 @@ void hideTag(Session& session, std::int64_t tag) {
 
 QStringList savedLayouts(Session& session) {
     QStringList out;
-    for (const auto& [name, panes] : layoutsOf(session).items()) out << QString::fromStdString(name);
+    const auto all = layoutsOf(session);  // a temporary would be gone before its items
+    for (const auto& [name, panes] : all.items()) out << QString::fromStdString(name);
     return out;
 }
 

@@ -121,7 +121,7 @@ void LimitsDialog::screenAgain() {
     const auto set = chosen();
     if (!set) return;
     const Which which = session_.view().which();
-    session_.runJob(this, "screening", "Screening",
+    session_.runJob(&session_, "screening", "Screening",
                     [session = &session_, set = *set, track = set->track, which,
                      spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
                         bool stopped = false;

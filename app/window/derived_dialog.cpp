@@ -235,7 +235,7 @@ void DerivedDialog::makeAgain() {
     const QPointer<DerivedDialog> self(this);
     Session& session = session_;
     session.runJob(
-        this, "kept again", "Calculating " + text(tag->path()),
+        &session, "kept again", "Calculating " + text(tag->path()),
         [&session, self, id](JobContext& job) -> std::function<void()> {
             auto made =
                 std::make_shared<Result<SamplesToKeep>>(jacinth::makeAgain(job.study, id, job.progress));

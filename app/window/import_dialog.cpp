@@ -416,7 +416,7 @@ void ImportDialog::start() {
     const LayoutHints said = hints();
     const std::string kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
     session_.runJob(
-        this, "import " + path_, "Importing " + QFileInfo(path_).fileName(),
+        &session_, "import " + path_, "Importing " + QFileInfo(path_).fileName(),
         [session = &session_, paths = paths_, said, kind](JobContext& job) -> std::function<void()> {
             auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, kind, said));
             return [session, result, files = paths.size()] {

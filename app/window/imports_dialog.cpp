@@ -139,7 +139,7 @@ void ImportsDialog::remove() {
     ask_->hide();
     const std::string why = why_->text().trimmed().toStdString();
     session_.runJob(
-        this, "remove import", "Removing " + QString::fromStdString(record->file),
+        &session_, "remove import", "Removing " + QString::fromStdString(record->file),
         [session = &session_, id = record->id, why](JobContext& job) -> std::function<void()> {
             auto done = std::make_shared<Result<ImportRemoval>>(job.study.removeImport(id, why));
             return [session, done] {

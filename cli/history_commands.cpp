@@ -68,7 +68,10 @@ FactOwner ownerOf(const Study& study, const Common& common, const OnWhat& on) {
     const char* kind = on.run ? track_kind::kRuns : on.label ? track_kind::kLabels : track_kind::kFailures;
     for (const Span& s : study.spansOf(kind))
         if (s.id == id) return {FactOwner::Kind::Span, id};
-    throw Refusal{fmt::format("there is no {} {}", on.run ? "run" : on.label ? "label" : "failure", id)};
+    throw Refusal{fmt::format("{} is not a {} of this study", id,
+                              on.run     ? "run"
+                              : on.label ? "label"
+                                         : "failure")};
 }
 
 void addFacts(CLI::App& app) {

@@ -282,7 +282,7 @@ void addReplaced(CLI::App& imports) {
         const auto study = common->open();
         const auto all = study->imports();
         if (std::none_of(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == *o; }))
-            throw Refusal{fmt::format("there is no import {}", *o)};
+            throw Refusal{fmt::format("{} is not an import of this study", *o)};
         std::cout << "time,tag,value,quality\n";
         for (const auto& [id, s] : study->replacedSamples(*o)) {
             const Tag* tag = study->catalog().tag(id);

@@ -250,7 +250,7 @@ LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version
     if (std::find(known.begin(), known.end(), name) != known.end())
         throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
     const std::string near = nearestName(name, known);
-    throw Refusal{fmt::format("there are no limits `{}`{}", name,
+    throw Refusal{fmt::format("`{}` is not a set of golden limits{}", name,
                               near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 

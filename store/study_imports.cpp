@@ -275,7 +275,7 @@ Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string
     const auto all = imports();
     const auto found =
         std::find_if(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == import; });
-    if (found == all.end()) return Error{fmt::format("there is no import {}", import)};
+    if (found == all.end()) return Error{fmt::format("{} is not an import of this study", import)};
     if (found->removedAt) return Error{fmt::format("import {} was removed already", import)};
     if (!found->removable)
         return Error{

@@ -1,6 +1,7 @@
 #include "work/expression_over_time.h"
 
 #include <algorithm>
+#include <mutex>
 #include <thread>
 
 #include "core/expr/pieces.h"

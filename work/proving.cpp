@@ -31,7 +31,7 @@ Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<st
             std::vector<std::string> known;
             for (const Track& t : study.tracks()) known.push_back(t.name);
             const std::string near = nearestName(name, known);
-            return Error{fmt::format("there is no track `{}`{}", name,
+            return Error{fmt::format("`{}` is not a track of this study{}", name,
                                      near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
         }
         const auto spans = study.spans(track->id);

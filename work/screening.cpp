@@ -203,7 +203,8 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
 }
 
 Status removeLimits(Study& study, const std::string& name, int version) {
-    if (!study.limitSetNamed(name, version)) return Error{fmt::format("there are no limits `{}`", name)};
+    if (!study.limitSetNamed(name, version))
+        return Error{fmt::format("`{}` is not a set of golden limits", name)};
     study.change(version ? fmt::format("remove limits {} {}", name, version) : "remove limits " + name, "",
                  {{"name", name}, {"version", version}}, [&] { study.removeLimitSet(name, version); });
     return Done{};
@@ -211,7 +212,7 @@ Status removeLimits(Study& study, const std::string& name, int version) {
 
 Status renameLimits(Study& study, const std::string& name, const std::string& newName) {
     if (const Status good = checkName(newName, "limits"); !good) return good;
-    if (!study.limitSetNamed(name)) return Error{fmt::format("there are no limits `{}`", name)};
+    if (!study.limitSetNamed(name)) return Error{fmt::format("`{}` is not a set of golden limits", name)};
     if (study.limitSetNamed(newName)) return Error{fmt::format("there are limits `{}` already", newName)};
     study.change(fmt::format("rename limits {} to {}", name, newName), "", {{"name", name}, {"new", newName}},
                  [&] { study.renameLimitSet(name, newName); });

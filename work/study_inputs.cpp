@@ -58,7 +58,7 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
 
 Result<std::vector<TimeRange>> StudyInputs::track(const std::string& name) {
     const auto found = study_.trackNamed(name);
-    if (!found) return Error{fmt::format("there is no track `{}`", name)};
+    if (!found) return Error{fmt::format("`{}` is not a track of this study", name)};
     std::vector<TimeRange> out;
     for (const Span& s : study_.spans(found->id))
         if (s.asset == asset_ || s.asset == 0) out.push_back({s.start, s.end});
@@ -67,7 +67,7 @@ Result<std::vector<TimeRange>> StudyInputs::track(const std::string& name) {
 
 Result<LimitLines> StudyInputs::limits(const std::string& name, const std::string& tag, bool isPath) {
     const auto newest = study_.limitSetNamed(name);
-    if (!newest) return Error{fmt::format("there are no golden limits `{}`", name)};
+    if (!newest) return Error{fmt::format("`{}` is not a set of golden limits of this study", name)};
     std::int64_t asset = asset_;
     std::string role = tag;
     if (isPath) {

@@ -102,7 +102,10 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
                 if (!alive) {
                     // Nobody is left to show the result; what was written is there all the same.
                     if (!error.isEmpty()) emit guard->failed(error);
-                    if (writes) guard->announceChange();
+                    if (writes) {
+                        guard->study_->refresh();
+                        guard->announceChange();
+                    }
                 } else if (!cancelled->load() || writes) {
                     if (!error.isEmpty())
                         emit guard->failed(error);

@@ -40,9 +40,10 @@ class Session : public QObject {
 
     /// Runs `work` on another thread with a read-only study, or one that writes; then `done`, which it
     /// returns, here. `work` must not touch `owner`, whom the job serves: when that goes the job is
-    /// cancelled, and neither `ended` nor `done` is called. A newer job of the same name cancels the older,
-    /// whose `done` is not called. Errors, and what `work` throws, are reported to the user. `ended` is
-    /// called in any case: done, failed, cancelled or replaced by a newer job, before `done`.
+    /// cancelled, and neither `ended` nor `done` is called: work that goes on when its dialog closes serves
+    /// the session. A newer job of the same name cancels the older, whose `done` is not called. Errors, and
+    /// what `work` throws, are reported to the user. `ended` is called in any case: done, failed, cancelled
+    /// or replaced by a newer job, before `done`.
     void runJob(QObject* owner, const QString& name, const QString& saying,
                 std::function<std::function<void()>(JobContext&)> work, bool writes = false,
                 std::function<void()> ended = {});
@@ -60,7 +61,8 @@ class Session : public QObject {
     void recalculateDerived();
     /// Runs a change and announces it; a failure is reported to the user.
     bool tryChange(const std::function<void()>& work);
-    /// Shows the user why there is no result, unless the user stopped it; returns whether there is one.
+    /// Shows the error of a result to the user, unless the user stopped the work; true where there is a
+    /// value.
     template <typename T>
     bool report(const Result<T>& result) {
         if (!result && !result.error().isCancelled())

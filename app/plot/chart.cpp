@@ -40,14 +40,13 @@ std::vector<double> roundTicks(double low, double high, int count) {
 
 QString tickText(double value, double step) {
     constexpr double kLeastFixed = 1e-6;
-    QString text;
-    if (step < kLeastFixed && value != 0) {
+    QString text = "0";
+    if (step >= kLeastFixed) {
+        text =
+            QString::number(value, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9))));
+    } else if (value != 0) {
         const double orders = std::floor(std::log10(std::abs(value))) - std::floor(std::log10(step));
         text = QString::number(value, 'e', std::clamp(static_cast<int>(orders), 0, 15));
-    } else {
-        const int decimals =
-            std::clamp(static_cast<int>(std::ceil(-std::log10(std::max(step, kLeastFixed)) - 1e-9)), 0, 6);
-        text = QString::number(value, 'f', step < kLeastFixed ? 0 : decimals);
     }
     return text.replace('-', QChar(0x2212));
 }

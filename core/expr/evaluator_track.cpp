@@ -10,10 +10,10 @@
 namespace jacinth {
 
 Result<std::vector<TimeRange>> Inputs::track(const std::string& name) {
-    return Error{fmt::format("there is no track `{}`", name)};
+    return Error{fmt::format("`{}` is not a track of this study", name)};
 }
 Result<LimitLines> Inputs::limits(const std::string& set, const std::string&, bool) {
-    return Error{fmt::format("there are no golden limits `{}`", set)};
+    return Error{fmt::format("`{}` is not a set of golden limits of this study", set)};
 }
 Result<Signal> Inputs::trust(const std::string&, bool) {
     Signal none = constantSignal(static_cast<double>(trustGrades().size() - 1));

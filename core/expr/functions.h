@@ -51,7 +51,7 @@ enum class UnitRule { None, Same, PerHour, TimesHour };
 
 /// The kinds of implementation. Evaluators visit them all.
 namespace implementation {
-/// A number from the numbers of the same moment. NaN and infinity are no value.
+/// A number from the numbers of the same moment. NaN and infinity stand for a missing value.
 struct OfOne {
     double (*of)(double);
 };

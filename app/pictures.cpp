@@ -10,6 +10,8 @@
 #include "app/window/import_dialog.h"
 #include "app/window/main_window.h"
 #include "app/window/welcome_page.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/screening.h"
 
 namespace jacinth::app {
@@ -35,7 +37,7 @@ void pointTo(Session& session, const std::string& asset, const std::string& role
     const Tag* t = a ? catalog.tagInRole(a->id, role) : nullptr;
     if (!t) return;
     session.view().select(a->id, t->id);
-    std::vector<std::int64_t> shown;
+    std::vector<TagId> shown;
     for (const char* r :
          {"air_on_temp", "air_off_temp", "air_off_rh", "bearing_vibration", "bed_dp", "kiln_step"})
         if (const Tag* x = catalog.tagInRole(a->id, r)) shown.push_back(x->id);
@@ -44,7 +46,7 @@ void pointTo(Session& session, const std::string& asset, const std::string& role
 
 /// The asset and moment of the first failure: where there is something to see.
 std::pair<std::string, Instant> worthSeeing(const Study& study) {
-    const auto failures = study.spansOf(track_kind::kFailures);
+    const auto failures = study.tracks().spansOf(track_kind::kFailures);
     if (failures.empty())
         return {study.catalog().assets().empty() ? "" : study.catalog().assets().front().name,
                 study.record().from};
@@ -54,7 +56,7 @@ std::pair<std::string, Instant> worthSeeing(const Study& study) {
 
 /// The stretch after a fix, of the same length, with a ramp fitted to its check readings as the current fix.
 void showFixInHand(MainWindow& window, const Fix& fix) {
-    window.mend()->open(fix.id);
+    window.mend()->openFix(fix.id);
     for (const int c : {0, 1}) window.session().view().setCursor(c, {});
     const Duration length = std::min<Duration>(fix.to - fix.from, 8 * kDay);
     window.session().view().setView({fix.to - 3 * kDay, fix.to + length + 36 * kHour});
@@ -72,7 +74,7 @@ void showWorstExcursion(MainWindow& window) {
              (e.severity == worst->severity && e.peak > worst->peak &&
               e.span.end - e.span.start < 5 * kHour)))
             worst = &e;
-    if (worst) window.screen()->open(worst->span.id);
+    if (worst) window.screen()->openSpan(worst->span.id);
 }
 
 void type(MainWindow& window, const char* field, const QString& text) {
@@ -216,7 +218,7 @@ int takePictures(MainWindow& window, const QString& folder) {
     good &= takeSurveyPictures(window, folder);
 
     view.setBench(BenchId::Mend);
-    const auto fixes = session.study().allFixes();
+    const auto fixes = session.study().judgement().allFixes();
     if (!fixes.empty()) showFixInHand(window, fixes.front());
     settle(window);
     good &= save(window, folder, "mend");
@@ -226,8 +228,8 @@ int takePictures(MainWindow& window, const QString& folder) {
 
     pointTo(session, asset, "bearing_vibration");
     view.setBench(BenchId::Label);
-    const auto labels = session.study().spansOf(track_kind::kLabels);
-    if (!labels.empty()) window.label()->open(labels.front().id);
+    const auto labels = session.study().tracks().spansOf(track_kind::kLabels);
+    if (!labels.empty()) window.label()->openSpan(labels.front().id);
     if (!labels.empty()) view.goTo(labels.front().start, labels.front().end);
     settle(window);
     good &= save(window, folder, "label");

@@ -11,6 +11,8 @@
 #include "bench/figures.h"
 #include "store/study.h"
 
+#include "store/sample_store.h"
+
 using namespace jacinth;
 using namespace jacinth::bench;
 
@@ -68,12 +70,12 @@ int main(int argc, char** argv) {
     }
     Study& study = **made;
     study.setSetting("plant", "Corvane Maltings");
-    std::vector<std::int64_t> tags;
+    std::vector<TagId> tags;
     std::vector<Maker> makers(kTags);
     {
         WriteBatch t(study);
         for (int i = 0; i < kTags; ++i) {
-            const std::int64_t asset = study.catalog().addAsset(fmt::format("Kiln {}", i / 8 + 1));
+            const AssetId asset = study.catalog().addAsset(fmt::format("Kiln {}", i / 8 + 1));
             tags.push_back(
                 study.catalog().addTag(asset, fmt::format("Probe {}", i % 8 + 1), "°C", TagKind::Continuous));
             makers[static_cast<std::size_t>(i)] = {{0x9E3779B97F4A7C15ull + static_cast<std::uint64_t>(i)},
@@ -108,7 +110,7 @@ int main(int argc, char** argv) {
             }
         }
         WriteBatch t(study);
-        for (const std::int64_t tag : tags) study.catalog().setSpacing(tag, kSecond);
+        for (const TagId tag : tags) study.catalog().setSpacing(tag, kSecond);
         t.commit();
         study.foldJournal();
     });

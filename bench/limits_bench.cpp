@@ -9,6 +9,10 @@
 #include "bench/figures.h"
 #include "work/screening.h"
 
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
+
 using namespace jacinth;
 using namespace jacinth::bench;
 
@@ -36,11 +40,12 @@ std::unique_ptr<Study> madeStudy(const std::string& path, int runs) {
         study->samples().write(tag, s);
         study->catalog().setSpacing(tag, 2 * kMinute);
     }
-    const auto track = study->putTrack("Runs", track_kind::kRuns);
-    for (int r = 0; r < runs; ++r) study->addSpan(track, {0, asset, 0, r * kDay, r * kDay + 22 * kHour, {}});
-    std::vector<std::int64_t> all;
-    for (const Span& s : study->spans(track)) all.push_back(s.id);
-    study->setGoldenRuns(track, all, "all of them");
+    const auto track = study->tracks().put("Runs", track_kind::kRuns);
+    for (int r = 0; r < runs; ++r)
+        study->tracks().addSpan(track, {{}, asset, {}, r * kDay, r * kDay + 22 * kHour, {}});
+    std::vector<SpanId> all;
+    for (const Span& s : study->tracks().spans(track)) all.push_back(s.id);
+    study->judgement().setGoldenRuns(track, all, "all of them");
     t.commit();
     return study;
 }
@@ -59,7 +64,7 @@ int main(int argc, char** argv) {
     for (const LimitMethod method : {LimitMethod::Tolerance, LimitMethod::MedianMad, LimitMethod::Quantile})
         for (const int n : {runs / 4, runs, runs * 4}) {
             const auto study = madeStudy(path, n);
-            const std::int64_t track = study->trackNamed("Runs")->id;
+            const TrackId track = study->tracks().named("Runs")->id;
             LimitSpec spec;
             spec.method = method;
             spec.smooth = 5;
@@ -68,7 +73,7 @@ int main(int argc, char** argv) {
             const double made = secondsOf([&] { set = *makeLimits(*study, "L", track, roles, spec); });
             std::vector<ScreenedRun> runsScreened;
             const double screened =
-                secondsOf([&] { runsScreened = screenBy(*study, set, study->spans(track), {}); });
+                secondsOf([&] { runsScreened = screenBy(*study, set, study->tracks().spans(track), {}); });
             std::size_t found = 0;
             for (const ScreenedRun& r : runsScreened) found += r.excursions.size();
             const double kept = secondsOf([&] { keepExcursions(*study, track, {}, runsScreened); });

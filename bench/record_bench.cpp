@@ -10,6 +10,9 @@
 #include "core/expr/window.h"
 #include "demo/demo.h"
 #include "source/row_reader.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 #include "work/proving.h"
 #include "work/screening.h"
@@ -102,17 +105,18 @@ int main(int argc, char** argv) {
     const double finding = secondsOf([&] { runs = *findRuns(*s, search); });
     out.add("find runs, 6 kilns", finding * 1e3, "ms", fmt::format("{} runs", runs.runs.size()));
     const auto track = keepRuns(*s, "Runs", search, runs);
-    std::vector<std::int64_t> golden;
-    for (const Span& r : s->spans(track))
+    std::vector<SpanId> golden;
+    for (const Span& r : s->tracks().spans(track))
         if (golden.size() < 12) golden.push_back(r.id);
-    s->change("golden", "", nullptr, [&] { s->setGoldenRuns(track, golden, ""); });
+    s->change("golden", "", nullptr, [&] { s->judgement().setGoldenRuns(track, golden, ""); });
     LimitSet set;
     const std::vector<std::string> roles{"air_on_temp",     "air_off_temp", "air_off_rh",
                                          "air_off_rh_twin", "bed_dp",       "gas_flow"};
     const double limits = secondsOf([&] { set = *makeLimits(*s, "L", track, roles, {}); });
     std::size_t found = 0;
     const double screening = secondsOf([&] {
-        for (const ScreenedRun& r : screenBy(*s, set, s->spans(track), {})) found += r.excursions.size();
+        for (const ScreenedRun& r : screenBy(*s, set, s->tracks().spans(track), {}))
+            found += r.excursions.size();
     });
     out.add("limits of 6 tags", limits * 1e3, "ms");
     out.add("screen all runs in 6 tags", screening * 1e3, "ms",

@@ -21,14 +21,14 @@ int main(int argc, char** argv) {
         for (const int n : {500, 2000, 8000}) {
             std::vector<Span> runs;
             for (int i = 0; i < n; ++i)
-                runs.push_back({i + 1, asset, 0, i * kDay, i * kDay + 22 * kHour, {}});
+                runs.push_back({SpanId(i + 1), asset, {}, i * kDay, i * kDay + 22 * kHour, {}});
             std::vector<app::RunSheet::RowName> rows;
             for (int k = 0; k < 12; ++k) rows.push_back({fmt::format("tag_{}", k), QString("Tag %1").arg(k)});
             std::vector<KeptExcursion> excursions;
             for (int i = 0; i < n; ++i)
                 for (int k = i % 3; k < 12; k += 3) {
                     KeptExcursion e;
-                    e.run = i + 1;
+                    e.run = SpanId(i + 1);
                     e.role = rows[static_cast<std::size_t>(k)].role;
                     e.severity = 1 + (i + k) % 4;
                     excursions.push_back(e);

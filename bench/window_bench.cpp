@@ -124,7 +124,7 @@ int main(int argc, char** argv) {
 
     // Twelve traces, each in a pane of its own: the number tags of two kilns.
     const Catalog& catalog = window.session().study().catalog();
-    std::vector<std::int64_t> shown;
+    std::vector<TagId> shown;
     for (const Tag& t : catalog.tags())
         if (t.kind != TagKind::State && t.assetName.starts_with("Kiln") && shown.size() < 12)
             shown.push_back(t.id);

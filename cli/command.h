@@ -11,6 +11,7 @@
 #include "core/base/progress.h"
 #include "core/base/text.h"
 #include "store/study.h"
+#include "store/tracks.h"
 
 namespace jacinth::cli {
 

@@ -9,6 +9,8 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "store/derived_catalog.h"
+#include "store/sample_store.h"
 
 namespace jacinth::cli {
 namespace {
@@ -37,7 +39,7 @@ void addDerive(CLI::App& tag) {
         const auto ids = orRefuse(defineDerived(*study, *spec));
         refreshAndSay(*study);
         json out = json::array();
-        for (const std::int64_t id : ids) {
+        for (const TagId id : ids) {
             const Tag& made = *study->catalog().tag(id);
             const auto count = study->samples().whole(id).count;
             out.push_back({{"tag", made.path()}, {"role", made.role}, {"unit", made.unit}, {"count", count}});
@@ -58,7 +60,7 @@ void addDerived(CLI::App& tag) {
         for (const DerivedExpression& d : derivedExpressions(*study)) {
             if (!common->asset.empty() && d.tag.assetName != common->asset) continue;
             json from = json::array();
-            for (const std::int64_t id : d.madeFrom) from.push_back(study->catalog().tag(id)->path());
+            for (const TagId id : d.madeFrom) from.push_back(study->catalog().tag(id)->path());
             out.push_back({{"tag", d.tag.path()},
                            {"unit", d.tag.unit},
                            {"expression", d.text},
@@ -98,7 +100,7 @@ void addAgain(CLI::App& tag) {
         const Tag kept = orRefuse(study->catalog().tagAt(*path));
         const auto made = orRefuse(makeAgain(*study, kept.id, progressOnStderr(*path)));
         json out = json::array();
-        for (const std::int64_t id : orRefuse(keepDerived(*study, made))) {
+        for (const TagId id : orRefuse(keepDerived(*study, made))) {
             const Tag& t = *study->catalog().tag(id);
             out.push_back({{"tag", t.path()}, {"count", study->samples().whole(id).count}});
             if (!common->asJson)
@@ -128,7 +130,7 @@ std::unique_ptr<Study> Common::open(bool readOnly) const {
     for (const std::string& damaged : opened->damage())
         std::cerr << "jacinth-cli: damaged: " << damaged << "\n";
     if (!asset.empty()) orRefuse(opened->catalog().assetCalled(asset));
-    if (opened->derivedTags().empty()) return opened;
+    if (opened->derived().tags().empty()) return opened;
     const auto all = derivedExpressions(*opened);
     const auto stale = std::find_if(all.begin(), all.end(), [](const auto& d) { return d.stale; });
     if (stale == all.end()) return opened;

@@ -2,6 +2,8 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
+#include "store/history.h"
+#include "store/tracks.h"
 #include "work/facts.h"
 
 namespace jacinth::cli {
@@ -14,7 +16,7 @@ void addLedger(CLI::App& app) {
         const auto study = common->open();
         const TimeRange range = common->hasWindow() ? common->range(*study) : TimeRange{};
         json all = json::array();
-        for (const LedgerEntry& e : study->ledger()) {
+        for (const LedgerEntry& e : study->history().ledger()) {
             if (common->hasWindow() && !range.contains(e.at)) continue;
             all.push_back({{"id", e.id},
                            {"at", toIso(e.at)},
@@ -37,8 +39,8 @@ void addStep(CLI::App& app, bool undoing) {
     auto common = addCommon(*command);
     command->callback([common, undoing] {
         const auto study = common->open(false);
-        const std::string name = undoing ? study->undoName() : study->redoName();
-        orRefuse(undoing ? study->undo() : study->redo());
+        const std::string name = undoing ? study->history().undoName() : study->history().redoName();
+        orRefuse(undoing ? study->history().undo() : study->history().redo());
         if (common->asJson) return printJson({{undoing ? "undone" : "redone", name}});
         fmt::print("{}: {}\n", undoing ? "undone" : "redone", name);
     });
@@ -46,7 +48,7 @@ void addStep(CLI::App& app, bool undoing) {
 
 struct OnWhat {
     std::string tag;
-    std::int64_t run = 0, label = 0, failure = 0;
+    SpanId run, label, failure;
     std::vector<std::string> facts;
 };
 
@@ -59,15 +61,14 @@ void addOnWhat(CLI::App& command, OnWhat& on) {
 
 FactOwner ownerOf(const Study& study, const Common& common, const OnWhat& on) {
     const int said =
-        !common.asset.empty() + !on.tag.empty() + (on.run != 0) + (on.label != 0) + (on.failure != 0);
+        !common.asset.empty() + !on.tag.empty() + bool(on.run) + bool(on.label) + bool(on.failure);
     if (said != 1) throw CLI::ValidationError("say one of --asset, --tag, --run, --label and --failure");
-    if (!common.asset.empty())
-        return {FactOwner::Kind::Asset, orRefuse(study.catalog().assetCalled(common.asset)).id};
-    if (!on.tag.empty()) return {FactOwner::Kind::Tag, orRefuse(study.catalog().tagAt(on.tag)).id};
-    const std::int64_t id = on.run ? on.run : on.label ? on.label : on.failure;
+    if (!common.asset.empty()) return orRefuse(study.catalog().assetCalled(common.asset)).id;
+    if (!on.tag.empty()) return orRefuse(study.catalog().tagAt(on.tag)).id;
+    const SpanId id = on.run ? on.run : on.label ? on.label : on.failure;
     const char* kind = on.run ? track_kind::kRuns : on.label ? track_kind::kLabels : track_kind::kFailures;
-    for (const Span& s : study.spansOf(kind))
-        if (s.id == id) return {FactOwner::Kind::Span, id};
+    for (const Span& s : study.tracks().spansOf(kind))
+        if (s.id == id) return id;
     throw Refusal{fmt::format("{} is not a {} of this study", id,
                               on.run     ? "run"
                               : on.label ? "label"

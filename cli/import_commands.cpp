@@ -9,6 +9,7 @@
 #include "core/series/quality.h"
 #include "source/import_events.h"
 #include "source/recipe.h"
+#include "store/imports.h"
 
 namespace jacinth::cli {
 namespace {
@@ -234,9 +235,9 @@ void addList(CLI::App& imports) {
     command->callback([common] {
         const auto study = common->open();
         json out = json::array();
-        for (const ImportRecord& r : study->imports()) out.push_back(importJson(r));
+        for (const ImportRecord& r : study->imports().all()) out.push_back(importJson(r));
         if (common->asJson) return printJson(out);
-        for (const ImportRecord& r : study->imports())
+        for (const ImportRecord& r : study->imports().all())
             fmt::print("{:>4}  {}  {:<32} {:>11} samples {:>9} replaced {:>6} bad rows{}\n", r.id,
                        toIso(r.at), r.file, r.samples, r.replaced, r.badRows,
                        r.removedAt   ? "  removed"
@@ -250,7 +251,7 @@ void addImportRemove(CLI::App& imports) {
         "remove",
         "Remove what an import brought: samples (older ones that it replaced come back) or recorded events");
     struct Options {
-        std::int64_t id = 0;
+        ImportId id;
         std::string why;
     };
     auto o = std::make_shared<Options>();
@@ -259,7 +260,7 @@ void addImportRemove(CLI::App& imports) {
     command->add_option("--why", o->why, "For the ledger");
     command->callback([o, common] {
         const auto study = common->open(false);
-        const ImportRemoval done = orRefuse(study->removeImport(o->id, o->why));
+        const ImportRemoval done = orRefuse(study->imports().remove(o->id, o->why));
         if (common->asJson)
             return printJson({{"samples", done.samples},
                               {"restored", done.restored},
@@ -275,16 +276,16 @@ void addImportRemove(CLI::App& imports) {
 
 void addReplaced(CLI::App& imports) {
     auto* command = imports.add_subcommand("replaced", "The older samples that an import replaced, as CSV");
-    auto o = std::make_shared<std::int64_t>(0);
+    auto o = std::make_shared<ImportId>();
     auto common = addCommon(*command);
     command->add_option("id", *o, "Number of the import (see imports list)")->required();
     command->callback([o, common] {
         const auto study = common->open();
-        const auto all = study->imports();
+        const auto all = study->imports().all();
         if (std::none_of(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == *o; }))
             throw Refusal{fmt::format("{} is not an import of this study", *o)};
         std::cout << "time,tag,value,quality\n";
-        for (const auto& [id, s] : study->replacedSamples(*o)) {
+        for (const auto& [id, s] : study->imports().replacedSamples(*o)) {
             const Tag* tag = study->catalog().tag(id);
             for (std::size_t i = 0; i < s.size(); ++i)
                 std::cout << toIso(s.times[i]) << ',' << csvField(tag->path()) << ','

@@ -4,6 +4,8 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "store/write_file.h"
 #include "work/mending.h"
 #include "work/proving.h"
@@ -56,7 +58,7 @@ void addFixAdd(CLI::App& fix) {
         const auto study = common->open(false);
         const Tag tag = orRefuse(study->catalog().tagAt(o->tag));
         const TimeRange range = common->range(*study);
-        Fix f{0, tag.id, orRefuse(fixKindNamed(o->kind)), range.from, range.to, o->by, o->by};
+        Fix f{{}, tag.id, orRefuse(fixKindNamed(o->kind)), range.from, range.to, o->by, o->by};
         if (f.kind == FixKind::Ramp) f.startBy = o->startBy, f.endBy = o->endBy;
         json fitted;
         if (o->fit) {
@@ -68,7 +70,7 @@ void addFixAdd(CLI::App& fix) {
         }
         f.why = o->why;
         f.id = orRefuse(enterFix(*study, f));
-        json out = fixJson(*study, study->fixes(tag.id).back());
+        json out = fixJson(*study, study->judgement().fixes(tag.id).back());
         if (!fitted.is_null()) out["fit"] = fitted;
         if (common->asJson)
             printJson(out);
@@ -87,7 +89,7 @@ void addFix(CLI::App& app) {
         const auto study = listCommon->open();
         const TimeRange range = listCommon->range(*study);
         json out = json::array();
-        for (const Fix& f : study->allFixes()) {
+        for (const Fix& f : study->judgement().allFixes()) {
             const Tag* tag = study->catalog().tag(f.tag);
             if (!listCommon->asset.empty() && (!tag || tag->assetName != listCommon->asset)) continue;
             if (listCommon->hasWindow() && !f.touches(range)) continue;
@@ -104,7 +106,7 @@ void addFix(CLI::App& app) {
             what, fmt::format("{} a fix",
                               std::string(what) == "remove" ? "Remove" : std::string("Switch ") + what));
         auto common = addCommon(*command);
-        auto id = std::make_shared<std::int64_t>(0);
+        auto id = std::make_shared<FixId>();
         command->add_option("id", *id, "Id of the fix")->required();
         command->callback([common, id, action = std::string(what)] {
             const auto study = common->open(false);
@@ -120,7 +122,7 @@ json proportionJson(const Proportion& p) {
 }
 
 json proofJson(const Study& study, const Proof& p) {
-    const auto name = [&](std::int64_t id) {
+    const auto name = [&](AssetId id) {
         const Asset* asset = study.catalog().asset(id);
         return asset ? json(asset->name) : json();
     };

@@ -4,6 +4,8 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "store/write_file.h"
 #include "work/labels.h"
 
@@ -39,7 +41,7 @@ void addLabelKinds(CLI::App& label) {
     list->callback([listCommon] {
         const auto study = listCommon->open();
         json all = json::array();
-        for (const LabelKind& k : study->labelBook()) {
+        for (const LabelKind& k : study->judgement().labelBook()) {
             all.push_back(kindJson(k));
             if (!listCommon->asJson)
                 fmt::print("{:<20} {} {:<8} {}\n", k.name, k.key ? k.key : ' ', k.normal ? "normal" : "",
@@ -81,7 +83,7 @@ void addFrom(CLI::App& label) {
     command->callback([o, common] {
         const auto study = common->open(false);
         const Track track = trackOrRefuse(*study, o->track);
-        std::vector<Span> spans = study->spans(track.id);
+        std::vector<Span> spans = study->tracks().spans(track.id);
         common->keepInWindow(*study, spans);
         const LabelledSpans done = orRefuse(labelSpans(*study, spans, o->kind, track.name));
         if (common->asJson) return printJson({{"added", done.added}, {"known", done.known}});
@@ -91,7 +93,7 @@ void addFrom(CLI::App& label) {
 }
 
 void addRemove(CLI::App& label) {
-    auto id = std::make_shared<std::int64_t>(0);
+    auto id = std::make_shared<SpanId>();
     auto* command = label.add_subcommand("remove", "Remove a label");
     auto common = addCommon(*command);
     command->add_option("ID", *id, "As `label list` says")->required();
@@ -131,15 +133,15 @@ void addLabelCommands(CLI::App& app) {
         const Asset* asset = study->catalog().assetNamed(common->asset);
         if (!asset) throw Refusal{study->catalog().assetCalled(common->asset).error().message};
         const TimeRange range = common->range(*study);
-        Span s{0, asset->id, 0, range.from, range.to, {}};
+        Span s{{}, asset->id, {}, range.from, range.to, {}};
         if (!o->tag.empty())
             s.tag =
                 orRefuse(study->catalog().tagAt(
                              o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag))
                     .id;
-        const std::int64_t id = orRefuse(addLabelled(*study, s, o->kind, o->note));
+        const SpanId id = orRefuse(addLabelled(*study, s, o->kind, o->note));
         if (common->asJson)
-            printJson(labelJson(*study, *study->span(id)));
+            printJson(labelJson(*study, *study->tracks().span(id)));
         else
             fmt::print("label {} added\n", id);
     });
@@ -155,10 +157,10 @@ void addLabelCommands(CLI::App& app) {
             command->add_option("--out", o->out, "File to write; standard output where not given");
         command->callback([o, c, exporting = std::string(what) == "export"] {
             const auto study = c->open();
-            const LabelBook book = study->labelBook();
+            const LabelBook book = study->judgement().labelBook();
             json all = json::array();
             std::string csv = "asset,tag,start,end,kind,meaning,normal,note,by\n";
-            std::vector<Span> labels = study->spansOf(track_kind::kLabels);
+            std::vector<Span> labels = study->tracks().spansOf(track_kind::kLabels);
             c->keepInWindow(*study, labels);
             for (const Span& s : labels) {
                 const json j = labelJson(*study, s);

@@ -9,6 +9,7 @@
 
 #include "cli/command.h"
 #include "core/base/allocation.h"
+#include "store/tracks.h"
 
 namespace jacinth::cli {
 
@@ -30,9 +31,9 @@ void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
 }
 
 Track trackOrRefuse(const Study& study, const std::string& name) {
-    if (const auto track = study.trackNamed(name)) return *track;
+    if (const auto track = study.tracks().named(name)) return *track;
     std::vector<std::string> known;
-    for (const Track& t : study.tracks()) known.push_back(t.name);
+    for (const Track& t : study.tracks().all()) known.push_back(t.name);
     const std::string near = nearestName(name, known);
     throw Refusal{fmt::format("`{}` is not a track; the study has {}{}", name,
                               known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),

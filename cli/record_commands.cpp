@@ -8,6 +8,7 @@
 #include "core/series/quality.h"
 #include "core/series/value_at.h"
 #include "demo/demo.h"
+#include "store/sample_store.h"
 #include "store/write_file.h"
 #include "work/expression_over_time.h"
 #include "work/tag_parts.h"

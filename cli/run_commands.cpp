@@ -6,6 +6,8 @@
 #include <set>
 
 #include "cli/command.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/edit_runs.h"
 #include "work/run_figures.h"
 #include "work/screening.h"
@@ -74,10 +76,10 @@ void addTable(CLI::App& parent) {
         std::vector<RunColumn> columns;
         for (const std::string& text : o->columns) columns.push_back({"", text});
         if (columns.empty()) columns = columnsOf(*study, track);
-        std::vector<Span> runs = study->spans(track.id);
+        std::vector<Span> runs = study->tracks().spans(track.id);
         if (!o->where.empty()) {
             const auto fit = orRefuse(runsWhere(*study, track.id, o->where, common->which()));
-            const std::set<std::int64_t> fitting(fit.begin(), fit.end());
+            const std::set<SpanId> fitting(fit.begin(), fit.end());
             std::erase_if(runs, [&](const Span& s) { return !fitting.contains(s.id); });
         }
         std::erase_if(runs, [&](const Span& s) {
@@ -123,15 +125,15 @@ void addRuns(CLI::App& app) {
         if (phases->count() == 0) o->search.phases = phasesSuggestedBy(*study, o->search.where);
         if (o->search.phases == "none") o->search.phases.clear();
         const auto found = orRefuse(findRuns(*study, o->search, common->which()));
-        const std::int64_t track = keepRuns(*study, o->track, o->search, found);
-        printRuns(*study, study->spans(track), "", common->asJson);
+        const TrackId track = keepRuns(*study, o->track, o->search, found);
+        printRuns(*study, study->tracks().spans(track), "", common->asJson);
     });
     auto* list = runs->add_subcommand("list", "The runs of a track");
     auto listCommon = addCommon(*list, {true, true});
     list->add_option("--track", o->track, "Name of the track")->required();
     list->callback([o, listCommon] {
         const auto study = listCommon->open();
-        std::vector<Span> all = study->spans(trackOrRefuse(*study, o->track).id);
+        std::vector<Span> all = study->tracks().spans(trackOrRefuse(*study, o->track).id);
         listCommon->keepInWindow(*study, all);
         printRuns(*study, all, listCommon->asset, listCommon->asJson);
     });
@@ -143,7 +145,7 @@ void addGolden(CLI::App& app) {
     golden->require_subcommand(1);
     struct Options {
         std::string track, where, why;
-        std::vector<std::int64_t> runs;
+        std::vector<SpanId> runs;
     };
     auto o = std::make_shared<Options>();
     auto* set = golden->add_subcommand("set", "Choose the golden runs of a track");
@@ -157,16 +159,16 @@ void addGolden(CLI::App& app) {
         if (o->runs.empty() && o->where.empty()) throw CLI::RequiredError("--run or --where");
         const auto study = common->open(false);
         const Track track = trackOrRefuse(*study, o->track);
-        std::vector<std::int64_t> chosen = o->runs;
+        std::vector<SpanId> chosen = o->runs;
         if (!o->where.empty()) chosen = orRefuse(runsWhere(*study, track.id, o->where, common->which()));
         if (!o->where.empty()) {
             // With --asset or a window: only runs of it, and the marks of the others stay.
-            std::vector<Span> searched = study->spans(track.id);
+            std::vector<Span> searched = study->tracks().spans(track.id);
             common->keepInWindow(*study, searched);
-            std::set<std::int64_t> in;
+            std::set<SpanId> in;
             for (const Span& s : searched) in.insert(s.id);
-            std::erase_if(chosen, [&](std::int64_t id) { return !in.contains(id); });
-            for (const std::int64_t id : study->goldenRuns(track.id))
+            std::erase_if(chosen, [&](SpanId id) { return !in.contains(id); });
+            for (const SpanId id : study->judgement().goldenRuns(track.id))
                 if (!in.contains(id)) chosen.push_back(id);
         }
         if (chosen.empty()) throw Refusal{"no run fits; nothing was changed"};
@@ -244,9 +246,9 @@ void refuseUnusedFigures(const CLI::App& build, const LimitSpec& spec) {
 }
 
 LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version) {
-    if (const auto set = study.limitSetNamed(name, version)) return *set;
+    if (const auto set = study.judgement().limitSetNamed(name, version)) return *set;
     std::vector<std::string> known;
-    for (const auto& [other, roles] : study.limitNames()) known.push_back(other);
+    for (const auto& [other, roles] : study.judgement().limitNames()) known.push_back(other);
     if (std::find(known.begin(), known.end(), name) != known.end())
         throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
     const std::string near = nearestName(name, known);
@@ -260,7 +262,7 @@ void addLimitLists(CLI::App& limits) {
     list->callback([common] {
         const auto study = common->open();
         json all = json::array();
-        for (const LimitSet& set : study->limitSets()) {
+        for (const LimitSet& set : study->judgement().limitSets()) {
             json roles = json::array();
             for (const auto& [role, made] : set.byRole) roles.push_back(role);
             all.push_back({{"name", set.name},
@@ -357,7 +359,7 @@ void addLimits(CLI::App& app) {
                 std::cerr << fmt::format(
                     "jacinth-cli: {}: {} of {} slices have fewer than {} golden runs and no limits\n", role,
                     made.slices.size() - with, made.slices.size(), made.spec.leastRuns);
-        printLimits(*study->limitSetNamed(o->name), common->asJson);
+        printLimits(*study->judgement().limitSetNamed(o->name), common->asJson);
     });
     auto* show = limits->add_subcommand("show", "The limits by that name");
     auto showCommon = addCommon(*show);
@@ -388,9 +390,9 @@ void addScreen(CLI::App& app) {
     command->callback([o, common] {
         const auto study = common->open(false);
         const LimitSet set = limitsOrRefuse(*study, o->limits, o->version);
-        const auto screened = o->version
-                                  ? screenBy(*study, set, study->spans(set.track), o->spec, common->which())
-                                  : screenTrack(*study, set.track, o->limits, o->spec, common->which());
+        const auto screened =
+            o->version ? screenBy(*study, set, study->tracks().spans(set.track), o->spec, common->which())
+                       : screenTrack(*study, set.track, o->limits, o->spec, common->which());
         keepExcursions(*study, set.track, o->spec, screened);
         json out = json::array();
         const TimeRange range = common->range(*study);

@@ -4,6 +4,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "store/sample_store.h"
 #include "work/tag_settings.h"
 
 namespace jacinth::cli {

@@ -8,6 +8,8 @@
 #include "core/time/zone.h"
 #include "demo/demo.h"
 #include "demo/written.h"
+#include "store/history.h"
+#include "store/judgement.h"
 
 namespace jacinth::demo {
 namespace {
@@ -178,18 +180,20 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
             if (tag.role == "burner_mode") tag.facts["rest states"] = std::string("Off");
             if (tag.facts.contains("rest states")) study.catalog().updateTag(tag);
         }
-        study.setLabelBook({{"bearing wear", "Vibration rises with no change of load", "#8A4FA3", 'b', false},
-                            {"air path", "Air flow lost or bed not even", "#B07A00", 'a', false},
-                            {"over-temperature", "Hotter than the recipe asks for", "#C4427A", 't', false},
-                            {"flame loss", "Burner lost its flame", "#1F5FA8", 'f', false},
-                            {"sensor fault", "The sensor, not the process", "#4A5A6A", 's', false},
-                            {"normal", "An example of nothing being wrong", "#0E8A76", 'n', true}});
+        study.judgement().setLabelBook(
+            {{"bearing wear", "Vibration rises with no change of load", "#8A4FA3", 'b', false},
+             {"air path", "Air flow lost or bed not even", "#B07A00", 'a', false},
+             {"over-temperature", "Hotter than the recipe asks for", "#C4427A", 't', false},
+             {"flame loss", "Burner lost its flame", "#1F5FA8", 'f', false},
+             {"sensor fault", "The sensor, not the process", "#4A5A6A", 's', false},
+             {"normal", "An example of nothing being wrong", "#0E8A76", 'n', true}});
         // Kiln 4 is built differently; its fact sheet does not say so.
         for (const Asset& a : study.catalog().assets())
             if (a.kind == "Kiln")
-                study.setAssetFacts(a.id, {{"type", std::string("single floor, 42 t")}, {"built", 2009.0}});
+                study.catalog().setAssetFacts(
+                    a.id, {{"type", std::string("single floor, 42 t")}, {"built", 2009.0}});
     });
-    study.forgetSteps();  // there is nothing of the engineer's to undo yet
+    study.history().forget();  // there is nothing of the engineer's to undo yet
     study.foldJournal();
     study.reload();
     return made;

@@ -9,6 +9,7 @@
 #include "source/chunks.h"
 #include "source/import_samples.h"
 #include "source/parse_rows.h"
+#include "store/imports.h"
 #include "store/study_database.h"
 
 using namespace jacinth;
@@ -47,12 +48,12 @@ void importIt(const TextSource& source, const LayoutHints& hints) {
         study.reset();
         study = freshStudy();
     }
-    const std::size_t imports = study->imports().size(), tags = study->catalog().tags().size();
+    const std::size_t imports = study->imports().all().size(), tags = study->catalog().tags().size();
     const auto result = importSamples(*study, source, hints);
     if (!result) {
         demand(!result.error().message.empty(), "a refusal says why");
         // A refusal comes before anything is stored.
-        demand(study->imports().size() == imports && study->catalog().tags().size() == tags,
+        demand(study->imports().all().size() == imports && study->catalog().tags().size() == tags,
                "a refused file leaves the study as it was");
     }
 }

@@ -10,6 +10,9 @@
 
 #include "source/import_samples.h"
 
+#include "store/imports.h"
+#include "store/sample_store.h"
+
 namespace jacinth {
 namespace {
 
@@ -129,7 +132,8 @@ TEST_P(BadFiles, EveryRowIsAccountedFor) {
         std::int64_t stored = 0;
         for (const Tag& t : study->catalog().tags()) stored += study->samples().whole(t.id).count;
         EXPECT_EQ(stored, made.values);
-        EXPECT_EQ(static_cast<std::int64_t>(study->badRows(r->import).size()), made.badRows + made.badCells);
+        EXPECT_EQ(static_cast<std::int64_t>(study->imports().badRows(r->import).size()),
+                  made.badRows + made.badCells);
     }
     std::filesystem::remove_all(folder);
 }

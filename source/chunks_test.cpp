@@ -10,6 +10,7 @@
 
 #include "source/import_samples.h"
 #include "source/parse_rows.h"
+#include "store/imports.h"
 
 namespace jacinth {
 namespace {
@@ -177,7 +178,7 @@ TEST_F(ImportInPieces, DamagedPackedFilesLeaveTheStudyAsItIs) {
         EXPECT_NE(result.error().message.find("bad.gz"), std::string::npos);
     }
     EXPECT_TRUE(s->catalog().tags().empty());
-    EXPECT_TRUE(s->imports().empty());
+    EXPECT_TRUE(s->imports().all().empty());
 }
 
 TEST_F(ImportInPieces, AStrayQuoteIsOneBadRow) {

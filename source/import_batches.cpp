@@ -10,6 +10,10 @@
 
 #include "core/base/utf8.h"
 #include "core/series/text_value.h"
+#include "store/derived_catalog.h"
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/sample_store.h"
 #include "store/tag_kind.h"
 
 namespace jacinth {
@@ -34,7 +38,7 @@ void code(std::vector<PreparedWrite>& writes) {
 struct ImportBatches::Target {
     std::string path;
     LayoutColumn column;
-    std::int64_t tag = 0;            ///< 0 until it is first stored
+    TagId tag;                       ///< 0 until it is first stored
     std::optional<TagKind> kind;     ///< none while all its values were texts without a meaning of their own
     Series series;                   ///< states and texts as places in `texts`
     std::vector<std::string> texts;  ///< in order of first sight, this import
@@ -127,7 +131,7 @@ void ImportBatches::turnIntoStates(Target& t) {
         if (const auto place = textOfValue(v)) v = *place;
     if (!t.series.quality.empty())
         std::replace(t.series.quality.begin(), t.series.quality.end(), Quality::Bad, Quality::Good);
-    if (t.tag == 0) return;
+    if (!t.tag) return;
     WriteBatch transaction(study_);
     changeTagKind(study_, t.tag, TagKind::State);
     transaction.commit();
@@ -138,8 +142,7 @@ bool ImportBatches::full() const {
 }
 
 bool ImportBatches::nothingRead() const {
-    return result_.rows > 0 && result_.badRowCount + result_.badCellCount > 0 && waiting_ == 0 &&
-           record_.id == 0;
+    return result_.rows > 0 && result_.badRowCount + result_.badCellCount > 0 && waiting_ == 0 && !record_.id;
 }
 
 void ImportBatches::commit(bool complete) {
@@ -164,9 +167,9 @@ void ImportBatches::commit(bool complete) {
 void ImportBatches::makeTags(const std::vector<Target*>& due) {
     WriteBatch transaction(study_);
     study_.refresh();
-    if (record_.id == 0) result_.import = record_.id = study_.beginImport(record_);
+    if (!record_.id) result_.import = record_.id = study_.imports().begin(record_);
     for (Target* t : due) {
-        if (t->tag == 0) makeTag(*t);
+        if (!t->tag) makeTag(*t);
         while (t->codes.size() < t->texts.size())
             t->codes.push_back(study_.catalog().addState(t->tag, t->texts[t->codes.size()]));
         Target::recode(t->series, t->kind == TagKind::State,
@@ -180,7 +183,7 @@ void ImportBatches::makeTag(Target& target) {
     const TagKind kind = target.kind.value_or(TagKind::Continuous);
     const Tag* found = catalog.find(target.path);
     const std::optional<Tag> known = found ? std::optional(*found) : std::nullopt;
-    if (known && study_.derivedDefinition(known->id).contains(kExpression))
+    if (known && study_.derived().definition(known->id).contains(kExpression))
         throw StoreError(
             fmt::format("`{}` is given by an expression and takes no samples from a file", target.path));
     if (known && (known->kind == TagKind::State) != (kind == TagKind::State))
@@ -207,7 +210,7 @@ void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<
             w = study_.samples().prepare(due[i]->tag, due[i]->series);
             SampleStore::code(w);
         }
-        study_.keepImportPart(record_.id, w);
+        study_.imports().keepPart(record_.id, w);
         result_.samples += w.count.added;
         result_.replaced += w.count.replaced;
         result_.unchanged += w.count.unchanged;
@@ -215,7 +218,7 @@ void ImportBatches::store(std::vector<PreparedWrite>& writes, const std::vector<
                             w.count.replaced - w.count.unchanged;
         study_.catalog().setSpacing(w.tag, study_.samples().spacing(w.tag));
     }
-    for (const BadRow& row : bad_) study_.keepBadRow(record_.id, row);
+    for (const BadRow& row : bad_) study_.imports().keepBadRow(record_.id, row);
     badKept_ += bad_.size();
     bad_.clear();
     keepRecord(complete);
@@ -229,14 +232,14 @@ void ImportBatches::keepRecord(bool complete) {
     record_.badRows = result_.badRowCount;
     record_.badCells = result_.badCellCount;
     record_.complete = complete;
-    study_.updateImport(record_);
+    study_.imports().update(record_);
     if (complete)
-        study_.enterInLedger("import " + record_.file, "",
-                             {{"rows", result_.rows},
-                              {"samples", result_.samples},
-                              {"replaced", result_.replaced},
-                              {"badRows", result_.badRowCount},
-                              {"badCells", result_.badCellCount}});
+        study_.history().enterInLedger("import " + record_.file, "",
+                                       {{"rows", result_.rows},
+                                        {"samples", result_.samples},
+                                        {"replaced", result_.replaced},
+                                        {"badRows", result_.badRowCount},
+                                        {"badCells", result_.badCellCount}});
 }
 
 void ImportBatches::listTags() {

@@ -6,6 +6,8 @@
 
 #include "source/import_samples.h"
 #include "source/parse_rows.h"
+#include "store/imports.h"
+#include "store/sample_store.h"
 
 namespace jacinth {
 

@@ -7,6 +7,8 @@
 #include <set>
 
 #include "core/base/utf8.h"
+#include "store/imports.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
@@ -176,21 +178,22 @@ void keepAside(Study& study, ImportResult& result, const RowReader& reader, cons
     ++result.badRowCount;
     const BadRow bad{reader.line(), asUtf8(reason, 300), asUtf8(reader.raw(), 300), {}};
     if (result.badRows.size() < kBadRowsShown) result.badRows.push_back(bad);
-    if (result.badRowCount <= static_cast<std::int64_t>(kMostBadRows)) study.keepBadRow(result.import, bad);
+    if (result.badRowCount <= static_cast<std::int64_t>(kMostBadRows))
+        study.imports().keepBadRow(result.import, bad);
 }
 
 void storeRows(Study& study, const EventForm& form, EventRows& rows, RowReader& reader,
                ImportResult& result) {
-    const std::int64_t track = study.putTrack(form.track, form.kind);
+    const TrackId track = study.tracks().put(form.track, form.kind);
     std::set<std::string> known;
-    for (const Span& s : study.spans(track)) known.insert(keyOf(s));
+    for (const Span& s : study.tracks().spans(track)) known.insert(keyOf(s));
     while (reader.next()) {
         ++result.rows;
         const auto span = rows.read(reader);
         if (!span) {
             keepAside(study, result, reader, span.error().message);
         } else if (known.insert(keyOf(*span)).second) {
-            study.addSpan(track, *span, result.import);
+            study.tracks().addSpan(track, *span, result.import);
             ++result.samples;
         } else {
             ++result.unchanged;
@@ -227,7 +230,7 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
                          record.file = asUtf8(source.name, 1000);
                          record.kind = form->kind;
                          record.bytes = static_cast<std::int64_t>(source.size());
-                         result.import = record.id = study.beginImport(record);
+                         result.import = record.id = study.imports().begin(record);
                          RowReader reader(*text, head->separator, Quotes::OverLines);
                          reader.next();
                          storeRows(study, *form, rows, reader, result);
@@ -239,7 +242,7 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
                          record.samples = result.samples;
                          record.badRows = result.badRowCount;
                          record.complete = true;
-                         study.updateImport(record);
+                         study.imports().update(record);
                      });
     } catch (const StoreError& e) {
         return Error{e.what()};

@@ -9,6 +9,7 @@
 
 #include "source/import_batches.h"
 #include "source/parse_rows.h"
+#include "store/imports.h"
 
 namespace jacinth {
 namespace {

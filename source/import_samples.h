@@ -6,6 +6,7 @@
 
 #include "core/base/progress.h"
 #include "source/text_layout.h"
+#include "store/imports.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -34,7 +35,7 @@ Result<ImportPreview> previewImport(const Study* study, const TextSource& source
 inline constexpr std::size_t kBadRowsShown = 100;
 
 struct ImportResult {
-    std::int64_t import = 0;
+    ImportId import;
     std::int64_t rows = 0;          ///< of the file below its header, those kept aside included
     std::int64_t badRowCount = 0;   ///< kept aside as a whole
     std::int64_t badCellCount = 0;  ///< kept aside of rows whose other cells were read (wide files)

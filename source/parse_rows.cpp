@@ -11,6 +11,7 @@
 #include "core/base/missing.h"
 #include "core/base/utf8.h"
 #include "core/series/text_value.h"
+#include "store/imports.h"
 
 namespace jacinth {
 namespace {

@@ -5,6 +5,7 @@
 #include <memory>
 
 #include "source/text_layout.h"
+#include "store/imports.h"
 #include "store/study.h"
 
 namespace jacinth {

@@ -1,6 +1,7 @@
 #include "source/recipe.h"
 
 #include "source/import_samples.h"
+#include "store/imports.h"
 
 #include <fmt/format.h>
 
@@ -66,13 +67,13 @@ LayoutHints recipeFromJson(const std::string& text) {
 
 std::vector<std::pair<std::string, LayoutHints>> recipes(Study& study) {
     std::vector<std::pair<std::string, LayoutHints>> out;
-    for (const auto& [name, body] : study.recipes()) out.emplace_back(name, recipeFromJson(body));
+    for (const auto& [name, body] : study.imports().recipes()) out.emplace_back(name, recipeFromJson(body));
     return out;
 }
 
 void saveRecipe(Study& study, const std::string& name, const LayoutHints& hints) {
     study.change("save recipe " + name, "", {{"recipe", recipeToJson(hints)}},
-                 [&] { study.putRecipe(name, recipeToJson(hints)); });
+                 [&] { study.imports().putRecipe(name, recipeToJson(hints)); });
 }
 
 Result<LayoutHints> recipeNamed(Study& study, const std::string& name) {

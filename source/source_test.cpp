@@ -14,7 +14,11 @@
 #include "core/series/text_value.h"
 #include "source/import_events.h"
 #include "source/recipe.h"
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/judgement.h"
 #include "store/tag_kind.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
@@ -42,7 +46,7 @@ class ImportTest : public ::testing::Test {
     std::string refusal(const std::string& text, LayoutHints hints = {}) {
         const auto result = importSamples(*study, {"f.csv", text}, hints);
         EXPECT_TRUE(study->catalog().tags().empty());
-        EXPECT_TRUE(study->imports().empty());
+        EXPECT_TRUE(study->imports().all().empty());
         return result ? "" : result.error().message;
     }
     Series read(const std::string& path) {
@@ -106,8 +110,8 @@ TEST_F(ImportTest, BadRowsAreKeptAsideWithLineAndReason) {
     EXPECT_EQ(r.badRows[2].reason, "`oops` for `K 1/a` is not a number");
     EXPECT_EQ(r.badRows[2].cell, "K 1/a");
     EXPECT_EQ(r.badRows[3].reason, "2 fields where the header has 3");
-    EXPECT_EQ(study->badRows(r.import).size(), 4u);
-    EXPECT_EQ(study->badRows(r.import)[3].text, "2026-03-29 03:01,1");
+    EXPECT_EQ(study->imports().badRows(r.import).size(), 4u);
+    EXPECT_EQ(study->imports().badRows(r.import)[3].text, "2026-03-29 03:01,1");
 }
 
 TEST_F(ImportTest, TheHourThatHappensTwiceIsTakenInFileOrder) {
@@ -234,35 +238,36 @@ TEST_F(ImportTest, EventsOfEveryKind) {
                      "Kiln 1,2026-03-02,,\"over\ntwo lines\"\n")
                   .badRowCount,
               2);
-    EXPECT_EQ(factText(study->spansOf(track_kind::kAlarms).at(0).facts, "text"), "over\ntwo lines");
+    EXPECT_EQ(factText(study->tracks().spansOf(track_kind::kAlarms).at(0).facts, "text"), "over\ntwo lines");
     EXPECT_EQ(events("stops", "asset,start,end,reason\nKiln 1,2026-03-01,2026-03-02,belt\n").unchanged, 1);
-    const Span failure = study->spansOf(track_kind::kFailures).at(0);
+    const Span failure = study->tracks().spansOf(track_kind::kFailures).at(0);
     EXPECT_EQ(study->catalog().asset(failure.asset)->name, "Kiln 3");
     EXPECT_EQ(factText(failure.facts, "note"), "worn, noisy");
-    EXPECT_EQ(factNumber(study->spansOf(track_kind::kWorkOrders).at(0).facts, "cost"), 120.5);
-    EXPECT_EQ(factText(study->spansOf(track_kind::kLog).at(1).facts, "text"), "7");
-    const auto readings = study->checkReadings(study->catalog().tagAt("Kiln 3/RH")->id);
+    EXPECT_EQ(factNumber(study->tracks().spansOf(track_kind::kWorkOrders).at(0).facts, "cost"), 120.5);
+    EXPECT_EQ(factText(study->tracks().spansOf(track_kind::kLog).at(1).facts, "text"), "7");
+    const auto readings = study->judgement().checkReadings(study->catalog().tagAt("Kiln 3/RH")->id);
     ASSERT_EQ(readings.size(), 1u);
     EXPECT_EQ(readings[0].value, 41.9);
-    EXPECT_EQ(study->badRows(7).at(1).reason.substr(0, 40), "there is no asset `Klin 1`; nearest is `");
+    EXPECT_EQ(study->imports().badRows(ImportId(7)).at(1).reason.substr(0, 40),
+              "there is no asset `Klin 1`; nearest is `");
     EXPECT_FALSE(importEvents(*study, {"x.csv", "asset,when\nKiln 1,2026-03-01\n"}, "failures", {}));
     EXPECT_FALSE(importEvents(*study, {"x.csv", "asset,time\nKiln 1,2026-03-01\n"}, "gossip", {}));
 }
 
 TEST_F(ImportTest, EventsCanBeRemovedAgainAndUndone) {
     import("time,Kiln 1/RH\n2026-03-01,1\n2026-03-02,1\n");
-    const auto failures = [&] { return study->spansOf(track_kind::kFailures).size(); };
+    const auto failures = [&] { return study->tracks().spansOf(track_kind::kFailures).size(); };
     const auto one = importEvents(*study, {"a.csv", "asset,time\nKiln 1,2026-03-01\nKiln 1,2026-03-02\n"},
                                   "failures", {}),
                two = importEvents(*study, {"b.csv", "asset,time\nKiln 1,2026-03-03\n"}, "failures", {});
     ASSERT_TRUE(one && two);
     ASSERT_EQ(failures(), 3u);
-    EXPECT_EQ(study->removeImport(one->import, "wrong list")->spans, 2);
+    EXPECT_EQ(study->imports().remove(one->import, "wrong list")->spans, 2);
     EXPECT_EQ(failures(), 1u);
-    EXPECT_FALSE(study->removeImport(one->import, "twice"));
-    ASSERT_TRUE(study->undo());
+    EXPECT_FALSE(study->imports().remove(one->import, "twice"));
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(failures(), 3u);
-    ASSERT_TRUE(study->undo());  // the import of the second list
+    ASSERT_TRUE(study->history().undo());  // the import of the second list
     EXPECT_EQ(failures(), 2u);
     EXPECT_TRUE(study->check().empty());
 }
@@ -325,7 +330,7 @@ TEST_F(ImportTest, TheKindOfATagCanBeChangedBothWaysAndKeepsWhatWasRead) {
     EXPECT_EQ(texts("K 1/s"), (std::vector<std::string>{"Off", "7.0", "Auto", "Off"}));
     turn("K 1/s", TagKind::State);
     EXPECT_EQ(texts("K 1/s"), states);
-    for (int i = 0; i < 4; ++i) ASSERT_TRUE(study->undo());
+    for (int i = 0; i < 4; ++i) ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(texts("K 1/a"), numbers);
     EXPECT_EQ(texts("K 1/s"), states);
     EXPECT_TRUE(study->check().empty());
@@ -447,8 +452,8 @@ TEST_F(ImportTest, BadRowsAreKeptUpToANumberAndAllCounted) {
     const auto r = import(text);
     EXPECT_EQ(r.badRowCount, 30000);
     EXPECT_EQ(r.rows, 30001);
-    EXPECT_LE(study->badRows(r.import).size(), kMostBadRows);
-    EXPECT_EQ(study->imports().back().badRows, 30000);
+    EXPECT_LE(study->imports().badRows(r.import).size(), kMostBadRows);
+    EXPECT_EQ(study->imports().all().back().badRows, 30000);
 }
 
 }  // namespace

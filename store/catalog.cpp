@@ -9,6 +9,7 @@
 
 #include "core/base/text.h"
 #include "core/base/utf8.h"
+#include "store/database.h"
 
 namespace jacinth {
 namespace {
@@ -90,20 +91,20 @@ void Catalog::reload() {
     faults_.clear();
     Statement assets(db_, "SELECT id, name, kind, facts FROM asset ORDER BY name");
     while (assets.more())
-        keep(Asset{assets.integer(0), assets.text(1), assets.text(2), factsFromJson(assets.text(3))});
-    std::unordered_map<std::int64_t, std::vector<std::string>> states;
+        keep(Asset{assets.id<AssetId>(0), assets.text(1), assets.text(2), factsFromJson(assets.text(3))});
+    std::unordered_map<TagId, std::vector<std::string>> states;
     Statement state(db_, "SELECT tag, code, name FROM state ORDER BY tag, code");
-    while (state.more()) placeState(states[state.integer(0)], state.integer(1), state.text(2));
+    while (state.more()) placeState(states[state.id<TagId>(0)], state.integer(1), state.text(2));
     Statement tags(db_,
                    "SELECT tag.id, asset, asset.name, tag.name, role, unit, tag.kind, longest_gap, spacing, "
                    "tag.facts FROM tag "
                    "JOIN asset ON asset.id = asset ORDER BY asset.name, tag.id");
     while (tags.more()) {
-        Tag t{tags.integer(0), tags.integer(1),
-              tags.text(2),    tags.text(3),
-              tags.text(4),    tags.text(5),
-              kindFrom(tags),  {},
-              tags.integer(8), std::move(states[tags.integer(0)])};
+        Tag t{tags.id<TagId>(0), tags.id<AssetId>(1),
+              tags.text(2),      tags.text(3),
+              tags.text(4),      tags.text(5),
+              kindFrom(tags),    {},
+              tags.integer(8),   std::move(states[tags.id<TagId>(0)])};
         if (!tags.isNull(7)) t.longestGap = tags.integer(7);
         if (t.spacing < 0 || (t.longestGap && *t.longestGap <= 0)) {
             faults_.push_back(
@@ -147,7 +148,7 @@ void Catalog::keep(Tag tag) {
     tags_.push_back(std::move(tag));
 }
 
-const Asset* Catalog::asset(std::int64_t id) const {
+const Asset* Catalog::asset(AssetId id) const {
     const auto at = assetPlaces_.find(id);
     return at == assetPlaces_.end() ? nullptr : &assets_[at->second];
 }
@@ -158,12 +159,12 @@ const Asset* Catalog::assetNamed(const std::string& name) const {
     return nullptr;
 }
 
-const Tag* Catalog::tag(std::int64_t id) const {
+const Tag* Catalog::tag(TagId id) const {
     const auto at = tagPlaces_.find(id);
     return at == tagPlaces_.end() ? nullptr : &tags_[at->second];
 }
 
-Tag* Catalog::editable(std::int64_t id) {
+Tag* Catalog::editable(TagId id) {
     return const_cast<Tag*>(tag(id));
 }
 
@@ -190,7 +191,7 @@ Result<Asset> Catalog::assetCalled(const std::string& name) const {
                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
 }
 
-const Tag* Catalog::tagInRole(std::int64_t asset, const std::string& role) const {
+const Tag* Catalog::tagInRole(AssetId asset, const std::string& role) const {
     for (const Tag& t : tags_)
         if (t.asset == asset && t.role == role) return &t;
     return nullptr;
@@ -203,7 +204,7 @@ std::vector<std::string> Catalog::roles() const {
     return out;
 }
 
-Names Catalog::namesFor(std::int64_t assetId) const {
+Names Catalog::namesFor(AssetId assetId) const {
     Names names;
     if (const Asset* a = asset(assetId)) names.assetKind = a->kind;
     for (const Tag& t : tags_) {
@@ -224,17 +225,16 @@ Status checkName(const std::string& name, const char* what) {
     return Done{};
 }
 
-std::int64_t Catalog::addAsset(const std::string& name) {
+AssetId Catalog::addAsset(const std::string& name) {
     if (const Asset* known = assetNamed(name)) return known->id;
     if (const Status good = checkName(name, "an asset"); !good) throw StoreError(good.error().message);
     Statement(db_, "INSERT INTO asset(name, kind) VALUES(?, ?)").bind(name, assetKindFromName(name)).run();
-    const std::int64_t id = db_.lastId();
+    const AssetId id(db_.lastId());
     keep(Asset{id, name, assetKindFromName(name), {}});
     return id;
 }
 
-std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, const std::string& unit,
-                             TagKind kind) {
+TagId Catalog::addTag(AssetId assetId, const std::string& name, const std::string& unit, TagKind kind) {
     const Asset* owner = asset(assetId);
     if (!owner) throw StoreError("there is no such asset");
     if (const Status good = checkName(name, "a tag"); !good) throw StoreError(good.error().message);
@@ -248,10 +248,15 @@ std::int64_t Catalog::addTag(std::int64_t assetId, const std::string& name, cons
     Statement(db_, "INSERT INTO tag(asset, name, role, unit, kind) VALUES(?, ?, ?, ?, ?)")
         .bind(assetId, name, t.role, unit, static_cast<int>(kind))
         .run();
-    t.id = db_.lastId();
-    const std::int64_t id = t.id;
+    t.id = TagId(db_.lastId());
+    const TagId id = t.id;
     keep(std::move(t));
     return id;
+}
+
+void Catalog::setAssetFacts(AssetId asset, const Facts& facts) {
+    Statement(db_, "UPDATE asset SET facts = ? WHERE id = ?").bind(factsToJson(facts), asset).run();
+    reload();
 }
 
 void Catalog::updateTag(const Tag& t) {
@@ -261,13 +266,13 @@ void Catalog::updateTag(const Tag& t) {
     if (Tag* known = editable(t.id)) *known = t;
 }
 
-void Catalog::setStates(std::int64_t tag, const std::vector<std::string>& names) {
+void Catalog::setStates(TagId tag, const std::vector<std::string>& names) {
     Statement(db_, "DELETE FROM state WHERE tag = ?").bind(tag).run();
     reload();
     for (const std::string& name : names) addState(tag, name);
 }
 
-int Catalog::addState(std::int64_t tagId, const std::string& name) {
+int Catalog::addState(TagId tagId, const std::string& name) {
     Tag* t = editable(tagId);
     if (!t) throw StoreError("there is no such tag");
     auto& places = statePlaces_[tagId];
@@ -289,7 +294,7 @@ int Catalog::addState(std::int64_t tagId, const std::string& name) {
     return code;
 }
 
-void Catalog::setSpacing(std::int64_t tagId, Duration spacing) {
+void Catalog::setSpacing(TagId tagId, Duration spacing) {
     Tag* t = editable(tagId);
     if (t && t->spacing == spacing) return;
     Statement(db_, "UPDATE tag SET spacing = ? WHERE id = ?").bind(spacing, tagId).run();

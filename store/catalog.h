@@ -8,20 +8,22 @@
 #include "core/expr/check.h"
 #include "core/series/series.h"
 #include "core/span/span.h"
-#include "store/database.h"
 
 namespace jacinth {
 
+class Database;
+class Statement;
+
 struct Asset {
-    std::int64_t id = 0;
+    AssetId id;
     std::string name;
     std::string kind;  ///< the name without its number: Kiln 3 is a Kiln
     Facts facts;
 };
 
 struct Tag {
-    std::int64_t id = 0;
-    std::int64_t asset = 0;
+    TagId id;
+    AssetId asset;
     std::string assetName;
     std::string name;
     std::string role;
@@ -63,23 +65,24 @@ class Catalog {
 
     const std::vector<Asset>& assets() const { return assets_; }
     const std::vector<Tag>& tags() const { return tags_; }
-    const Asset* asset(std::int64_t id) const;
+    const Asset* asset(AssetId id) const;
     const Asset* assetNamed(const std::string& name) const;
-    const Tag* tag(std::int64_t id) const;
+    const Tag* tag(TagId id) const;
     const Tag* find(const std::string& path) const;            ///< `Asset/Tag`
     Result<Tag> tagAt(const std::string& path) const;          ///< the same; the error names the nearest
     Result<Asset> assetCalled(const std::string& name) const;  ///< the error names the nearest
-    const Tag* tagInRole(std::int64_t asset, const std::string& role) const;
+    const Tag* tagInRole(AssetId asset, const std::string& role) const;
     std::vector<std::string> roles() const;  ///< every role once, in order of creation
     /// The names an expression about this asset may use.
-    Names namesFor(std::int64_t asset) const;
+    Names namesFor(AssetId asset) const;
 
-    std::int64_t addAsset(const std::string& name);  ///< the existing one where there is one
-    std::int64_t addTag(std::int64_t asset, const std::string& name, const std::string& unit, TagKind kind);
-    void updateTag(const Tag& tag);                           ///< role, unit, kind, longest gap, facts
-    int addState(std::int64_t tag, const std::string& name);  ///< its code
-    void setStates(std::int64_t tag, const std::vector<std::string>& names);  ///< in place of those it had
-    void setSpacing(std::int64_t tag, Duration spacing);
+    AssetId addAsset(const std::string& name);  ///< the existing one where there is one
+    TagId addTag(AssetId asset, const std::string& name, const std::string& unit, TagKind kind);
+    void setAssetFacts(AssetId asset, const Facts& facts);
+    void updateTag(const Tag& tag);                    ///< role, unit, kind, longest gap, facts
+    int addState(TagId tag, const std::string& name);  ///< its code
+    void setStates(TagId tag, const std::vector<std::string>& names);  ///< in place of those it had
+    void setSpacing(TagId tag, Duration spacing);
 
     /// What the file said of assets and tags that cannot be, and was read otherwise. One line each.
     const std::vector<std::string>& faults() const { return faults_; }
@@ -90,14 +93,15 @@ class Catalog {
     void keep(Tag tag);
     void placeState(std::vector<std::string>& states, std::int64_t code, const std::string& name);
     TagKind kindFrom(const Statement& tags);
-    Tag* editable(std::int64_t id);
+    Tag* editable(TagId id);
 
     Database& db_;
     std::vector<Asset> assets_;
     std::vector<Tag> tags_;
-    std::unordered_map<std::int64_t, std::size_t> assetPlaces_, tagPlaces_;
+    std::unordered_map<AssetId, std::size_t> assetPlaces_;
+    std::unordered_map<TagId, std::size_t> tagPlaces_;
     std::unordered_map<std::string, std::size_t> tagPaths_;
-    std::unordered_map<std::int64_t, std::unordered_map<std::string, int>> statePlaces_;
+    std::unordered_map<TagId, std::unordered_map<std::string, int>> statePlaces_;
     std::vector<std::string> faults_;
 };
 

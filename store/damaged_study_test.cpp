@@ -7,17 +7,21 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/judgement.h"
 #include "store/ledger_chain.h"
 #include "store/schema.h"
 #include "store/study.h"
 #include "store/study_database.h"
 #include "store/study_file_fixture.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
 
 TEST_F(StudyTest, CheckFindsADamagedBlock) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     write(id, wavy(20000));
     EXPECT_TRUE(study->check().empty());
     databaseOf(*study).run("UPDATE block SET greatest = greatest + 1 WHERE id = 1");
@@ -70,11 +74,11 @@ TEST_F(StudyTest, AStudyOfTheFormatBeforeKeepsEverything) {
             "INSERT INTO setting(name, value) VALUES('zone', 'Europe/Oslo')");
     }
     auto s = std::move(*Study::open(old));
-    EXPECT_EQ(s->catalog().tag(7)->path(), "Kiln 3/RH");
-    EXPECT_EQ(s->goldenRuns(2), std::vector<std::int64_t>{41});
-    EXPECT_EQ(s->fixes(7).size(), 1u);
-    EXPECT_EQ(s->badRows(1).at(0).reason, "r");
-    EXPECT_EQ(s->ledger().size(), 2u);
+    EXPECT_EQ(s->catalog().tag(TagId(7))->path(), "Kiln 3/RH");
+    EXPECT_EQ(s->judgement().goldenRuns(TrackId(2)), std::vector{SpanId(41)});
+    EXPECT_EQ(s->judgement().fixes(TagId(7)).size(), 1u);
+    EXPECT_EQ(s->imports().badRows(ImportId(1)).at(0).reason, "r");
+    EXPECT_EQ(s->history().ledger().size(), 2u);
     EXPECT_EQ(s->zone().name(), "Europe/Oslo");
     EXPECT_EQ(s->check(), std::vector<std::string>{});
     EXPECT_TRUE(Study::open(old, true));
@@ -83,11 +87,11 @@ TEST_F(StudyTest, AStudyOfTheFormatBeforeKeepsEverything) {
 TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
     const auto id = tag();
     write(id, wavy(500));
-    const auto track = study->putTrack("Runs", track_kind::kRuns);
+    const auto track = study->tracks().put("Runs", track_kind::kRuns);
     study->change("all", "", {}, [&] {
-        study->addSpan(track, {0, 0, 0, 1, 2, {}});
-        study->addFix({0, id, FixKind::Shift, 0, 10, 1, 1});
-        study->putRule({"wear", "@x > 1", {}});
+        study->tracks().addSpan(track, {{}, {}, {}, 1, 2, {}});
+        study->judgement().addFix({{}, id, FixKind::Shift, 0, 10, 1, 1});
+        study->judgement().putRule({"wear", "@x > 1", {}});
     });
     ASSERT_EQ(study->check(), std::vector<std::string>{});
     study.reset();
@@ -97,9 +101,9 @@ TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
         db.run("UPDATE span SET end = 3; UPDATE fix SET start_by = 2; UPDATE rule SET text = '@x > 2'");
     }
     study = std::move(*Study::open(path));
-    EXPECT_TRUE(study->spans(track).empty());
-    EXPECT_TRUE(study->fixes(id).empty());
-    EXPECT_TRUE(study->rules().empty());
+    EXPECT_TRUE(study->tracks().spans(track).empty());
+    EXPECT_TRUE(study->judgement().fixes(id).empty());
+    EXPECT_TRUE(study->judgement().rules().empty());
     EXPECT_EQ(study->damage().size(), 3u);
     EXPECT_EQ(study->check().size(), 3u);
 }
@@ -107,14 +111,15 @@ TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
 TEST_F(StudyTest, LostAndForeignRowsAreNamed) {
     const auto id = tag();
     write(id, wavy(5000));
-    std::int64_t track = 0;
+    TrackId track;
     study->change("all", "", {}, [&] {
-        track = study->putTrack("Runs", track_kind::kRuns);
-        for (int i = 0; i < 3; ++i) study->addSpan(track, {0, 0, 0, i, i + 1, {}});
+        track = study->tracks().put("Runs", track_kind::kRuns);
+        for (int i = 0; i < 3; ++i) study->tracks().addSpan(track, {{}, {}, {}, i, i + 1, {}});
     });
-    study->change("one less", "", {}, [&] { study->removeSpan(study->spans(track).front().id); });
+    study->change("one less", "", {},
+                  [&] { study->tracks().removeSpan(study->tracks().spans(track).front().id); });
     ASSERT_EQ(study->check(), std::vector<std::string>{});
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     ASSERT_EQ(study->check(), std::vector<std::string>{});
     study.reset();
     const auto tamper = [&](const char* sql) {
@@ -148,7 +153,7 @@ TEST_F(StudyTest, LostAndForeignRowsAreNamed) {
 TEST_F(StudyTest, TheLedgersChainShowsEveryChange) {
     for (const char* what : {"one", "two", "three"}) {
         WriteBatch t(*study);
-        study->enterInLedger(what, "why", {{"x", 1}});
+        study->history().enterInLedger(what, "why", {{"x", 1}});
         t.commit();
     }
     const auto tamper = [&](const char* sql) {
@@ -188,13 +193,13 @@ TEST_F(StudyTest, WhatCannotBeANumberOfTheFileIsNamed) {
 }
 
 TEST_F(StudyTest, LimitsByTheEndFromAnOlderFormatGetTheirSign) {
-    const auto track = study->putTrack("R", track_kind::kRuns);
+    const auto track = study->tracks().put("R", track_kind::kRuns);
     Statement(databaseOf(*study), "INSERT INTO limit_set(name, track, body) VALUES('old', ?, ?)")
         .bind(track,
               R"({"golden":[1],"roles":{"x":{"every":60,"method":"mean-sd","lineUp":"end","k":3,"q":0.05,)"
               R"("leastRuns":3,"slices":[[0,4,1,2,3],[60,4,5,6,7]]}}})")
         .run();
-    const LimitSet set = *study->limitSetNamed("old");
+    const LimitSet set = *study->judgement().limitSetNamed("old");
     EXPECT_EQ(set.version, 1);
     const auto& slices = set.byRole.at("x").slices;
     ASSERT_EQ(slices.size(), 2u);

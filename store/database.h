@@ -6,21 +6,17 @@
 #include <functional>
 #include <optional>
 #include <span>
-#include <stdexcept>
 #include <string>
 #include <string_view>
 #include <vector>
+
+#include "core/base/id.h"
+#include "store/store_error.h"
 
 struct sqlite3;
 struct sqlite3_stmt;
 
 namespace jacinth {
-
-/// The disk or the file failed. `what()` is fit for the user.
-class StoreError : public std::runtime_error {
-  public:
-    using std::runtime_error::runtime_error;
-};
 
 using Blob = std::vector<std::uint8_t>;
 
@@ -51,6 +47,10 @@ class Statement {
         }
     }
     std::int64_t integer(int column) const;
+    template <typename AnyId>
+    AnyId id(int column) const {
+        return AnyId(integer(column));
+    }
     double real(int column) const;  ///< NaN for NULL
     std::string text(int column) const;
     std::span<const std::uint8_t> blob(int column) const;  ///< until the next step
@@ -59,6 +59,10 @@ class Statement {
 
   private:
     void bindOne(int i, std::int64_t v);
+    template <typename Kind>
+    void bindOne(int i, Id<Kind> v) {
+        bindOne(i, v.number);
+    }
     void bindOne(int i, int v) { bindOne(i, static_cast<std::int64_t>(v)); }
     void bindOne(int i, std::uint32_t v) { bindOne(i, static_cast<std::int64_t>(v)); }
     void bindOne(int i, bool v) { bindOne(i, static_cast<std::int64_t>(v)); }

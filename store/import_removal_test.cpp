@@ -8,6 +8,10 @@
 
 #include "store/study.h"
 
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/sample_store.h"
+
 namespace jacinth {
 namespace {
 
@@ -29,18 +33,18 @@ class Removal : public ::testing::TestWithParam<unsigned> {
         for (const char* end : {"", "-wal", "-shm"}) std::filesystem::remove(path + end);
     }
 
-    std::int64_t import(const std::vector<Values>& batches) {
+    ImportId import(const std::vector<Values>& batches) {
         WriteBatch t(*study);
         ImportRecord record;
         record.file = "f";
-        record.id = study->beginImport(record);
+        record.id = study->imports().begin(record);
         for (const Values& batch : batches) {
             Series s;
             for (const auto& [at, v] : batch) s.push(at, v);
             PreparedWrite w = study->samples().prepare(tag, s);
             SampleStore::code(w);
             EXPECT_TRUE(study->samples().apply(w));
-            study->keepImportPart(record.id, w);
+            study->imports().keepPart(record.id, w);
         }
         t.commit();
         return record.id;
@@ -55,13 +59,13 @@ class Removal : public ::testing::TestWithParam<unsigned> {
 
     std::string path;
     std::unique_ptr<Study> study;
-    std::int64_t tag = 0;
+    TagId tag;
 };
 
 TEST_P(Removal, LeavesWhatTheOthersSay) {
     std::mt19937 random(GetParam());
     // What an import brought: a value that was on record already belongs to the import that brought it first.
-    std::vector<std::pair<std::int64_t, Values>> imports;
+    std::vector<std::pair<ImportId, Values>> imports;
     const auto expected = [&] {
         Values all;
         for (const auto& [id, values] : imports)
@@ -91,7 +95,7 @@ TEST_P(Removal, LeavesWhatTheOthersSay) {
     }
     while (!imports.empty()) {
         const auto at = static_cast<std::ptrdiff_t>(random() % imports.size());
-        const auto removed = study->removeImport(imports[static_cast<std::size_t>(at)].first, "test");
+        const auto removed = study->imports().remove(imports[static_cast<std::size_t>(at)].first, "test");
         ASSERT_TRUE(removed) << removed.error().message;
         imports.erase(imports.begin() + at);
         ASSERT_EQ(onRecord(), expected());
@@ -106,26 +110,26 @@ class RemovalOf : public Removal {};
 
 TEST_P(RemovalOf, ANewerImportBringsTheOlderSamplesBack) {
     const Values first{{kSecond, 1}, {2 * kSecond, 2}, {3 * kSecond, 3}};
-    const std::int64_t a = import({first});
-    const std::int64_t b = import({{{2 * kSecond, 20}, {4 * kSecond, 40}}});
+    const auto a = import({first});
+    const auto b = import({{{2 * kSecond, 20}, {4 * kSecond, 40}}});
     EXPECT_EQ(onRecord(), (Values{{kSecond, 1}, {2 * kSecond, 20}, {3 * kSecond, 3}, {4 * kSecond, 40}}));
-    const auto replaced = study->replacedSamples(b);
+    const auto replaced = study->imports().replacedSamples(b);
     ASSERT_EQ(replaced.size(), 1u);
     EXPECT_EQ(replaced[0].first, tag);
     EXPECT_EQ(replaced[0].second.values, std::vector<double>{2});
-    const auto done = study->removeImport(b, "wrong file");
+    const auto done = study->imports().remove(b, "wrong file");
     ASSERT_TRUE(done);
     EXPECT_EQ(done->samples, 2);
     EXPECT_EQ(done->restored, 1);
     EXPECT_EQ(onRecord(), first);
-    EXPECT_FALSE(study->removeImport(b, "again"));
-    EXPECT_FALSE(study->removeImport(99, "none such"));
-    EXPECT_EQ(study->ledger().back().what, "remove import f");
-    EXPECT_EQ(study->ledger().back().why, "wrong file");
-    EXPECT_TRUE(study->imports()[1].removedAt.has_value());
-    EXPECT_FALSE(study->imports()[0].removedAt.has_value());
-    EXPECT_TRUE(study->imports()[0].removable);
-    ASSERT_TRUE(study->removeImport(a, ""));
+    EXPECT_FALSE(study->imports().remove(b, "again"));
+    EXPECT_FALSE(study->imports().remove(ImportId(99), "none such"));
+    EXPECT_EQ(study->history().ledger().back().what, "remove import f");
+    EXPECT_EQ(study->history().ledger().back().why, "wrong file");
+    EXPECT_TRUE(study->imports().all()[1].removedAt.has_value());
+    EXPECT_FALSE(study->imports().all()[0].removedAt.has_value());
+    EXPECT_TRUE(study->imports().all()[0].removable);
+    ASSERT_TRUE(study->imports().remove(a, ""));
     EXPECT_TRUE(onRecord().empty());
 }
 
@@ -135,10 +139,10 @@ TEST_P(RemovalOf, AnotherConnectionSeesItAfterRefresh) {
     EXPECT_EQ(other->samples().whole(tag).count, 2u);
     other->refresh();
     EXPECT_FALSE(other->refresh());
-    const std::int64_t b = import({{{2 * kSecond, 5}, {3 * kSecond, 3}}});
+    const auto b = import({{{2 * kSecond, 5}, {3 * kSecond, 3}}});
     EXPECT_TRUE(other->refresh());
     EXPECT_EQ(other->samples().whole(tag).count, 3u);
-    ASSERT_TRUE(study->removeImport(b, ""));
+    ASSERT_TRUE(study->imports().remove(b, ""));
     EXPECT_TRUE(other->refresh());
     EXPECT_EQ(other->samples().whole(tag).count, 2u);
     EXPECT_EQ(other->samples().whole(tag).greatest, 2);

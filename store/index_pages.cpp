@@ -31,13 +31,14 @@ void place(std::vector<IndexEntry>& blocks, std::size_t from, std::int64_t page)
 }  // namespace
 
 struct IndexPages::Page {
-    std::int64_t id = 0, tag = 0;
+    std::int64_t id = 0;
+    TagId tag;
     std::vector<BlockFigures> blocks;
     Cells quarters;
     bool changed = false;
 };
 
-void IndexPages::loose(std::int64_t tag, Instant after, Instant before, std::vector<IndexEntry>& out) const {
+void IndexPages::loose(TagId tag, Instant after, Instant before, std::vector<IndexEntry>& out) const {
     Statement s(db_,
                 "SELECT id, first_time, last_time, count, usable, first, last, least, greatest, sum, spacing "
                 "FROM block WHERE tag = ? AND first_time > ? AND first_time < ? ORDER BY first_time");
@@ -50,7 +51,7 @@ void IndexPages::loose(std::int64_t tag, Instant after, Instant before, std::vec
                         s.integer(10)}});
 }
 
-std::vector<IndexEntry> IndexPages::load(std::int64_t tag) const {
+std::vector<IndexEntry> IndexPages::load(TagId tag) const {
     std::vector<IndexEntry> out;
     Statement pages(
         db_, "SELECT id, first_time, last_time, blocks FROM index_page WHERE tag = ? ORDER BY first_time");
@@ -79,7 +80,7 @@ IndexPages::Cells IndexPages::quarters(std::int64_t page) const {
     return decodeCells(s.blob(0));
 }
 
-bool IndexPages::drop(std::int64_t tag, Instant first, Instant last) {
+bool IndexPages::drop(TagId tag, Instant first, Instant last) {
     std::vector<std::int64_t> touched;
     Statement s(db_, "SELECT id FROM index_page WHERE tag = ? AND first_time <= ? AND last_time >= ?");
     s.bind(tag, last, first);
@@ -122,7 +123,7 @@ void IndexPages::store(Page& page) {
     page.changed = false;
 }
 
-void IndexPages::gather(std::int64_t tag, const CoarseOf& coarseOf) {
+void IndexPages::gather(TagId tag, const CoarseOf& coarseOf) {
     const std::vector<IndexEntry> all = load(tag);
     Page page;
     const auto turnTo = [&](std::size_t i) {  // the page that takes block i: the one before it, or a new one

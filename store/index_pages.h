@@ -29,20 +29,20 @@ class IndexPages {
 
     explicit IndexPages(Database& db) : db_(db) {}
 
-    std::vector<IndexEntry> load(std::int64_t tag) const;       ///< all blocks of the tag, by time
+    std::vector<IndexEntry> load(TagId tag) const;              ///< all blocks of the tag, by time
     Cells coarse(std::int64_t page, std::uint32_t part) const;  ///< cells of kCoarseSamples
     Cells quarters(std::int64_t page) const;                    ///< cells of kQuarterSamples
     /// Drops the pages that have a block in [first, last]; true where there was one. Before blocks there
     /// change, inside the same transaction.
-    bool drop(std::int64_t tag, Instant first, Instant last);
+    bool drop(TagId tag, Instant first, Instant last);
     /// Takes blocks that stand outside pages into pages. Inside a transaction.
-    void gather(std::int64_t tag, const CoarseOf& coarseOf);
+    void gather(TagId tag, const CoarseOf& coarseOf);
 
   private:
     struct Page;
     void append(Page& page, std::span<const IndexEntry> group, const CoarseOf& coarseOf);
     void store(Page& page);
-    void loose(std::int64_t tag, Instant after, Instant before, std::vector<IndexEntry>& out) const;
+    void loose(TagId tag, Instant after, Instant before, std::vector<IndexEntry>& out) const;
     Database& db_;
 };
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "store/sample_store.h"
 #include "store/schema.h"
 #include "store/study.h"
 #include "store/study_database.h"
@@ -73,7 +74,7 @@ class IndexPagesTest : public ::testing::Test {
     }
     fs::path dir;
     std::unique_ptr<Study> study;
-    std::int64_t tag = 0;
+    TagId tag;
 };
 
 TEST_F(IndexPagesTest, MostBlocksAreInPagesAndReadTheSame) {

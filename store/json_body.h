@@ -2,11 +2,13 @@
 // what is wrong is remembered instead of thrown.
 #pragma once
 
+#include <limits>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "core/base/id.h"
 #include "core/time/instant.h"
 
 namespace jacinth {
@@ -26,6 +28,17 @@ class JsonBody {
     /// A length of time above 0 and up to 100 000 days; with `orNone` 0 is one too.
     Duration duration(const char* name, Duration otherwise, bool orNone = true);
     std::vector<std::int64_t> integers(const char* name);
+    /// An id; none where there is none.
+    template <typename AnyId>
+    AnyId id(const char* name) {
+        return AnyId(integer(name, 0, std::numeric_limits<std::int64_t>::max(), 0));
+    }
+    template <typename AnyId>
+    std::vector<AnyId> ids(const char* name) {
+        std::vector<AnyId> out;
+        for (const std::int64_t n : integers(name)) out.emplace_back(n);
+        return out;
+    }
     /// The member itself; null where there is none.
     const nlohmann::json& member(const char* name) const;
     bool has(const char* name) const { return object_.contains(name); }

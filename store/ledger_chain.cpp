@@ -62,16 +62,16 @@ void addLedgerLine(Database& db, std::int64_t at, const std::string& who, const 
 }
 
 void chainLedger(Database& db) {
-    struct Line {
+    struct OldLine {
         std::int64_t id, at;
         std::string who, what, why, detail;
     };
-    std::vector<Line> lines;
+    std::vector<OldLine> lines;
     Statement s(db, "SELECT id, at, who, what, why, detail FROM ledger_before ORDER BY id");
     while (s.step())
         lines.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
     Head head;
-    for (const Line& l : lines) {
+    for (const OldLine& l : lines) {
         head.hash = ledgerHash(head.hash, l.id, l.at, l.who, l.what, l.why, l.detail);
         ++head.lines;
         Statement(db, "INSERT INTO ledger(id, at, who, what, why, detail, hash) VALUES(?, ?, ?, ?, ?, ?, ?)")

@@ -111,7 +111,7 @@ std::string limitBodyOf(const LimitSet& set) {
 Status readLimitBody(const std::string& text, LimitSet& set) {
     JsonBody body(text);
     LimitSet read = set;
-    read.goldenRuns = body.integers("golden");
+    read.goldenRuns = body.ids<SpanId>("golden");
     read.validFrom = body.integer("validFrom", INT64_MIN, INT64_MAX, kNoInstant);
     read.forRuns = body.text("forRuns");
     read.made = body.integer("made", INT64_MIN, INT64_MAX, 0);

@@ -1,7 +1,7 @@
 // Golden limits as they are kept: one version of a set in one text in JSON.
 #pragma once
 
-#include "store/study.h"
+#include "store/judgement.h"
 
 namespace jacinth {
 

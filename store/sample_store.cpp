@@ -38,12 +38,12 @@ std::span<const Summary> cellsFrom(const std::vector<Summary>& all, std::size_t 
 
 }  // namespace
 
-std::int64_t SampleStore::generationOf(std::int64_t tag) const {
+std::int64_t SampleStore::generationOf(TagId tag) const {
     Statement s(db_, "SELECT generation FROM record_change WHERE tag = ?");
     return s.bind(tag).step() ? s.integer(0) : 0;
 }
 
-SampleStore::TagCache& SampleStore::cache(std::int64_t tag) const {
+SampleStore::TagCache& SampleStore::cache(TagId tag) const {
     const auto known = tags_.find(tag);
     if (known != tags_.end()) return known->second;
     TagCache out;
@@ -82,7 +82,7 @@ bool SampleStore::withBytes(std::unique_ptr<Statement>& kept, const char* sql, s
     return true;
 }
 
-std::shared_ptr<const Series> SampleStore::samples(std::int64_t tag, std::int64_t block) const {
+std::shared_ptr<const Series> SampleStore::samples(TagId tag, std::int64_t block) const {
     TagCache& cached = cache(tag);
     const auto known = cached.samples.find(block);
     if (known != cached.samples.end()) return known->second;
@@ -103,7 +103,7 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::readCells(std::int64_t
     return out;
 }
 
-std::shared_ptr<const SampleStore::CellList> SampleStore::cells(std::int64_t tag, std::int64_t block) const {
+std::shared_ptr<const SampleStore::CellList> SampleStore::cells(TagId tag, std::int64_t block) const {
     TagCache& cached = cache(tag);
     const auto known = cached.cells.find(block);
     if (known != cached.cells.end()) return known->second;
@@ -131,7 +131,7 @@ void SampleStore::countCoarse(std::size_t cells) const {
     cachedCoarse_ = cells;
 }
 
-std::span<const Summary> SampleStore::coarse(std::int64_t tag, const Block& block) const {
+std::span<const Summary> SampleStore::coarse(TagId tag, const Block& block) const {
     TagCache& cached = cache(tag);
     if (block.page == 0) {
         auto known = cached.coarse.find(block.id);
@@ -151,7 +151,7 @@ std::span<const Summary> SampleStore::coarse(std::int64_t tag, const Block& bloc
     return cellsFrom(known->second, block.coarseAt, block.summary.count, kCoarseSamples);
 }
 
-std::span<const Summary> SampleStore::quarters(std::int64_t tag, const Block& block) const {
+std::span<const Summary> SampleStore::quarters(TagId tag, const Block& block) const {
     if (block.page == 0) return coarse(tag, block);
     TagCache& cached = cache(tag);
     auto known = cached.quarters.find(block.page);
@@ -163,13 +163,13 @@ std::span<const Summary> SampleStore::quarters(std::int64_t tag, const Block& bl
     return cellsFrom(known->second, block.quarterAt, block.summary.count, kQuarterSamples);
 }
 
-Series SampleStore::mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const {
+Series SampleStore::mended(TagId tag, const Block& block, std::span<const Fix> fixes) const {
     Series s = *samples(tag, block.id);
     applyFixes(fixes, s);
     return s;
 }
 
-std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(std::int64_t tag, const Block& block,
+std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(TagId tag, const Block& block,
                                                                       std::span<const Fix> fixes) const {
     std::string key = std::to_string(block.id);
     for (const Fix& f : fixes)
@@ -182,7 +182,7 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(std::int64
     return known[key] = out;
 }
 
-Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix> fixes) const {
+Series SampleStore::read(TagId tag, TimeRange range, std::span<const Fix> fixes) const {
     const Blocks& all = blocks(tag);
     auto [first, last] = blocksIn(all, range);
     // One block more on either side only when the nearest sample lies there.
@@ -205,7 +205,7 @@ Series SampleStore::read(std::int64_t tag, TimeRange range, std::span<const Fix>
     return out;
 }
 
-void SampleStore::addBlock(ColumnBuilder& out, std::int64_t tag, const Block& block,
+void SampleStore::addBlock(ColumnBuilder& out, TagId tag, const Block& block,
                            std::span<const Fix> fixes) const {
     const bool touched = anyTouches(fixes, {block.summary.firstTime, block.summary.lastTime + 1});
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
@@ -240,7 +240,7 @@ void SampleStore::addBlock(ColumnBuilder& out, std::int64_t tag, const Block& bl
     }
 }
 
-std::vector<Summary> SampleStore::columns(std::int64_t tag, TimeRange range, int pixels,
+std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels,
                                           std::span<const Fix> fixes) const {
     const Blocks& all = blocks(tag);
     const auto [first, last] = blocksIn(all, range);
@@ -283,13 +283,13 @@ std::vector<Summary> SampleStore::columns(std::int64_t tag, TimeRange range, int
     return builder.take();
 }
 
-Summary SampleStore::whole(std::int64_t tag) const {
+Summary SampleStore::whole(TagId tag) const {
     Summary out;
     for (const Block& b : blocks(tag)) out.merge(b.summary);
     return out;
 }
 
-std::int64_t SampleStore::countAbout(std::int64_t tag, TimeRange range) const {
+std::int64_t SampleStore::countAbout(TagId tag, TimeRange range) const {
     const Blocks& all = blocks(tag);
     const auto [first, last] = blocksIn(all, range);
     std::int64_t out = 0;
@@ -297,7 +297,7 @@ std::int64_t SampleStore::countAbout(std::int64_t tag, TimeRange range) const {
     return out;
 }
 
-Duration SampleStore::spacing(std::int64_t tag) const {
+Duration SampleStore::spacing(TagId tag) const {
     std::vector<Duration> all;
     for (const Block& b : blocks(tag))
         if (b.spacing > 0) all.push_back(b.spacing);
@@ -306,7 +306,7 @@ Duration SampleStore::spacing(std::int64_t tag) const {
     return all[all.size() / 2];
 }
 
-std::optional<TimeRange> SampleStore::extent(std::int64_t tag) const {
+std::optional<TimeRange> SampleStore::extent(TagId tag) const {
     // The table is looked up at its two ends, whatever its length.
     Statement first(db_, "SELECT first_time FROM block WHERE tag = ? ORDER BY first_time LIMIT 1"),
         last(db_, "SELECT last_time FROM block WHERE tag = ? ORDER BY first_time DESC LIMIT 1");

@@ -7,9 +7,8 @@
 #include <optional>
 #include <unordered_map>
 
-#include "core/mend/fix.h"
-#include "core/series/summary.h"
 #include "store/index_pages.h"
+#include "store/sample_reader.h"
 
 namespace jacinth {
 
@@ -27,7 +26,7 @@ struct PreparedWrite {
         Duration spacing = 0;
         Blob samples, cells, coarse;
     };
-    std::int64_t tag = 0;
+    TagId tag;
     std::int64_t generation = 0;         ///< of the tag's samples when this was prepared
     std::vector<std::int64_t> outdated;  ///< blocks that go
     Series content;                      ///< of the blocks that come; empty once coded
@@ -41,48 +40,44 @@ struct PreparedWrite {
 
 /// Reads and writes samples by tag id. Not for use from two threads at once: open the study again instead.
 /// Fixes are those on record, in ledger order; pass none to read as logged.
-class SampleStore {
+class SampleStore : public SampleReader {
   public:
     explicit SampleStore(Database& db) : db_(db), pages_(db) {}
 
-    /// Samples in [range.from, range.to), and the nearest on either side, so that lines can be drawn to the
-    /// edges.
-    Series read(std::int64_t tag, TimeRange range, std::span<const Fix> fixes) const;
-    /// At most a few summaries a pixel column, in time order, with one sample beyond either edge where there
-    /// is one.
-    std::vector<Summary> columns(std::int64_t tag, TimeRange range, int pixels,
-                                 std::span<const Fix> fixes) const;
-    Summary whole(std::int64_t tag) const;  ///< of the logged samples; count 0 where there are none
+    Series read(TagId tag, TimeRange range, std::span<const Fix> fixes) const override;
+    std::vector<Summary> columns(TagId tag, TimeRange range, int pixels,
+                                 std::span<const Fix> fixes) const override;
+    Summary whole(TagId tag) const override;
     /// Samples of the blocks that touch the range: at most two blocks more than lie in it.
-    std::int64_t countAbout(std::int64_t tag, TimeRange range) const;
-    /// From the first to just after the last sample, without reading the tag's index; none without samples.
-    std::optional<TimeRange> extent(std::int64_t tag) const;
+    std::int64_t countAbout(TagId tag, TimeRange range) const override;
+    /// Without reading the tag's index.
+    std::optional<TimeRange> extent(TagId tag) const override;
+    std::int64_t generationOf(TagId tag) const override;  ///< grows with every write of its samples
 
     /// Adds samples, any order; at the same instant the later of them stands and replaces what is stored.
     /// Call inside a transaction.
-    WriteCount write(std::int64_t tag, Series samples);
+    WriteCount write(TagId tag, Series samples);
     /// The same in three steps: what to write (reads), its coding (touches nothing, for any thread), and the
     /// writing itself, inside a transaction. apply() is false, and does nothing, when the tag's samples
     /// changed since prepare().
-    PreparedWrite prepare(std::int64_t tag, Series samples) const;
+    PreparedWrite prepare(TagId tag, Series samples) const;
     static void code(PreparedWrite& write);
     bool apply(PreparedWrite& write);
     /// Hands each block's samples that touch the range to `edit` and stores what it leaves of them. Inside a
     /// transaction.
-    void rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit);
-    std::int64_t generationOf(std::int64_t tag) const;  ///< grows with every write of its samples
-    void clear(std::int64_t tag);                       ///< removes all samples; inside a transaction
-    Duration spacing(std::int64_t tag) const;           ///< median of the blocks' median spacings
+    void rewrite(TagId tag, TimeRange range, const std::function<void(Series&)>& edit);
+    void clear(TagId tag);              ///< removes all samples; inside a transaction
+    Duration spacing(TagId tag) const;  ///< median of the blocks' median spacings
 
     /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.
-    std::vector<std::string> verify(std::int64_t tag) const;
+    std::vector<std::string> verify(TagId tag) const;
 
     /// How much memory samples may take; summaries take about as much again.
     void setCacheSize(std::size_t bytes);
     void forget() const;   ///< drops what is cached, after a rollback
     void refresh() const;  ///< drops what is cached of tags that another connection has written since
     /// Brings the index of tags written by an earlier version into pages. Inside a transaction.
-    void gatherIndex(std::int64_t tag);
+    void gatherIndex(TagId tag);
 
   private:
     using Block = IndexEntry;
@@ -99,27 +94,27 @@ class SampleStore {
         std::unordered_map<std::int64_t, CellList> quarters;  ///< by page
         std::unordered_map<std::string, std::shared_ptr<const CellList>> mendedCells;
     };
-    TagCache& cache(std::int64_t tag) const;
-    const Blocks& blocks(std::int64_t tag) const { return cache(tag).blocks; }
+    TagCache& cache(TagId tag) const;
+    const Blocks& blocks(TagId tag) const { return cache(tag).blocks; }
     std::pair<std::size_t, std::size_t> blocksIn(const Blocks& all, TimeRange range) const;
-    std::shared_ptr<const Series> samples(std::int64_t tag, std::int64_t block) const;
-    std::shared_ptr<const CellList> cells(std::int64_t tag, std::int64_t block) const;
+    std::shared_ptr<const Series> samples(TagId tag, std::int64_t block) const;
+    std::shared_ptr<const CellList> cells(TagId tag, std::int64_t block) const;
     /// Cells of kCoarseSamples: small enough to read and to keep for far more blocks. Until the next call.
-    std::span<const Summary> coarse(std::int64_t tag, const Block& block) const;
+    std::span<const Summary> coarse(TagId tag, const Block& block) const;
     /// Cells of kQuarterSamples, or the coarse ones of a block outside pages. Until the next call.
-    std::span<const Summary> quarters(std::int64_t tag, const Block& block) const;
+    std::span<const Summary> quarters(TagId tag, const Block& block) const;
     CellList coarseOfLoose(std::int64_t block) const;
     void countCoarse(std::size_t cells) const;
-    std::shared_ptr<const CellList> mendedCells(std::int64_t tag, const Block& block,
+    std::shared_ptr<const CellList> mendedCells(TagId tag, const Block& block,
                                                 std::span<const Fix> fixes) const;
-    Series mended(std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
-    void addBlock(ColumnBuilder& out, std::int64_t tag, const Block& block, std::span<const Fix> fixes) const;
+    Series mended(TagId tag, const Block& block, std::span<const Fix> fixes) const;
+    void addBlock(ColumnBuilder& out, TagId tag, const Block& block, std::span<const Fix> fixes) const;
     void makeRoom() const;
-    std::vector<std::int64_t> insertBlocks(std::int64_t tag, const std::vector<PreparedWrite::Block>& blocks);
+    std::vector<std::int64_t> insertBlocks(TagId tag, const std::vector<PreparedWrite::Block>& blocks);
     void removeBlock(std::int64_t block);
     static void follow(Blocks& index, const PreparedWrite& write, const std::vector<std::int64_t>& ids);
     std::shared_ptr<const CellList> readCells(std::int64_t block) const;
-    void nextGeneration(std::int64_t tag);
+    void nextGeneration(TagId tag);
 
     Database& db_;
     IndexPages pages_;
@@ -128,7 +123,7 @@ class SampleStore {
                    const std::function<void(std::span<const std::uint8_t>)>& use) const;
     mutable std::unique_ptr<Statement> readSamples_, readCells_,
         readCoarse_;  ///< preparing costs more than reading
-    mutable std::unordered_map<std::int64_t, TagCache> tags_;
+    mutable std::unordered_map<TagId, TagCache> tags_;
     std::size_t mostSampleBlocks_ = 512, mostCellBlocks_ = 6144;                  ///< about 64 MB each
     mutable std::size_t cachedSamples_ = 0, cachedCells_ = 0, cachedCoarse_ = 0;  ///< the last in cells
 };

@@ -7,6 +7,8 @@
 
 #include "store/study.h"
 
+#include "store/sample_store.h"
+
 namespace jacinth {
 namespace {
 
@@ -27,7 +29,7 @@ class AgainstAMap : public ::testing::TestWithParam<unsigned> {
     }
     std::string path;
     std::unique_ptr<Study> study;
-    std::int64_t tag = 0;
+    TagId tag;
 };
 
 TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {

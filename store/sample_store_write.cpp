@@ -60,7 +60,7 @@ bool sameSummary(const Summary& a, const Summary& b) {
 
 }  // namespace
 
-std::vector<std::int64_t> SampleStore::insertBlocks(std::int64_t tag,
+std::vector<std::int64_t> SampleStore::insertBlocks(TagId tag,
                                                     const std::vector<PreparedWrite::Block>& blocks) {
     Statement block(
         db_,
@@ -92,7 +92,7 @@ void SampleStore::removeBlock(std::int64_t id) {
         Statement(db_, sql).bind(id).run();
 }
 
-void SampleStore::nextGeneration(std::int64_t tag) {
+void SampleStore::nextGeneration(TagId tag) {
     Statement(db_,
               "INSERT INTO record_change(tag, generation) VALUES(?, 1) ON CONFLICT(tag) DO UPDATE SET "
               "generation = generation + 1")
@@ -101,7 +101,7 @@ void SampleStore::nextGeneration(std::int64_t tag) {
     tags_.erase(tag);
 }
 
-PreparedWrite SampleStore::prepare(std::int64_t tag, Series incoming) const {
+PreparedWrite SampleStore::prepare(TagId tag, Series incoming) const {
     PreparedWrite out;
     out.tag = tag;
     const TagCache& cached = cache(tag);
@@ -177,12 +177,12 @@ void SampleStore::follow(Blocks& index, const PreparedWrite& write, const std::v
     index.insert(place, come.begin(), come.end());
 }
 
-void SampleStore::gatherIndex(std::int64_t tag) {
+void SampleStore::gatherIndex(TagId tag) {
     pages_.gather(tag, [&](std::int64_t block) { return coarseOfLoose(block); });
     tags_.erase(tag);
 }
 
-WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
+WriteCount SampleStore::write(TagId tag, Series incoming) {
     if (incoming.empty()) return {};
     PreparedWrite prepared = prepare(tag, std::move(incoming));
     code(prepared);
@@ -190,7 +190,7 @@ WriteCount SampleStore::write(std::int64_t tag, Series incoming) {
     return prepared.count;
 }
 
-void SampleStore::rewrite(std::int64_t tag, TimeRange range, const std::function<void(Series&)>& edit) {
+void SampleStore::rewrite(TagId tag, TimeRange range, const std::function<void(Series&)>& edit) {
     const Blocks all = blocks(tag);
     const auto [first, last] = blocksIn(all, range);
     if (first == last) return;
@@ -207,7 +207,7 @@ void SampleStore::rewrite(std::int64_t tag, TimeRange range, const std::function
     if (dropped) gatherIndex(tag);
 }
 
-void SampleStore::clear(std::int64_t tag) {
+void SampleStore::clear(TagId tag) {
     pages_.drop(tag, kNoInstant, std::numeric_limits<Instant>::max());
     for (const char* table : {"block_samples", "block_cells", "block_coarse"})
         Statement(db_,
@@ -218,7 +218,7 @@ void SampleStore::clear(std::int64_t tag) {
     nextGeneration(tag);
 }
 
-std::vector<std::string> SampleStore::verify(std::int64_t tag) const {
+std::vector<std::string> SampleStore::verify(TagId tag) const {
     std::vector<std::string> faults;
     Instant before = kNoInstant;
     forget();

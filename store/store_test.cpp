@@ -6,17 +6,21 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "store/history.h"
+#include "store/judgement.h"
 #include "store/ledger_chain.h"
+#include "store/sample_store.h"
 #include "store/schema.h"
 #include "store/study.h"
 #include "store/study_database.h"
 #include "store/study_file_fixture.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
 
 TEST_F(StudyTest, SamplesSurviveReopening) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     const Series s = wavy(30000);
     EXPECT_EQ(write(id, s).added, 30000);
     reopen();
@@ -28,7 +32,7 @@ TEST_F(StudyTest, SamplesSurviveReopening) {
 }
 
 TEST_F(StudyTest, WritingAgainChangesNothingAndLateSamplesFindTheirPlace) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     const Series s = wavy(20000);
     Series odd, even;
     for (std::size_t i = 0; i < s.size(); ++i) (i % 2 ? odd : even).push(s.times[i], s.values[i]);
@@ -45,7 +49,7 @@ TEST_F(StudyTest, WritingAgainChangesNothingAndLateSamplesFindTheirPlace) {
 }
 
 TEST_F(StudyTest, DisorderInOneBatchIsSettledLaterEntryStands) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     Series s;
     s.push(30, 3), s.push(10, 1), s.push(20, 2), s.push(10, 9);
     EXPECT_EQ(write(id, s).added, 3);
@@ -53,7 +57,7 @@ TEST_F(StudyTest, DisorderInOneBatchIsSettledLaterEntryStands) {
 }
 
 TEST_F(StudyTest, ReadGivesTheNeighboursToo) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     Series s;
     for (int i = 0; i < 20000; ++i) s.push(i * kSecond, i);
     write(id, s);
@@ -67,7 +71,7 @@ TEST_F(StudyTest, ReadGivesTheNeighboursToo) {
 }
 
 TEST_F(StudyTest, AValueIsFoundPastSamplesOfBadQuality) {
-    const std::int64_t line = tag(), held = tag("Step");
+    const auto line = tag(), held = tag("Step");
     Series s;
     for (int i = 0; i < 100; ++i) s.push(i * kMinute, i, i >= 40 && i < 45 ? Quality::Bad : Quality::Good);
     write(line, s);
@@ -84,7 +88,7 @@ TEST_F(StudyTest, AValueIsFoundPastSamplesOfBadQuality) {
 }
 
 TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     Series s = wavy(300000);
     s.values[123456] = 999;
     write(id, s);
@@ -100,7 +104,7 @@ TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
 }
 
 TEST_F(StudyTest, MendedColumnsAgreeWithMendedSamples) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     const Series s = wavy(40000);
     write(id, s);
     Fix ramp;
@@ -108,7 +112,7 @@ TEST_F(StudyTest, MendedColumnsAgreeWithMendedSamples) {
     ramp.kind = FixKind::Ramp;
     ramp.from = s.times[9000], ramp.to = s.times[25000];
     ramp.startBy = 0, ramp.endBy = -9.5;
-    study->change("ramp", "drift", {}, [&] { study->addFix(ramp); });
+    study->change("ramp", "drift", {}, [&] { study->judgement().addFix(ramp); });
     const Tag t = *study->catalog().tag(id);
     const TimeRange range{s.times[100], s.times[39000]};
     ColumnBuilder expected(range, 300);
@@ -123,62 +127,62 @@ TEST_F(StudyTest, MendedColumnsAgreeWithMendedSamples) {
 }
 
 TEST_F(StudyTest, ChangesAreUndoneRedoneAndEnteredInTheLedger) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     study->setWho("M. L.");
     Fix f;
     f.tag = id, f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "probe knocked";
-    study->change("shift on Kiln 3 Air-off RH", f.why, {{"by", 1}}, [&] { study->addFix(f); });
-    const std::int64_t track = [&] {
-        std::int64_t made = 0;
-        study->change("labels", "", {}, [&] { made = study->putTrack("Labels", track_kind::kLabels); });
+    study->change("shift on Kiln 3 Air-off RH", f.why, {{"by", 1}}, [&] { study->judgement().addFix(f); });
+    const TrackId track = [&] {
+        TrackId made;
+        study->change("labels", "", {}, [&] { made = study->tracks().put("Labels", track_kind::kLabels); });
         return made;
     }();
-    EXPECT_EQ(study->undoName(), "labels");
-    ASSERT_TRUE(study->undo());
-    EXPECT_FALSE(study->trackNamed("Labels"));
-    EXPECT_EQ(study->undoName(), "shift on Kiln 3 Air-off RH");
-    EXPECT_EQ(study->redoName(), "labels");
-    ASSERT_TRUE(study->undo());
-    EXPECT_TRUE(study->fixes(id).empty());
+    EXPECT_EQ(study->history().undoName(), "labels");
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_FALSE(study->tracks().named("Labels"));
+    EXPECT_EQ(study->history().undoName(), "shift on Kiln 3 Air-off RH");
+    EXPECT_EQ(study->history().redoName(), "labels");
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_TRUE(study->judgement().fixes(id).empty());
     reopen();  // undo outlives the program
-    ASSERT_TRUE(study->redo());
-    ASSERT_EQ(study->fixes(id).size(), 1u);
-    EXPECT_EQ(study->fixes(id)[0].why, "probe knocked");
-    EXPECT_EQ(study->fixes(id)[0].who, "M. L.");
-    ASSERT_TRUE(study->redo());
-    EXPECT_EQ(study->trackNamed("Labels")->id, track);
-    EXPECT_FALSE(study->redo());
-    EXPECT_EQ(study->ledger().size(), 6u);
-    EXPECT_EQ(study->ledger()[2].what, "undo: labels");
+    ASSERT_TRUE(study->history().redo());
+    ASSERT_EQ(study->judgement().fixes(id).size(), 1u);
+    EXPECT_EQ(study->judgement().fixes(id)[0].why, "probe knocked");
+    EXPECT_EQ(study->judgement().fixes(id)[0].who, "M. L.");
+    ASSERT_TRUE(study->history().redo());
+    EXPECT_EQ(study->tracks().named("Labels")->id, track);
+    EXPECT_FALSE(study->history().redo());
+    EXPECT_EQ(study->history().ledger().size(), 6u);
+    EXPECT_EQ(study->history().ledger()[2].what, "undo: labels");
 }
 
 TEST_F(StudyTest, TwoStepsInARowAreJoinedToOne) {
     const auto put = [&](const char* name) {
-        study->change(name, "", {}, [&] { study->putTrack(name, track_kind::kLabels); });
-        return study->newestStep();
+        study->change(name, "", {}, [&] { study->tracks().put(name, track_kind::kLabels); });
+        return study->history().newest();
     };
-    const std::int64_t first = put("First");
+    const auto first = put("First");
     put("Second");
-    study->joinSteps(first);
-    EXPECT_EQ(study->undoName(), "Second");
-    ASSERT_TRUE(study->undo());
-    EXPECT_TRUE(study->tracks().empty());
-    EXPECT_EQ(study->undoName(), "");
-    ASSERT_TRUE(study->redo());
-    EXPECT_EQ(study->tracks().size(), 2u);
-    EXPECT_EQ(study->redoName(), "");
+    study->history().join(first);
+    EXPECT_EQ(study->history().undoName(), "Second");
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_TRUE(study->tracks().all().empty());
+    EXPECT_EQ(study->history().undoName(), "");
+    ASSERT_TRUE(study->history().redo());
+    EXPECT_EQ(study->tracks().all().size(), 2u);
+    EXPECT_EQ(study->history().redoName(), "");
     // Where another step came between nothing is joined.
-    const std::int64_t third = put("Third");
+    const auto third = put("Third");
     put("Fourth");
     put("Fifth");
-    study->joinSteps(third);
-    ASSERT_TRUE(study->undo());
-    EXPECT_TRUE(study->trackNamed("Fourth"));
-    EXPECT_EQ(study->undoName(), "Fourth");
+    study->history().join(third);
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_TRUE(study->tracks().named("Fourth"));
+    EXPECT_EQ(study->history().undoName(), "Fourth");
 }
 
 TEST_F(StudyTest, TheLedgerCannotBeChanged) {
-    study->change("labels", "", {}, [&] { study->putTrack("Labels", track_kind::kLabels); });
+    study->change("labels", "", {}, [&] { study->tracks().put("Labels", track_kind::kLabels); });
     EXPECT_THROW(databaseOf(*study).run("UPDATE ledger SET who = 'somebody else'"), StoreError);
     EXPECT_THROW(databaseOf(*study).run("DELETE FROM ledger"), StoreError);
 }
@@ -186,53 +190,53 @@ TEST_F(StudyTest, TheLedgerCannotBeChanged) {
 TEST_F(StudyTest, AChangeThatFailsLeavesNothing) {
     EXPECT_THROW(study->change("half", "", {},
                                [&] {
-                                   study->putTrack("Runs", track_kind::kRuns);
-                                   study->putTrack("Runs", track_kind::kLabels);
+                                   study->tracks().put("Runs", track_kind::kRuns);
+                                   study->tracks().put("Runs", track_kind::kLabels);
                                }),
                  StoreError);
-    EXPECT_TRUE(study->tracks().empty());
-    EXPECT_TRUE(study->ledger().empty());
-    EXPECT_EQ(study->undoName(), "");
+    EXPECT_TRUE(study->tracks().all().empty());
+    EXPECT_TRUE(study->history().ledger().empty());
+    EXPECT_EQ(study->history().undoName(), "");
 }
 
 TEST_F(StudyTest, LimitsAndRulesComeBack) {
     LimitSet set;
     set.name = "spring";
-    set.goldenRuns = {3, 5};
+    set.goldenRuns = {SpanId(3), SpanId(5)};
     GoldenLimits g;
     g.slices = {{0, 5, 1, 2, 3}, {kMinute, 1, std::nan(""), std::nan(""), std::nan("")}};
     set.byRole["air_off_rh"] = g;
     study->change("limits", "", {}, [&] {
-        study->putLimitSet(set);
-        study->putRule({"wear", "@bearing_vibration > 4", {36 * kHour, 6 * kHour, kHour}});
+        study->judgement().putLimitSet(set);
+        study->judgement().putRule({"wear", "@bearing_vibration > 4", {36 * kHour, 6 * kHour, kHour}});
     });
     reopen();
-    const LimitSet back = *study->limitSetNamed("spring");
+    const LimitSet back = *study->judgement().limitSetNamed("spring");
     EXPECT_EQ(back.goldenRuns, set.goldenRuns);
     EXPECT_EQ(back.byRole.at("air_off_rh").slices[0].high, 3);
     EXPECT_TRUE(std::isnan(back.byRole.at("air_off_rh").slices[1].low));
-    EXPECT_EQ(study->rules().at(0).spec.least, 6 * kHour);
-    EXPECT_EQ(study->labelBook().size(), firstLabelBook().size());
+    EXPECT_EQ(study->judgement().rules().at(0).spec.least, 6 * kHour);
+    EXPECT_EQ(study->judgement().labelBook().size(), firstLabelBook().size());
 }
 
 TEST_F(StudyTest, IdentifiersAreNeverUsedAgain) {
-    const auto track = study->putTrack("Runs", track_kind::kRuns);
+    const auto track = study->tracks().put("Runs", track_kind::kRuns);
     const auto add = [&] {
-        std::int64_t id = 0;
-        study->change("run", "", {}, [&] { id = study->addSpan(track, {0, 0, 0, 1, 2, {}}); });
+        SpanId id;
+        study->change("run", "", {}, [&] { id = study->tracks().addSpan(track, {{}, {}, {}, 1, 2, {}}); });
         return id;
     };
     const auto first = add();
-    study->change("golden", "", {}, [&] { study->setGoldenRuns(track, {first}, "by eye"); });
-    study->change("clear", "", {}, [&] { study->clearTrack(track); });
+    study->change("golden", "", {}, [&] { study->judgement().setGoldenRuns(track, {first}, "by eye"); });
+    study->change("clear", "", {}, [&] { study->tracks().clear(track); });
     const auto second = add();
     EXPECT_GT(second, first);
-    EXPECT_TRUE(study->goldenRuns(track).empty());
-    study->change("remove", "", {}, [&] { study->removeSpan(second); });
+    EXPECT_TRUE(study->judgement().goldenRuns(track).empty());
+    study->change("remove", "", {}, [&] { study->tracks().removeSpan(second); });
     EXPECT_GT(add(), second);
     // What is undone comes back as what it was, with its mark.
-    for (int i = 0; i < 4; ++i) ASSERT_TRUE(study->undo());
-    EXPECT_EQ(study->goldenRuns(track), std::vector<std::int64_t>{first});
+    for (int i = 0; i < 4; ++i) ASSERT_TRUE(study->history().undo());
+    EXPECT_EQ(study->judgement().goldenRuns(track), std::vector{first});
     EXPECT_EQ(study->check(), std::vector<std::string>{});
 }
 
@@ -245,43 +249,43 @@ TEST_F(StudyTest, ACheckSeesOneStateWhateverIsWrittenMeanwhile) {
         Statement before(databaseOf(*reader), "SELECT count(*) FROM ledger");
         ASSERT_TRUE(before.step());
         const auto entries = before.integer(0);
-        study->change("meanwhile", "", {}, [&] { study->putTrack("Runs", track_kind::kRuns); });
+        study->change("meanwhile", "", {}, [&] { study->tracks().put("Runs", track_kind::kRuns); });
         Statement after(databaseOf(*reader), "SELECT count(*) FROM ledger");
         ASSERT_TRUE(after.step());
         EXPECT_EQ(after.integer(0), entries);
-        EXPECT_FALSE(reader->trackNamed("Runs"));
+        EXPECT_FALSE(reader->tracks().named("Runs"));
         Snapshot inside(databaseOf(*reader));  // within another one it does nothing
     }
-    EXPECT_TRUE(reader->trackNamed("Runs"));
+    EXPECT_TRUE(reader->tracks().named("Runs"));
     EXPECT_EQ(reader->check(), std::vector<std::string>{});
 }
 
 TEST_F(StudyTest, ATrackIsRemovedWithItsSpansAndComesBack) {
-    std::int64_t track = 0;
+    TrackId track;
     study->change("put", "", {}, [&] {
-        track = study->putTrack("Peaks", "peaks");
-        study->addSpan(track, {0, 0, 0, 1, 2, {}});
+        track = study->tracks().put("Peaks", "peaks");
+        study->tracks().addSpan(track, {{}, {}, {}, 1, 2, {}});
     });
-    study->change("remove", "", {}, [&] { study->removeTrack(track); });
-    EXPECT_FALSE(study->trackNamed("Peaks"));
-    EXPECT_TRUE(study->spans(track).empty());
-    ASSERT_TRUE(study->undo());
-    ASSERT_TRUE(study->trackNamed("Peaks"));
-    EXPECT_EQ(study->trackNamed("Peaks")->id, track);
-    EXPECT_EQ(study->spans(track).size(), 1u);
+    study->change("remove", "", {}, [&] { study->tracks().remove(track); });
+    EXPECT_FALSE(study->tracks().named("Peaks"));
+    EXPECT_TRUE(study->tracks().spans(track).empty());
+    ASSERT_TRUE(study->history().undo());
+    ASSERT_TRUE(study->tracks().named("Peaks"));
+    EXPECT_EQ(study->tracks().named("Peaks")->id, track);
+    EXPECT_EQ(study->tracks().spans(track).size(), 1u);
     EXPECT_EQ(study->check(), std::vector<std::string>{});
 }
 
 TEST_F(StudyTest, UndoNamesTheStepsOfAnotherProgram) {
-    study->change("mine", "", {}, [&] { study->putTrack("A", track_kind::kLabels); });
-    EXPECT_TRUE(study->nextUndo()->ours);
-    const auto mine = study->nextUndo()->id;
+    study->change("mine", "", {}, [&] { study->tracks().put("A", track_kind::kLabels); });
+    EXPECT_TRUE(study->history().nextUndo()->ours);
+    const auto mine = study->history().nextUndo()->id;
     Statement(databaseOf(*study),
               "INSERT INTO history(name, changes, who, origin) VALUES('theirs', x'', 'R. O.', 12)")
         .run();
-    EXPECT_FALSE(study->nextUndo()->ours);
-    EXPECT_EQ(study->nextUndo()->who, "R. O.");
-    const Status refused = study->undo(mine);
+    EXPECT_FALSE(study->history().nextUndo()->ours);
+    EXPECT_EQ(study->history().nextUndo()->who, "R. O.");
+    const Status refused = study->history().undo(mine);
     ASSERT_FALSE(refused);
     EXPECT_NE(refused.error().message.find("theirs"), std::string::npos);
 }
@@ -301,35 +305,35 @@ TEST_F(StudyTest, AStudyThatCannotBeWrittenIsRead) {
 TEST_F(StudyTest, NamesAreChecked) {
     for (const char* bad : {"", "  ", "a\nb", "\xFF"}) {
         EXPECT_THROW(study->catalog().addAsset(bad), StoreError) << bad;
-        EXPECT_THROW(study->putTrack(bad, track_kind::kRuns), StoreError) << bad;
+        EXPECT_THROW(study->tracks().put(bad, track_kind::kRuns), StoreError) << bad;
     }
 }
 
 TEST_F(StudyTest, TwoOpenersSeeEachOther) {
     auto second = std::move(*Study::open(path));
-    study->change("labels", "", {}, [&] { study->putTrack("Labels", track_kind::kLabels); });
-    EXPECT_TRUE(second->trackNamed("Labels"));
-    second->change("runs", "", {}, [&] { second->putTrack("Runs", track_kind::kRuns); });
-    EXPECT_EQ(study->tracks().size(), 2u);
+    study->change("labels", "", {}, [&] { study->tracks().put("Labels", track_kind::kLabels); });
+    EXPECT_TRUE(second->tracks().named("Labels"));
+    second->change("runs", "", {}, [&] { second->tracks().put("Runs", track_kind::kRuns); });
+    EXPECT_EQ(study->tracks().all().size(), 2u);
 }
 
 TEST_F(StudyTest, ACopyNeverTakesThePlaceOfAnOpenStudy) {
     const std::string other = (dir / "other.jacinth").string();
     auto open = std::move(*Study::create(other));
-    open->change("put", "", {}, [&] { open->putTrack("Runs", track_kind::kRuns); });
+    open->change("put", "", {}, [&] { open->tracks().put("Runs", track_kind::kRuns); });
     open.reset();
     open = std::move(*Study::open(other));  // at rest: nothing lies in its journal
     const Status refused = study->saveCopy(other, true);
     ASSERT_FALSE(refused);
     EXPECT_NE(refused.error().message.find("is open in a program"), std::string::npos);
-    EXPECT_TRUE(open->trackNamed("Runs"));
+    EXPECT_TRUE(open->tracks().named("Runs"));
     open.reset();
     ASSERT_TRUE(study->saveCopy(other, true));
-    EXPECT_FALSE((*Study::open(other))->trackNamed("Runs"));
+    EXPECT_FALSE((*Study::open(other))->tracks().named("Runs"));
 }
 
 TEST_F(StudyTest, SaveACopy) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     write(id, wavy(500));
     const std::string copy = (dir / "copy.jacinth").string();
     ASSERT_TRUE(study->saveCopy(copy));

@@ -10,15 +10,18 @@
 #include <cstring>
 #include <filesystem>
 #include <nlohmann/json.hpp>
-#include <random>
 
 #include "core/base/text.h"
 #include "core/base/utf8.h"
 #include "core/series/value_at.h"
-#include "store/ledger_chain.h"
+#include "store/derived_catalog.h"
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/judgement.h"
 #include "store/row_sums.h"
+#include "store/sample_store.h"
 #include "store/schema.h"
-#include "store/wall_time.h"
+#include "store/tracks.h"
 #include "store/write_file.h"
 
 namespace jacinth {
@@ -93,17 +96,27 @@ Result<Database::Mode> modeFor(const std::string& path, bool readOnly) {
     return Database::Mode::AsItLies;
 }
 
+std::span<const Fix> fixesFor(const Judgement& judgement, TagId tag, Which which) {
+    if (which == Which::AsLogged) return {};
+    return judgement.fixes(tag);
+}
+
 }  // namespace
 
 Study::Study(std::string path, std::unique_ptr<Database> db, bool readOnly)
     : path_(std::move(path)),
       readOnly_(readOnly),
+      who_(accountName()),
       db_(std::move(db)),
-      catalog_(*db_),
-      samples_(*db_),
-      who_(accountName()) {
+      catalog_(std::make_unique<Catalog>(*db_)),
+      samples_(std::make_unique<SampleStore>(*db_)),
+      tracks_(std::make_unique<Tracks>(*db_)),
+      judgement_(std::make_unique<Judgement>(*db_, *tracks_, who_)),
+      derived_(std::make_unique<DerivedCatalog>(*db_, *catalog_, *samples_)),
+      history_(std::make_unique<History>(*db_, *derived_, who_, [this] { reload(); })),
+      imports_(std::make_unique<Imports>(*db_, *samples_, *tracks_, *history_)) {
     seenVersion_ = db_->number("PRAGMA data_version");
-    catalog_.reload();
+    catalog_->reload();
 }
 
 Study::~Study() = default;
@@ -119,7 +132,7 @@ Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
         keepRowSums(*db);
         auto study = std::unique_ptr<Study>(new Study(path, std::move(db), false));
         Transaction transaction(*study->db_);
-        study->setLabelBook(firstLabelBook());
+        study->judgement().setLabelBook(firstLabelBook());
         transaction.commit();
         return study;
     } catch (const StoreError& e) {
@@ -156,7 +169,7 @@ bool Study::isUntouched() const {
 
 void Study::gatherIndex() {
     Transaction transaction(*db_);
-    for (const Tag& tag : catalog_.tags()) samples_.gatherIndex(tag.id);
+    for (const Tag& tag : catalog_->tags()) samples_->gatherIndex(tag.id);
     transaction.commit();
 }
 
@@ -168,25 +181,15 @@ void Study::releaseMemory() {
     db_->run("PRAGMA shrink_memory");
 }
 
-WriteBatch::WriteBatch(Study& study) : transaction_(*study.db_) {}
+WriteBatch::WriteBatch(Study& study) : transaction_(std::make_unique<Transaction>(*study.db_)) {}
+WriteBatch::~WriteBatch() = default;
+
+void WriteBatch::commit() {
+    transaction_->commit();
+}
 
 Database& databaseOf(Study& study) {
     return *study.db_;
-}
-
-std::vector<std::pair<std::string, std::string>> Study::recipes() const {
-    std::vector<std::pair<std::string, std::string>> out;
-    Statement s(*db_, "SELECT name, body FROM recipe ORDER BY name");
-    while (s.more()) out.emplace_back(s.text(0), s.text(1));
-    return out;
-}
-
-void Study::putRecipe(const std::string& name, const std::string& body) {
-    Statement(
-        *db_,
-        "INSERT INTO recipe(name, body) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET body = excluded.body")
-        .bind(name, body)
-        .run();
 }
 
 std::string Study::setting(const std::string& name, const std::string& otherwise) const {
@@ -214,8 +217,8 @@ std::string Study::plantName() const {
 
 TimeRange Study::record() const {
     std::optional<TimeRange> all;
-    for (const Tag& tag : catalog_.tags()) {
-        const auto extent = samples_.extent(tag.id);
+    for (const Tag& tag : catalog_->tags()) {
+        const auto extent = reader(tag.id).extent(tag.id);
         if (!extent) continue;
         if (!all) all = extent;
         all->from = std::min(all->from, extent->from);
@@ -226,29 +229,30 @@ TimeRange Study::record() const {
     return !spans.more() || spans.isNull(0) ? TimeRange{} : TimeRange{spans.integer(0), spans.integer(1) + 1};
 }
 
-Series Study::read(const Tag& tag, TimeRange range, Which which) {
-    return samples_.read(
-        tag.id, range, which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
+const SampleReader& Study::reader(TagId) const {
+    return *samples_;
 }
 
-Series Study::readForFigures(const Tag& tag, TimeRange range, Which which) {
+Series Study::read(const Tag& tag, TimeRange range, Which which) const {
+    return reader(tag.id).read(tag.id, range, fixesFor(*judgement_, tag.id, which));
+}
+
+Series Study::readForFigures(const Tag& tag, TimeRange range, Which which) const {
     Series out = read(tag, range, which);
     if (!out.quality.empty() && setting(kSoundDataOnly) == "yes")
         std::replace(out.quality.begin(), out.quality.end(), Quality::Uncertain, Quality::Bad);
     return out;
 }
 
-std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels, Which which) {
-    return samples_.columns(
-        tag.id, range, pixels,
-        which == Which::Mended ? std::span<const Fix>(fixes(tag.id)) : std::span<const Fix>());
+std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels, Which which) const {
+    return reader(tag.id).columns(tag.id, range, pixels, fixesFor(*judgement_, tag.id, which));
 }
 
-double Study::valueAt(const Tag& tag, Instant t, Which which) {
+double Study::valueAt(const Tag& tag, Instant t, Which which) const {
     // The nearest sample may be of bad quality: look as far as a line may reach; for held values until a
     // usable one.
     const Bridging bridging = tag.bridging();
-    const Instant start = samples_.whole(tag.id).firstTime;
+    const Instant start = reader(tag.id).whole(tag.id).firstTime;
     Duration reach = bridging.longestGap == kWithoutEnd ? kHour : bridging.longestGap;
     while (true) {
         const Instant to = bridging.kind == TagKind::Continuous && bridging.longestGap != kWithoutEnd
@@ -260,19 +264,37 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) {
     }
 }
 
+void Study::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                   const std::function<void()>& work) {
+    history_->change(name, why, detail, work);
+    judgement_->forgetFixes();
+}
+
+void Study::changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                              const std::function<void()>& work) {
+    history_->changeWithSamples(name, why, detail, work);
+    judgement_->forgetFixes();
+}
+
+void Study::changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                          const std::vector<TagId>& emptied, const std::function<void()>& work) {
+    history_->changeDerived(name, why, detail, emptied, work);
+    judgement_->forgetFixes();
+}
+
 void Study::reload() {
-    catalog_.reload();
-    samples_.forget();
-    fixes_.clear();
+    catalog_->reload();
+    samples_->forget();
+    judgement_->forgetFixes();
 }
 
 bool Study::refresh() {
     const std::int64_t version = db_->number("PRAGMA data_version");
     if (version == seenVersion_) return false;
     seenVersion_ = version;
-    catalog_.reload();
-    fixes_.clear();
-    samples_.refresh();
+    catalog_->reload();
+    judgement_->forgetFixes();
+    samples_->refresh();
     return true;
 }
 

@@ -7,6 +7,7 @@
 
 #include "store/ledger_chain.h"
 #include "store/row_sums.h"
+#include "store/sample_store.h"
 #include "store/schema.h"
 #include "store/study.h"
 
@@ -82,7 +83,7 @@ void checkJson(Database& db, std::vector<std::string>& faults) {
 std::vector<std::string> Study::damage() {
     std::vector<std::string> out;
     guarded(out, "checksums", [&] { out = damagedRows(*db_, Tables::Small); });
-    out.insert(out.end(), catalog_.faults().begin(), catalog_.faults().end());
+    out.insert(out.end(), catalog_->faults().begin(), catalog_->faults().end());
     return out;
 }
 
@@ -97,7 +98,7 @@ std::vector<std::string> Study::check(const Progress& progress) {
     guarded(faults, "checksums", [&] {
         for (std::string& fault : damagedRows(*db_, Tables::All)) faults.push_back(std::move(fault));
     });
-    faults.insert(faults.end(), catalog_.faults().begin(), catalog_.faults().end());
+    faults.insert(faults.end(), catalog_->faults().begin(), catalog_->faults().end());
     guarded(faults, "ledger", [&] {
         for (std::string& fault : checkLedger(*db_)) faults.push_back(std::move(fault));
     });
@@ -109,10 +110,10 @@ std::vector<std::string> Study::check(const Progress& progress) {
     if (const std::string zone = setting("zone"); !zone.empty() && !Zone::named(zone))
         faults.push_back(fmt::format("setting zone: `{}` is not a time zone", zone));
     double done = 0;
-    for (const Tag& tag : catalog_.tags()) {
-        if (progress.stopped(++done / static_cast<double>(catalog_.tags().size() + 1))) break;
+    for (const Tag& tag : catalog_->tags()) {
+        if (progress.stopped(++done / static_cast<double>(catalog_->tags().size() + 1))) break;
         guarded(faults, tag.path().c_str(), [&] {
-            for (const std::string& fault : samples_.verify(tag.id))
+            for (const std::string& fault : samples_->verify(tag.id))
                 faults.push_back(tag.path() + ": " + fault);
         });
     }

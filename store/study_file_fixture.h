@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <random>
 
+#include "store/sample_store.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -41,14 +42,14 @@ class StudyTest : public ::testing::Test {
         study.reset();
         fs::remove_all(dir);
     }
-    std::int64_t tag(const std::string& name = "Air-off RH") {
+    TagId tag(const std::string& name = "Air-off RH") {
         WriteBatch t(*study);
-        const std::int64_t id =
+        const TagId id =
             study->catalog().addTag(study->catalog().addAsset("Kiln 3"), name, "%", TagKind::Continuous);
         t.commit();
         return id;
     }
-    WriteCount write(std::int64_t id, const Series& s) {
+    WriteCount write(TagId id, const Series& s) {
         WriteBatch t(*study);
         const WriteCount count = study->samples().write(id, s);
         study->catalog().setSpacing(id, study->samples().spacing(id));

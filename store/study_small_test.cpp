@@ -3,11 +3,16 @@
 
 #include "store/study_file_fixture.h"
 
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
+
 namespace jacinth {
 namespace {
 
 TEST_F(StudyTest, ABatchThatIsNotCommittedLeavesNothing) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     {
         WriteBatch batch(*study);
         study->samples().write(id, wavy(100));
@@ -29,7 +34,7 @@ TEST_F(StudyTest, ABatchThatIsNotCommittedLeavesNothing) {
 }
 
 TEST_F(StudyTest, ABatchThatThrowsLeavesNothing) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     EXPECT_THROW(
         {
             WriteBatch batch(*study);
@@ -43,7 +48,7 @@ TEST_F(StudyTest, ABatchThatThrowsLeavesNothing) {
 }
 
 TEST_F(StudyTest, ACommittedBatchIsSeenByOthersAndTheJournalCanBeFolded) {
-    const std::int64_t id = tag();
+    const TagId id = tag();
     auto other = std::move(*Study::open(path, true));
     write(id, wavy(2000));
     EXPECT_TRUE(other->refresh());
@@ -59,44 +64,45 @@ TEST_F(StudyTest, ACommittedBatchIsSeenByOthersAndTheJournalCanBeFolded) {
 
 TEST_F(StudyTest, RecipesAreKeptByNameAndReplaced) {
     study->change("recipes", "", {}, [&] {
-        study->putRecipe("press", R"({"zone":"UTC"})");
-        study->putRecipe("arm", "{}");
-        study->putRecipe("press", R"({"zone":"Europe/Oslo"})");
+        study->imports().putRecipe("press", R"({"zone":"UTC"})");
+        study->imports().putRecipe("arm", "{}");
+        study->imports().putRecipe("press", R"({"zone":"Europe/Oslo"})");
     });
     const std::vector<std::pair<std::string, std::string>> expected{{"arm", "{}"},
                                                                     {"press", R"({"zone":"Europe/Oslo"})"}};
-    EXPECT_EQ(study->recipes(), expected);
-    ASSERT_TRUE(study->undo());
-    EXPECT_TRUE(study->recipes().empty());
-    ASSERT_TRUE(study->redo());
+    EXPECT_EQ(study->imports().recipes(), expected);
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_TRUE(study->imports().recipes().empty());
+    ASSERT_TRUE(study->history().redo());
     reopen();
-    EXPECT_EQ(study->recipes(), expected);
+    EXPECT_EQ(study->imports().recipes(), expected);
 }
 
 TEST_F(StudyTest, SpansAboutATagAreCountedByTheirFirstTrack) {
-    const std::int64_t id = tag();
-    EXPECT_FALSE(study->spansAbout(id));
+    const TagId id = tag();
+    EXPECT_FALSE(study->tracks().spansAbout(id));
     study->change("spans", "", {}, [&] {
-        const auto peaks = study->putTrack("Peaks", "spans"), others = study->putTrack("Others", "spans");
-        study->addSpan(peaks, {0, 0, id, 1, 2, {}});
-        study->addSpan(peaks, {0, 0, id, 3, 4, {}});
-        study->addSpan(others, {0, 0, 0, 3, 4, {}});
+        const auto peaks = study->tracks().put("Peaks", "spans"),
+                   others = study->tracks().put("Others", "spans");
+        study->tracks().addSpan(peaks, {{}, {}, id, 1, 2, {}});
+        study->tracks().addSpan(peaks, {{}, {}, id, 3, 4, {}});
+        study->tracks().addSpan(others, {{}, {}, {}, 3, 4, {}});
     });
-    const auto about = study->spansAbout(id);
+    const auto about = study->tracks().spansAbout(id);
     ASSERT_TRUE(about);
     EXPECT_EQ(about->first, "Peaks");
     EXPECT_EQ(about->second, 2);
 }
 
 TEST_F(StudyTest, StepsCanBeForgottenAndWhatTheyDidStays) {
-    std::int64_t track = 0;
-    study->change("track", "", {}, [&] { track = study->putTrack("Runs", track_kind::kRuns); });
-    EXPECT_GT(study->newestStep(), 0);
-    study->forgetSteps();
-    EXPECT_EQ(study->newestStep(), 0);
-    EXPECT_FALSE(study->nextUndo());
-    EXPECT_EQ(study->trackNamed("Runs")->id, track);
-    EXPECT_EQ(study->ledger().size(), 1u);  // which forgets nothing
+    TrackId track;
+    study->change("track", "", {}, [&] { track = study->tracks().put("Runs", track_kind::kRuns); });
+    EXPECT_GT(study->history().newest(), StepId());
+    study->history().forget();
+    EXPECT_EQ(study->history().newest(), StepId());
+    EXPECT_FALSE(study->history().nextUndo());
+    EXPECT_EQ(study->tracks().named("Runs")->id, track);
+    EXPECT_EQ(study->history().ledger().size(), 1u);  // which forgets nothing
     EXPECT_TRUE(study->check().empty());
 }
 

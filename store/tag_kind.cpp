@@ -7,14 +7,15 @@
 
 #include "core/base/text.h"
 #include "core/series/text_value.h"
+#include "store/imports.h"
+#include "store/sample_store.h"
 
 namespace jacinth {
 namespace {
 
 class Conversion {
   public:
-    Conversion(Study& study, std::int64_t tag, bool toStates)
-        : study_(study), tag_(tag), toStates_(toStates) {
+    Conversion(Study& study, TagId tag, bool toStates) : study_(study), tag_(tag), toStates_(toStates) {
         for (const std::string& name : study.catalog().tag(tag)->states)
             numbers_.push_back(finiteNumber(trimmed(name)));
     }
@@ -43,14 +44,14 @@ class Conversion {
     }
 
     Study& study_;
-    std::int64_t tag_;
+    TagId tag_;
     bool toStates_;
     std::vector<std::optional<double>> numbers_;  ///< of states, by code
 };
 
 }  // namespace
 
-void changeTagKind(Study& study, std::int64_t id, TagKind kind) {
+void changeTagKind(Study& study, TagId id, TagKind kind) {
     const Tag* known = study.catalog().tag(id);
     if (!known) throw StoreError("there is no such tag");
     Tag tag = *known;
@@ -60,7 +61,7 @@ void changeTagKind(Study& study, std::int64_t id, TagKind kind) {
         study.samples().rewrite(
             id, {std::numeric_limits<Instant>::min() / 2, std::numeric_limits<Instant>::max() / 2},
             [&](Series& s) { convert(s); });
-        study.rewriteReplaced(id, [&](Series& s) { convert(s); });
+        study.imports().rewriteReplaced(id, [&](Series& s) { convert(s); });
     }
     tag = *study.catalog().tag(id);
     tag.kind = kind;

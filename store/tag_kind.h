@@ -9,6 +9,6 @@ namespace jacinth {
 /// Makes a tag a state tag, or one of numbers. Numbers become states by their shortest writing; a state whose
 /// name is a number becomes that number; any other becomes a sample without value that keeps its text, so
 /// that the way back has it again. Inside the caller's transaction or step (Study::changeWithSamples).
-void changeTagKind(Study& study, std::int64_t tag, TagKind kind);
+void changeTagKind(Study& study, TagId tag, TagKind kind);
 
 }  // namespace jacinth

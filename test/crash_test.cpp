@@ -4,6 +4,8 @@
 
 #include <random>
 
+#include "store/imports.h"
+#include "store/sample_store.h"
 #include "store/study.h"
 #include "test/cli_runner.h"
 #include "test/torture/seeds.h"
@@ -37,7 +39,7 @@ TEST(Kill, AtTwentyRandomMomentsOfAnImport) {
         EXPECT_TRUE(faults.empty()) << faults.front();
         // Whole batches: what an import says it stored is what is there.
         std::int64_t said = 0, there = 0;
-        for (const ImportRecord& r : s.imports()) said += r.samples;
+        for (const ImportRecord& r : s.imports().all()) said += r.samples;
         for (const Tag& t : s.catalog().tags()) there += s.samples().whole(t.id).count;
         EXPECT_EQ(said, there);
         withData += there > 0;

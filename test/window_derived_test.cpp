@@ -6,6 +6,10 @@
 
 #include "app/base/tables.h"
 #include "app/window/derived_dialog.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 #include "work/derived_expressions.h"
 
@@ -20,7 +24,7 @@ class DerivedTags : public ::testing::Test {
         d->clickTag("Kiln 3/Air-on temp");
         d->settle();
     }
-    void open(std::int64_t tag = 0) {
+    void open(TagId tag = {}) {
         dialog = std::make_unique<app::DerivedDialog>(d->session(), tag, &d->window());
         dialog->show();
         d->settle();
@@ -78,7 +82,7 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     EXPECT_EQ(cell(0, 0), "Kiln 3/Air drop");
     EXPECT_EQ(cell(0, 1), "°C");
     EXPECT_TRUE(cell(0, 3).startsWith("calculated")) << cell(0, 3).toStdString();
-    const std::int64_t id = d->tagId("Kiln 3/Air drop");
+    const auto id = d->tagId("Kiln 3/Air drop");
     // It is on the screen, and in the plant panel with what it is made from.
     const auto& shown = d->view().shown();
     EXPECT_NE(std::find(shown.begin(), shown.end(), id), shown.end());
@@ -102,7 +106,8 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     fix.tag = d->tagId("Kiln 3/Air-on temp");
     fix.from = t - kHour, fix.to = t + kHour;
     fix.startBy = fix.endBy = 7;
-    d->session().tryChange([&] { d->study().change("fix", "", {}, [&] { d->study().addFix(fix); }); });
+    d->session().tryChange(
+        [&] { d->study().change("fix", "", {}, [&] { d->study().judgement().addFix(fix); }); });
     d->settle();
     EXPECT_NEAR(at_("Kiln 3/Air drop", t), before + 7, 1e-9);
     dialog.reset();
@@ -199,13 +204,13 @@ TEST_F(DerivedTags, GoldenLimitsBecomeTagsByTheMenuOfTheirTag) {
         EXPECT_NE(std::find(shown.begin(), shown.end(), d->tagId(std::string("Kiln 3/Air-off temp ") + side)),
                   shown.end());
     // In the middle of a golden run low < the tag < high; while the kiln is idle there are none.
-    const auto golden = d->study().goldenRuns(d->study().trackNamed("Runs")->id);
-    const Span middle = *d->study().span(golden[golden.size() / 2]);
+    const auto golden = d->study().judgement().goldenRuns(d->study().tracks().named("Runs")->id);
+    const Span middle = *d->study().tracks().span(golden[golden.size() / 2]);
     const std::string kiln = d->study().catalog().asset(middle.asset)->name;
     const Instant t = (middle.start + middle.end) / 2;
     EXPECT_LT(at_(kiln + "/Air-off temp low", t), at_(kiln + "/Air-off temp high", t));
     EXPECT_TRUE(std::isnan(at_(kiln + "/Air-off temp low", middle.end + 10 * kMinute)));
-    EXPECT_EQ(d->study().undoName(), "limits of air_off_temp as tags");
+    EXPECT_EQ(d->study().history().undoName(), "limits of air_off_temp as tags");
     d->session().undo();
     d->settle();
     EXPECT_FALSE(d->study().catalog().tagAt("Kiln 6/Air-off temp low"));

@@ -4,6 +4,8 @@
 
 #include "app/base/preferences.h"
 #include "app/plot/tag_trace.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 #include "work/mending.h"
 
@@ -44,7 +46,7 @@ class Drawing : public ::testing::Test {
         d->view().select(asset, slope);
         d->view().setView({0, 600 * kMinute});
     }
-    QImage shown(std::vector<std::int64_t> tags) {
+    QImage shown(std::vector<TagId> tags) {
         d->view().setShown(std::move(tags));
         QTest::mouseMove(&d->window(), {5, 790});
         d->settle();
@@ -56,7 +58,7 @@ class Drawing : public ::testing::Test {
                within;
     }
     /// Heights in the pane at which a column of the picture has the trace's colour.
-    std::vector<int> painted(const QImage& image, Instant t, std::int64_t tag, int pane = 0) {
+    std::vector<int> painted(const QImage& image, Instant t, TagId tag, int pane = 0) {
         std::vector<int> out;
         const int x = static_cast<int>(plot()->xOf(t));
         for (int y = plot()->paneRect(pane).top() + 18; y <= plot()->paneRect(pane).bottom() - 9; ++y)
@@ -66,7 +68,7 @@ class Drawing : public ::testing::Test {
     }
     Folder folder;
     std::unique_ptr<WindowDriver> d;
-    std::int64_t slope = 0, steps = 0, mode = 0, third = 0;
+    TagId slope, steps, mode, third;
 };
 
 TEST_F(Drawing, ALineIsWhereItsValueIs) {
@@ -91,7 +93,7 @@ TEST_F(Drawing, MendedStretchesHaveADottedLineBelow) {
     EXPECT_EQ(dots(shown({slope}), 310, 440), 0);
     d->session().tryChange([&] {
         ASSERT_TRUE(
-            enterFix(d->study(), {0, slope, FixKind::Shift, 310 * kMinute, 440 * kMinute, 5, 5, true, "w"}));
+            enterFix(d->study(), {{}, slope, FixKind::Shift, 310 * kMinute, 440 * kMinute, 5, 5, true, "w"}));
     });
     const QImage mended = shown({slope});
     EXPECT_GT(dots(mended, 312, 438), 30);
@@ -122,7 +124,7 @@ TEST_F(Drawing, AnEdgeGoesToTheNearestSampleUnlessPreferredNot) {
     shown({slope});
     const Instant near = 100 * kMinute + 10 * kSecond;
     EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), 100 * kMinute);
-    EXPECT_EQ(app::edgeAt(d->session(), *plot(), 0, near + 5), near);  // no tag: the whole second
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), {}, near + 5), near);  // no tag: the whole second
     d->view().setView({99 * kMinute, 102 * kMinute});
     d->settle();
     EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), near);  // far from it on the screen
@@ -195,10 +197,11 @@ TEST_F(Drawing, BadSamplesLeaveAMarkAndNoLine) {
 TEST_F(Drawing, AFailureIsABlackWedgeAndALabelIsShaded) {
     d->session().tryChange([&] {
         d->study().change("marks", "", {}, [&] {
-            d->study().addSpan(d->study().putTrack("Failures", track_kind::kFailures),
-                               {0, 1, 0, 100 * kMinute, 100 * kMinute, {}});
-            d->study().addSpan(d->study().putTrack("Labels", track_kind::kLabels),
-                               {0, 1, 0, 350 * kMinute, 420 * kMinute, {{"kind", std::string("normal")}}});
+            d->study().tracks().addSpan(d->study().tracks().put("Failures", track_kind::kFailures),
+                                        {{}, AssetId(1), {}, 100 * kMinute, 100 * kMinute, {}});
+            d->study().tracks().addSpan(
+                d->study().tracks().put("Labels", track_kind::kLabels),
+                {{}, AssetId(1), {}, 350 * kMinute, 420 * kMinute, {{"kind", std::string("normal")}}});
         });
     });
     const QImage image = shown({slope});

@@ -45,7 +45,7 @@ class WindowDriver {
     void clickRow(QTableView* table, int row);
     QString statusText();
     void close();  ///< closes the window, as its user would
-    std::int64_t tagId(const std::string& path) { return study().catalog().tagAt(path)->id; }
+    TagId tagId(const std::string& path) { return study().catalog().tagAt(path)->id; }
 
   private:
     std::unique_ptr<app::MainWindow> window_;

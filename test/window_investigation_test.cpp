@@ -3,6 +3,8 @@
 #include <cmath>
 
 #include "app/base/tables.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 #include "work/screening.h"
 
@@ -25,11 +27,11 @@ std::map<std::string, std::vector<int>> quietRuns() {
     return out;
 }
 
-std::int64_t runId(Study& study, const std::string& asset, int number) {
-    for (const Span& s : study.spansOf(track_kind::kRuns))
+SpanId runId(Study& study, const std::string& asset, int number) {
+    for (const Span& s : study.tracks().spansOf(track_kind::kRuns))
         if (study.catalog().asset(s.asset)->name == asset && factNumber(s.facts, "number") == number)
             return s.id;
-    return 0;
+    return {};
 }
 
 TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
@@ -46,7 +48,7 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     const auto cliRuns = run({"runs", "find", twin, "--track", "Runs", "--where",
                               "@kiln_step is not \"Idle\"", "--least", "1h", "--json"})
                              .json();
-    const auto found = d.study().spansOf(track_kind::kRuns);
+    const auto found = d.study().tracks().spansOf(track_kind::kRuns);
     ASSERT_EQ(found.size(), cliRuns.size());
     EXPECT_EQ(found.size(), demoTruth()["runs"].size());
     for (std::size_t i = 0; i < found.size(); ++i) EXPECT_EQ(toIso(found[i].start), cliRuns[i]["start"]);
@@ -57,14 +59,14 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     for (const auto& [asset, numbers] : quietRuns()) {
         d.clickAsset(QString::fromStdString(asset));
         for (const int number : numbers) {
-            const std::int64_t id = runId(d.study(), asset, number);
+            const SpanId id = runId(d.study(), asset, number);
             app::RunSheet* sheet = d.window().screen()->sheet();
             d.clickAt(sheet, sheet->cellCentre(id, sheet->rowCount()));
-            cliGolden.insert(cliGolden.end(), {"--run", std::to_string(id)});
+            cliGolden.insert(cliGolden.end(), {"--run", std::to_string(id.number)});
         }
     }
-    const auto track = d.study().firstTrackOf(track_kind::kRuns)->id;
-    EXPECT_EQ(d.study().goldenRuns(track).size(), 12u);
+    const auto track = d.study().tracks().firstOf(track_kind::kRuns)->id;
+    EXPECT_EQ(d.study().judgement().goldenRuns(track).size(), 12u);
     ASSERT_EQ(run(cliGolden).code, 0);
 
     // Limits and screening.
@@ -105,7 +107,7 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     EXPECT_EQ(d.view().tag(), worstTag.id);
     EXPECT_FALSE(d.window().screen()->overlay()->picture().excursions.empty());
     d.clickRow(d.window().screen()->excursions(), 0);
-    const auto shownSpan = d.study().span(app::currentKey(d.window().screen()->excursions()));
+    const auto shownSpan = d.study().tracks().span(app::currentId<SpanId>(d.window().screen()->excursions()));
     ASSERT_TRUE(shownSpan);
     d.click("openExcursion");
     EXPECT_EQ(d.view().bench(), app::BenchId::Survey);
@@ -117,7 +119,7 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     d.click("labelExcursion");
     EXPECT_EQ(d.view().bench(), app::BenchId::Label);
     d.key(d.window().label()->plot(), Qt::Key_A);
-    const auto labels = d.study().spansOf(track_kind::kLabels);
+    const auto labels = d.study().tracks().spansOf(track_kind::kLabels);
     ASSERT_EQ(labels.size(), 1u);
     EXPECT_EQ(factText(labels[0].facts, "kind"), "air path");
     EXPECT_EQ(labels[0].start / kSecond, shownSpan->start / kSecond);
@@ -136,7 +138,7 @@ TEST(WindowInvestigation, EndsInTheSameFiguresAsTheCommandLine) {
     d.type("fixEndBy", QString::number(-drift["endError"].get<double>(), 'f', 2));
     d.type("fixWhy", "drift against hand readings");
     d.click("enterFix");
-    const auto fixes = d.study().allFixes();
+    const auto fixes = d.study().judgement().allFixes();
     ASSERT_EQ(fixes.size(), 1u) << d.statusText().toStdString();
     EXPECT_EQ(fixes[0].from, from);
     EXPECT_EQ(fixes[0].to, to);

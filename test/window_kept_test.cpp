@@ -6,6 +6,10 @@
 #include "app/base/tables.h"
 #include "app/screen/limits_dialog.h"
 #include "app/window/derived_dialog.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 #include "work/edit_runs.h"
 #include "work/kept_spans.h"
@@ -62,7 +66,7 @@ class Kept : public ::testing::Test {
             if (plot()->paneSpec(i).lane) return i;
         return -1;
     }
-    std::vector<Span> labels() { return d->study().spansOf(track_kind::kLabels); }
+    std::vector<Span> labels() { return d->study().tracks().spansOf(track_kind::kLabels); }
     Folder folder;
     std::unique_ptr<WindowDriver> d;
     bool chosen = false;
@@ -76,15 +80,15 @@ TEST_F(Kept, PeaksStandInALaneAndBecomeLabels) {
     const int at = lane();
     ASSERT_GE(at, 0);
     EXPECT_EQ(plot()->paneSpec(at).title, "Peaks of Kiln 3/Fan current");
-    const std::int64_t track = d->study().trackNamed("Peaks of Kiln 3/Fan current")->id;
-    const auto spans = d->study().spans(track);
+    const TrackId track = d->study().tracks().named("Peaks of Kiln 3/Fan current")->id;
+    const auto spans = d->study().tracks().spans(track);
     ASSERT_GT(spans.size(), 3u);
     ASSERT_FALSE(plot()->barsOf(at).empty());
     // One of them, by the menu where it lies.
     const Span one = spans[1];
     d->view().goTo(one.start - kHour, one.end + kHour);
     d->settle();
-    const QString kind = QString::fromStdString(d->study().labelBook().front().name);
+    const QString kind = QString::fromStdString(d->study().judgement().labelBook().front().name);
     const auto middle = [&] {
         return QPoint(static_cast<int>((plot()->xOf(one.start) + plot()->xOf(one.end)) / 2),
                       plot()->paneRect(lane()).center().y());
@@ -113,11 +117,11 @@ TEST_F(Kept, PeaksStandInALaneAndBecomeLabels) {
     chooseFromMenu("laneMenu", {"Remove Peaks of"});
     contextMenuAt(plot(), middle());
     EXPECT_EQ(lane(), -1);
-    EXPECT_FALSE(d->study().trackNamed("Peaks of Kiln 3/Fan current"));
+    EXPECT_FALSE(d->study().tracks().named("Peaks of Kiln 3/Fan current"));
     d->session().undo();
     d->settle();
     EXPECT_GE(lane(), 0);
-    EXPECT_EQ(d->study().spans(track).size(), spans.size());
+    EXPECT_EQ(d->study().tracks().spans(track).size(), spans.size());
     EXPECT_TRUE(d->study().check().empty());
 }
 
@@ -134,7 +138,7 @@ TEST_F(Kept, AClusterIsKeptAsSpans) {
     d->click("keepCluster");
     const auto kept = keptTracks(d->study(), d->view().asset());
     ASSERT_EQ(kept.size(), 1u);
-    const auto spans = d->study().spans(kept[0].id);
+    const auto spans = d->study().tracks().spans(kept[0].id);
     ASSERT_EQ(spans.size(), when.size());
     EXPECT_EQ(spans.front().start, when.front().from);
     EXPECT_FALSE(factText(spans.front().facts, "state").empty());
@@ -152,7 +156,7 @@ TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
     d->settle();
     d->click("wayParts");
     d->click("keepParts");
-    const std::int64_t trend = d->tagId("Site/Outside temp trend");
+    const auto trend = d->tagId("Site/Outside temp trend");
     app::DerivedDialog dialog(d->session(), trend, &d->window());
     dialog.show();
     d->settle();
@@ -168,9 +172,15 @@ TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
     EXPECT_FALSE(dialog.findChild<QPushButton*>("derivedKeep")->isEnabled());
     const double before = d->study().samples().whole(trend).greatest;
     d->session().tryChange([&] {
-        ASSERT_TRUE(
-            enterFix(d->study(), {0, d->tagId("Site/Outside temp"), FixKind::Shift, d->view().record().from,
-                                  d->view().record().to, 5, 5, true, "probe"}));
+        ASSERT_TRUE(enterFix(d->study(), {{},
+                                          d->tagId("Site/Outside temp"),
+                                          FixKind::Shift,
+                                          d->view().record().from,
+                                          d->view().record().to,
+                                          5,
+                                          5,
+                                          true,
+                                          "probe"}));
     });
     d->settle();
     EXPECT_EQ(cell(3), "Site/Outside temp has changed since");
@@ -178,7 +188,7 @@ TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
     d->settle();
     EXPECT_TRUE(cell(3).startsWith("as of ")) << cell(3).toStdString();
     EXPECT_NEAR(d->study().samples().whole(trend).greatest, before + 5, 0.5);
-    EXPECT_EQ(d->study().undoName(), "keep parts of Site/Outside temp");
+    EXPECT_EQ(d->study().history().undoName(), "keep parts of Site/Outside temp");
     if (const char* shot = std::getenv("SHOT")) dialog.grab().save(QString(shot) + "/derived.png");
     // A new one by expression: the form is there again.
     QTest::mouseClick(dialog.findChild<QPushButton*>("derivedNew"), Qt::LeftButton);
@@ -199,9 +209,15 @@ TEST_F(Kept, PartsFollowAFixBeforeTheyAreKept) {
     ASSERT_NE(survey()->parts()->parts(), nullptr);
     const auto before = survey()->parts()->parts()->parts.trend;
     d->session().tryChange([&] {
-        ASSERT_TRUE(
-            enterFix(d->study(), {0, d->tagId("Site/Outside temp"), FixKind::Shift, d->view().record().from,
-                                  d->view().record().to, 5, 5, true, "probe"}));
+        ASSERT_TRUE(enterFix(d->study(), {{},
+                                          d->tagId("Site/Outside temp"),
+                                          FixKind::Shift,
+                                          d->view().record().from,
+                                          d->view().record().to,
+                                          5,
+                                          5,
+                                          true,
+                                          "probe"}));
     });
     QTest::qWait(200);
     d->settle();
@@ -228,8 +244,8 @@ class ChosenByEye : public Kept {
             const auto found = findRuns(d->study(), search);
             ASSERT_TRUE(found);
             track = keepRuns(d->study(), "Runs", search, *found);
-            std::vector<std::int64_t> some;
-            for (const Span& s : d->study().spans(track))
+            std::vector<SpanId> some;
+            for (const Span& s : d->study().tracks().spans(track))
                 if (s.asset == d->view().asset() && some.size() < 6) some.push_back(s.id);
             ASSERT_TRUE(markGolden(d->study(), track, some, Golden::Only, "quiet weeks"));
             LimitSpec spec = proposedLimits(d->study(), track);
@@ -241,7 +257,7 @@ class ChosenByEye : public Kept {
         d->click("screenSheet");
     }
     app::OverlayPlot* overlay() { return d->find<app::OverlayPlot>("overlayPlot"); }
-    std::int64_t track = 0;
+    TrackId track;
 };
 
 TEST_F(ChosenByEye, ABoxOverTheLinesChoosesRuns) {
@@ -260,7 +276,7 @@ TEST_F(ChosenByEye, ABoxOverTheLinesChoosesRuns) {
     d->settle();
     ASSERT_TRUE(chosen);
     const auto reasons = goldenReasons(d->study(), track);
-    for (const std::int64_t run : through) EXPECT_TRUE(reasons.contains(run));
+    for (const SpanId run : through) EXPECT_TRUE(reasons.contains(run));
     EXPECT_TRUE(
         std::any_of(reasons.begin(), reasons.end(), [](const auto& r) { return r.second == "quiet weeks"; }));
     const auto byEye = std::find_if(reasons.begin(), reasons.end(), [](const auto& r) {
@@ -274,7 +290,7 @@ TEST_F(ChosenByEye, ABoxOverTheLinesChoosesRuns) {
     EXPECT_TRUE(tip.contains("golden: by eye: Air-on temp")) << tip.toStdString();
     d->session().undo();
     d->settle();
-    EXPECT_EQ(d->study().goldenRuns(track).size(), 6u);
+    EXPECT_EQ(d->study().judgement().goldenRuns(track).size(), 6u);
 }
 
 TEST_F(ChosenByEye, AVersionOfTheLimitsCanBeLookedAt) {
@@ -288,7 +304,7 @@ TEST_F(ChosenByEye, AVersionOfTheLimitsCanBeLookedAt) {
     emit choice->activated(choice->currentIndex());
     d->settle();
     EXPECT_NE(method(), LimitMethod::Envelope);
-    EXPECT_EQ(d->study().limitSets().size(), 2u);
+    EXPECT_EQ(d->study().judgement().limitSets().size(), 2u);
 }
 
 TEST_F(ChosenByEye, LimitsAreListedRenamedAppliedAndRemoved) {
@@ -307,7 +323,8 @@ TEST_F(ChosenByEye, LimitsAreListedRenamedAppliedAndRemoved) {
     EXPECT_FALSE(dialog.findChild<QPushButton*>("limitsRename")->isEnabled());
     QTest::keyClicks(dialog.findChild<QLineEdit*>("limitsNewName"), "Curing");
     press("limitsRename");
-    EXPECT_TRUE(d->study().limitSetNamed("Curing", 2) && !d->study().limitSetNamed("Cure"));
+    EXPECT_TRUE(d->study().judgement().limitSetNamed("Curing", 2) &&
+                !d->study().judgement().limitSetNamed("Cure"));
     // The older version, to runs that it was not made for: it judges them all.
     d->clickRow(table, 1);
     press("limitsScreen");
@@ -319,7 +336,7 @@ TEST_F(ChosenByEye, LimitsAreListedRenamedAppliedAndRemoved) {
     d->settle();
     d->clickRow(table, 0);
     press("limitsRemove");
-    EXPECT_EQ(d->study().limitSets().size(), 1u);
+    EXPECT_EQ(d->study().judgement().limitSets().size(), 1u);
     press("limitsRemove");
     EXPECT_TRUE(dialog.findChild<QLabel*>("limitsMadeFrom")->text().startsWith("No limits yet"));
     EXPECT_FALSE(dialog.findChild<QPushButton*>("limitsScreen")->isEnabled());
@@ -335,7 +352,7 @@ TEST_F(ChosenByEye, ExpressionsAboutRunsSayForHowManyTheyAreTrue) {
     filter->setPlainText("duration > 1h");
     QTest::qWait(600);
     d->settle();
-    const std::size_t all = d->study().spans(track).size();
+    const std::size_t all = d->study().tracks().spans(track).size();
     EXPECT_EQ(words("runsFilterPreview"), QString("true for %1 of %1 runs").arg(all));
     filter->setPlainText("duratoin > 1h");
     d->settle();

@@ -119,7 +119,7 @@ TEST_F(Writing, UnlikeUnitsAreWarnedOf) {
 
 TEST_F(Writing, ATagDraggedInBecomesItsPath) {
     QMimeData mime;
-    mime.setData(app::kTagMime, QByteArray::number(static_cast<qlonglong>(d->tagId("Kiln 2/Gas flow"))));
+    mime.setData(app::kTagMime, QByteArray::number(d->tagId("Kiln 2/Gas flow").number));
     const QPoint at(10, 10);
     QDragEnterEvent enter(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
     QApplication::sendEvent(editor->viewport(), &enter);

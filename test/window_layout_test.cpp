@@ -29,11 +29,11 @@ class Layouts : public ::testing::Test {
         session = std::make_unique<app::Session>(std::move(study), app::lightTheme());
         session->view().select(session->study().catalog().assetNamed("Press 1")->id, tag("Air on"));
     }
-    std::int64_t tag(const std::string& name, const std::string& press = "Press 1") {
+    TagId tag(const std::string& name, const std::string& press = "Press 1") {
         return session->study().catalog().tagAt(press + "/" + name)->id;
     }
     void show(std::initializer_list<const char*> names) {
-        std::vector<std::int64_t> ids;
+        std::vector<TagId> ids;
         for (const char* n : names) ids.push_back(tag(n));
         session->view().setShown(std::move(ids));
     }
@@ -41,7 +41,7 @@ class Layouts : public ::testing::Test {
         Panes out;
         for (const auto& pane : app::paneLayout(*session).panes) {
             out.emplace_back();
-            for (const std::int64_t id : pane.tags) out.back().push_back(session->tag(id)->name);
+            for (const TagId id : pane.tags) out.back().push_back(session->tag(id)->name);
         }
         return out;
     }
@@ -119,7 +119,7 @@ TEST_F(Layouts, ASavedLayoutServesEveryAsset) {
     app::foldPane(*session, 0, true);
     app::saveLayout(*session, "Oil & air %1");
     EXPECT_EQ(app::savedLayouts(*session), QStringList{"Oil & air %1"});
-    session->view().select(session->study().catalog().assetNamed("Press 2")->id, 0);
+    session->view().select(session->study().catalog().assetNamed("Press 2")->id, {});
     session->view().setShown({});
     app::useLayout(*session, "Oil & air %1");
     EXPECT_EQ(panes(), (Panes{{"Air on", "Air off", "Oil pressure"}}));

@@ -8,6 +8,9 @@
 
 #include "app/base/tables.h"
 #include "app/plot/pane_layout.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 #include "work/find_runs.h"
 #include "work/screening.h"
@@ -43,23 +46,23 @@ TEST_F(OnDemo, AWrongRunExpressionSaysWhereAndChangesNothing) {
     d->type("runsWhere", "@kiln_stpe is not \"Idle\"");
     d->click("findRuns");
     EXPECT_TRUE(d->statusText().contains("nearest is `kiln_step`")) << d->statusText().toStdString();
-    EXPECT_TRUE(d->study().spansOf(track_kind::kRuns).empty());
+    EXPECT_TRUE(d->study().tracks().spansOf(track_kind::kRuns).empty());
     d->type("runsWhere", "@fan_current + 1", true);
     EXPECT_TRUE(d->statusText().contains("a condition"));
     d->type("runsWhere", "@kiln_step is not \"Idle\"", true);
-    EXPECT_EQ(d->study().spansOf(track_kind::kRuns).size(), 263u);
+    EXPECT_EQ(d->study().tracks().spansOf(track_kind::kRuns).size(), 263u);
     EXPECT_TRUE(d->statusText().contains("263 runs found"));
 }
 
 TEST_F(OnDemo, TagsOfOneAssetHaveColoursOfTheirOwn) {
-    std::vector<std::int64_t> all;
+    std::vector<TagId> all;
     for (const Tag& t : d->study().catalog().tags())
         if (t.asset == d->view().asset() && t.kind != TagKind::State) all.push_back(t.id);
     ASSERT_GT(all.size(), 8u);
     d->view().setShown(all);
     d->settle();
     std::vector<QColor> seen;
-    for (const std::int64_t id : all) {
+    for (const TagId id : all) {
         const QColor colour = d->session().tagColour(id);
         EXPECT_EQ(std::count(seen.begin(), seen.end(), colour), 0) << d->session().tag(id)->path();
         seen.push_back(colour);
@@ -86,8 +89,8 @@ TEST_F(OnDemo, ASavedLayoutThatWasSpoiledIsUsedAsFarAsItIsOne) {
     });
     app::useLayout(d->session(), "odd");
     d->settle();
-    EXPECT_EQ(d->view().shown(), std::vector<std::int64_t>{
-                                     d->study().catalog().tagInRole(d->view().asset(), "air_on_temp")->id});
+    EXPECT_EQ(d->view().shown(),
+              std::vector<TagId>{d->study().catalog().tagInRole(d->view().asset(), "air_on_temp")->id});
     app::useLayout(d->session(), "none");
     app::useLayout(d->session(), "absent");
     EXPECT_EQ(app::savedLayouts(d->session()), (QStringList{"none", "odd"}));
@@ -98,7 +101,7 @@ TEST_F(OnDemo, NothingSaidAboutRunsFindsNone) {
     d->bench(app::BenchId::Screen);
     d->click("findRuns");
     EXPECT_TRUE(d->statusText().contains("Say when a run lasts"));
-    EXPECT_TRUE(d->study().spansOf(track_kind::kRuns).empty());
+    EXPECT_TRUE(d->study().tracks().spansOf(track_kind::kRuns).empty());
 }
 
 TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
@@ -110,14 +113,14 @@ TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
     EXPECT_EQ(d->view().run(), sheet->runs()[4].id);
     d->key(sheet, Qt::Key_Right);
     EXPECT_EQ(d->view().run(), sheet->runs()[5].id);
-    const auto track = d->study().firstTrackOf(track_kind::kRuns)->id;
+    const auto track = d->study().tracks().firstOf(track_kind::kRuns)->id;
     d->key(sheet, Qt::Key_G);
-    EXPECT_EQ(d->study().goldenRuns(track), (std::vector<std::int64_t>{sheet->runs()[5].id}));
-    EXPECT_EQ(d->study().goldenWhy(track, sheet->runs()[5].id), "chosen by hand");
+    EXPECT_EQ(d->study().judgement().goldenRuns(track), std::vector{sheet->runs()[5].id});
+    EXPECT_EQ(d->study().judgement().goldenWhy(track, sheet->runs()[5].id), "chosen by hand");
     d->key(sheet, Qt::Key_G);
-    EXPECT_TRUE(d->study().goldenRuns(track).empty());
+    EXPECT_TRUE(d->study().judgement().goldenRuns(track).empty());
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(d->study().goldenRuns(track).size(), 1u);
+    EXPECT_EQ(d->study().judgement().goldenRuns(track).size(), 1u);
     ASSERT_TRUE(d->window().screen()->overlay()->picture().golden);
     EXPECT_EQ(d->window().screen()->overlay()->picture().golden->size(), 1u);
     // Enter goes to the run in Survey.
@@ -129,8 +132,8 @@ TEST_F(OnDemo, TheRunSheetGoesByKeysAndGMakesGolden) {
 TEST_F(OnDemo, ARunIsMadeGoldenFromItsTrace) {
     findRunsByKeys();
     d->bench(app::BenchId::Survey);
-    const auto track = d->study().firstTrackOf(track_kind::kRuns)->id;
-    const auto runs = d->study().spans(track);
+    const auto track = d->study().tracks().firstOf(track_kind::kRuns)->id;
+    const auto runs = d->study().tracks().spans(track);
     const auto run =
         std::find_if(runs.begin(), runs.end(), [&](const Span& s) { return s.asset == d->view().asset(); });
     ASSERT_NE(run, runs.end());
@@ -158,10 +161,10 @@ TEST_F(OnDemo, ARunIsMadeGoldenFromItsTrace) {
     };
     const QString name = "Run " + QString::fromStdString(factText(run->facts, "number"));
     choose(name + " is golden");
-    EXPECT_EQ(d->study().goldenRuns(track), std::vector<std::int64_t>{run->id});
-    EXPECT_EQ(d->study().goldenWhy(track, run->id), "chosen by hand");
+    EXPECT_EQ(d->study().judgement().goldenRuns(track), std::vector{run->id});
+    EXPECT_EQ(d->study().judgement().goldenWhy(track, run->id), "chosen by hand");
     choose(name + " is no longer golden");
-    EXPECT_TRUE(d->study().goldenRuns(track).empty());
+    EXPECT_TRUE(d->study().judgement().goldenRuns(track).empty());
 }
 
 TEST_F(OnDemo, WrongFieldsAreMarkedAndNothingIsBuilt) {
@@ -173,21 +176,21 @@ TEST_F(OnDemo, WrongFieldsAreMarkedAndNothingIsBuilt) {
     d->click("limitMore");
     d->type("limitEvery", "often");
     d->click("buildLimits");
-    EXPECT_TRUE(d->study().limitSets().empty());
+    EXPECT_TRUE(d->study().judgement().limitSets().empty());
     EXPECT_TRUE(d->find<QLineEdit>("limitEvery")->property("wrong").toBool());
     d->type("limitEvery", "5m");
     d->type("limitTags", "air_off_tmp");
     d->click("buildLimits");
     EXPECT_TRUE(d->statusText().contains("nearest is `air_off_temp`")) << d->statusText().toStdString();
-    EXPECT_TRUE(d->study().limitSets().empty());
+    EXPECT_TRUE(d->study().judgement().limitSets().empty());
     d->type("limitTags", "air_off_temp");
     d->click("buildLimits");
-    ASSERT_EQ(d->study().limitSets().size(), 1u);
-    EXPECT_EQ(d->study().limitSets()[0].byRole.begin()->second.spec.every, 5 * kMinute);
+    ASSERT_EQ(d->study().judgement().limitSets().size(), 1u);
+    EXPECT_EQ(d->study().judgement().limitSets()[0].byRole.begin()->second.spec.every, 5 * kMinute);
     // They came with one click and go with one undo.
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(excursionsOf(d->study()).empty());
-    EXPECT_TRUE(d->study().limitSets().empty());
+    EXPECT_TRUE(d->study().judgement().limitSets().empty());
 }
 
 TEST_F(OnDemo, AWrongFixIsNotEntered) {
@@ -205,12 +208,12 @@ TEST_F(OnDemo, AWrongFixIsNotEntered) {
     d->click("kindShift");
     d->type("fixStartBy", "-12,5");
     d->click("enterFix");
-    ASSERT_EQ(d->study().allFixes().size(), 1u) << d->statusText().toStdString();
-    EXPECT_EQ(d->study().allFixes()[0].startBy, -12.5);
-    EXPECT_EQ(d->study().allFixes()[0].kind, FixKind::Shift);
+    ASSERT_EQ(d->study().judgement().allFixes().size(), 1u) << d->statusText().toStdString();
+    EXPECT_EQ(d->study().judgement().allFixes()[0].startBy, -12.5);
+    EXPECT_EQ(d->study().judgement().allFixes()[0].kind, FixKind::Shift);
     d->clickRow(d->window().mend()->ledger(), 0);
     d->click("removeFix");
-    EXPECT_TRUE(d->study().allFixes().empty());
+    EXPECT_TRUE(d->study().judgement().allFixes().empty());
 }
 
 TEST_F(OnDemo, EndReadsWorksTheAmountOut) {
@@ -250,10 +253,10 @@ TEST_F(OnDemo, AnAlarmIsOpenedInSurvey) {
     EXPECT_LE(d->view().view().from, a.range.from);
     EXPECT_EQ(d->view().cursor(0), a.range.from);
     const auto& shown = d->view().shown();
-    EXPECT_EQ(std::count_if(
-                  shown.begin(), shown.end(),
-                  [&](std::int64_t id) { return d->study().catalog().tag(id)->role == "bearing_vibration"; }),
-              1);
+    EXPECT_EQ(
+        std::count_if(shown.begin(), shown.end(),
+                      [&](TagId id) { return d->study().catalog().tag(id)->role == "bearing_vibration"; }),
+        1);
 }
 
 TEST_F(OnDemo, MostShorterThanLeastIsMarked) {
@@ -298,7 +301,7 @@ TEST_F(OnDemo, ATableOfEventsIsImportedAndUndone) {
     });
     d->window().importFiles({QString::fromStdString(folder / "failures.csv")});
     d->settle();
-    EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 8u);
+    EXPECT_EQ(d->study().tracks().spansOf(track_kind::kFailures).size(), 8u);
     EXPECT_TRUE(
         d->statusText().contains("kept aside: 1 rows, 0 cells (first: line 3, there is no asset `Klin 3`"))
         << d->statusText().toStdString();
@@ -307,7 +310,7 @@ TEST_F(OnDemo, ATableOfEventsIsImportedAndUndone) {
     EXPECT_TRUE(d->window().undoAction()->text().contains("import failures"))
         << d->window().undoAction()->text().toStdString();
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(d->study().spansOf(track_kind::kFailures).size(), 7u) << d->statusText().toStdString();
+    EXPECT_EQ(d->study().tracks().spansOf(track_kind::kFailures).size(), 7u) << d->statusText().toStdString();
 }
 
 TEST_F(OnDemo, PanelsFoldAway) {
@@ -327,13 +330,14 @@ TEST_F(OnDemo, WhatIsOpenInASecondWindowSurvivesTheFirst) {
     Fix f;
     f.tag = d->tagId("Kiln 1/Air-off RH");
     f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "a";
-    d->session().tryChange([&] { d->study().change("shift", "a", {}, [&] { d->study().addFix(f); }); });
+    d->session().tryChange(
+        [&] { d->study().change("shift", "a", {}, [&] { d->study().judgement().addFix(f); }); });
     other.session().tryChange(
-        [&] { other.study().change("shift", "b", {}, [&] { other.study().addFix(f); }); });
-    EXPECT_EQ(other.study().allFixes().size(), 2u);
+        [&] { other.study().change("shift", "b", {}, [&] { other.study().judgement().addFix(f); }); });
+    EXPECT_EQ(other.study().judgement().allFixes().size(), 2u);
     other.close();
-    EXPECT_EQ(d->study().allFixes().size(), 2u);
-    EXPECT_EQ(d->study().ledger().back().why, "b");
+    EXPECT_EQ(d->study().judgement().allFixes().size(), 2u);
+    EXPECT_EQ(d->study().history().ledger().back().why, "b");
     EXPECT_TRUE(d->study().check().empty());
 }
 
@@ -359,7 +363,7 @@ TEST_F(OnDemo, MendKeepsEveryDigitAndASidewaysPullKeepsTheAmount) {
     EXPECT_EQ(d->window().mend()->draft().startBy, 0.004);
     d->type("fixWhy", "tiny");
     d->click("enterFix");
-    const auto fixes = d->study().fixes(d->tagId("Kiln 1/Air-off RH"));
+    const auto fixes = d->study().judgement().fixes(d->tagId("Kiln 1/Air-off RH"));
     ASSERT_EQ(fixes.size(), 1u);
     EXPECT_EQ(fixes[0].startBy, 0.004);
 }
@@ -371,7 +375,7 @@ TEST_F(OnDemo, GoToARunOrAFailureTurnsToItsAsset) {
         QTest::keyClick(field, Qt::Key_Return);
         d->settle();
     };
-    const auto failures = d->study().spansOf(track_kind::kFailures);
+    const auto failures = d->study().tracks().spansOf(track_kind::kFailures);
     ASSERT_FALSE(failures.empty());
     const Span& last = failures.back();
     const QString asset = QString::fromStdString(d->study().catalog().asset(last.asset)->name);
@@ -420,7 +424,7 @@ TEST(EmptyStudy, SaysWhatBelongsThere) {
     d.bench(app::BenchId::Prove);
     EXPECT_FALSE(d.find("proveButton")->isEnabled());
     d.key(&d.window(), Qt::Key_Z, Qt::ControlModifier);  // nothing to undo: nothing happens
-    EXPECT_TRUE(d.study().ledger().empty());
+    EXPECT_TRUE(d.study().history().ledger().empty());
 }
 
 }  // namespace

@@ -69,10 +69,10 @@ TEST(SharedView, StaysByTheRecordAndRemembersWhereItHasBeen) {
 TEST(SharedView, SaysOnlyWhatChanged) {
     ViewState view;
     QSignalSpy selection(&view, &ViewState::selectionChanged), shown(&view, &ViewState::shownChanged);
-    view.select(1, 2);
-    view.select(1, 2);
-    view.setShown({1, 2});
-    view.setShown({1, 2});
+    view.select(AssetId(1), TagId(2));
+    view.select(AssetId(1), TagId(2));
+    view.setShown({TagId(1), TagId(2)});
+    view.setShown({TagId(1), TagId(2)});
     EXPECT_EQ(selection.count(), 1);
     EXPECT_EQ(shown.count(), 1);
 }

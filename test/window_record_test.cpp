@@ -10,6 +10,9 @@
 #include "app/window/tags_dialog.h"
 #include "source/import_samples.h"
 #include "source/recipe.h"
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
@@ -66,14 +69,14 @@ TEST_F(OnRecord, AnImportIsRemovedAfterAClearQuestion) {
     EXPECT_TRUE(question.contains("second.csv")) << question.toStdString();
     EXPECT_TRUE(question.contains("older samples it replaced come back")) << question.toStdString();
     press(dialog, "removeImportNo");
-    EXPECT_FALSE(d->study().imports()[1].removedAt);
+    EXPECT_FALSE(d->study().imports().all()[1].removedAt);
     press(dialog, "removeImport");
     type(dialog, "removalWhy", "wrong probe");
     press(dialog, "removeImportYes");
-    EXPECT_TRUE(d->study().imports()[1].removedAt.has_value());
+    EXPECT_TRUE(d->study().imports().all()[1].removedAt.has_value());
     EXPECT_EQ(d->study().read(tag("K 1/Temp"), d->study().record(), Which::AsLogged).values,
               (std::vector<double>{1, 2}));
-    EXPECT_EQ(d->study().ledger().back().why, "wrong probe");
+    EXPECT_EQ(d->study().history().ledger().back().why, "wrong probe");
     EXPECT_FALSE(dialog.findChild<QPushButton*>("removeImport")->isEnabled());
     EXPECT_TRUE(d->statusText().contains("samples removed")) << d->statusText().toStdString();
 }
@@ -105,14 +108,14 @@ TEST_F(OnRecord, SettingsOfOneAndOfManyTagsAreOneStepEach) {
     EXPECT_EQ(tag("K 1/Temp").unit, "degC");
     EXPECT_EQ(tag("K 2/Temp").unit, "degC");
     EXPECT_EQ(tag("K 2/Temp").kind, TagKind::Continuous);  // what was not said stays
-    EXPECT_EQ(d->study().undoName(), "settings of 2 tags");
+    EXPECT_EQ(d->study().history().undoName(), "settings of 2 tags");
     d->session().undo();
     EXPECT_EQ(tag("K 1/Temp").unit, "K");
     EXPECT_EQ(tag("K 2/Temp").unit, "°C");
 }
 
 TEST_F(OnRecord, FactsAreSetOnManyAtOnce) {
-    app::TagsDialog dialog(d->session(), 0, &d->window());
+    app::TagsDialog dialog(d->session(), {}, &d->window());
     dialog.show();
     d->settle();
     auto* table = dialog.findChild<QTableView*>("tagsTable");
@@ -176,7 +179,7 @@ TEST_F(OnRecord, SeveralFilesOfOneLayoutAreOneImportByARecipe) {
     EXPECT_EQ(d->study().read(*level, d->study().record(), Which::AsLogged).values,
               (std::vector<double>{0.5, 1.5, 2.5}));
     EXPECT_TRUE(d->statusText().startsWith("3 files: ")) << d->statusText().toStdString();
-    EXPECT_EQ(d->study().imports().size(), 5u);
+    EXPECT_EQ(d->study().imports().all().size(), 5u);
 }
 
 TEST_F(OnRecord, SeveralTablesOfEventsAreTakenInOneGo) {
@@ -197,9 +200,9 @@ TEST_F(OnRecord, SeveralTablesOfEventsAreTakenInOneGo) {
     d->window().importFiles(
         {QString::fromStdString(folder / "stops0.csv"), QString::fromStdString(folder / "stops1.csv")});
     d->settle();
-    EXPECT_GE(d->study().spansOf(track_kind::kStops).size(), 2u);
+    EXPECT_GE(d->study().tracks().spansOf(track_kind::kStops).size(), 2u);
     EXPECT_TRUE(d->statusText().startsWith("2 files: ")) << d->statusText().toStdString();
-    EXPECT_EQ(d->study().imports().size(), 4u);
+    EXPECT_EQ(d->study().imports().all().size(), 4u);
 }
 
 TEST_F(OnRecord, ThePreferredOrderOfDatesSettlesWhatAFileLeavesOpen) {

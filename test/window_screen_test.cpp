@@ -3,6 +3,9 @@
 #include <QCompleter>
 
 #include "app/base/tables.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 #include "work/find_runs.h"
 
@@ -19,7 +22,7 @@ class Screen : public ::testing::Test {
         d->bench(app::BenchId::Screen);
     }
     app::ScreenBench* screen() { return d->window().screen(); }
-    std::int64_t track() { return d->study().firstTrackOf(track_kind::kRuns)->id; }
+    TrackId track() { return d->study().tracks().firstOf(track_kind::kRuns)->id; }
     void findRuns() { d->type("runsWhere", "@kiln_step is not \"Idle\"", true); }
     void chooseGolden() {
         d->type("runsFilter",
@@ -66,15 +69,15 @@ TEST_F(Screen, FromAWrongExpressionToALabelledExcursion) {
     EXPECT_EQ(d->find<app::ExpressionEditor>("runsPhases")->toPlainText(), "@kiln_step");
     QTest::keyClick(where, Qt::Key_Return);
     d->settle();
-    EXPECT_EQ(d->study().spans(track()).size(), 263u);
+    EXPECT_EQ(d->study().tracks().spans(track()).size(), 263u);
     EXPECT_EQ(rows(screen()->runsPage()->table()), 263);
     EXPECT_EQ(phasesOf(d->study(), track()).size(), 263u);
 
     // Golden by expression; why is remembered.
     chooseGolden();
-    const auto golden = d->study().goldenRuns(track());
+    const auto golden = d->study().judgement().goldenRuns(track());
     ASSERT_GT(golden.size(), 12u);
-    EXPECT_TRUE(d->study().goldenWhy(track(), golden[0]).starts_with("load between 41 and 43"));
+    EXPECT_TRUE(d->study().judgement().goldenWhy(track(), golden[0]).starts_with("load between 41 and 43"));
 
     // Compare two methods before any limits are kept.
     d->clickTag("Kiln 3/Air-off temp");
@@ -95,18 +98,18 @@ TEST_F(Screen, FromAWrongExpressionToALabelledExcursion) {
     d->click("screenExcursions");
     auto* list = screen()->excursionsPage()->table();
     d->clickRow(list, 0);
-    const auto worst = d->study().span(app::currentKey(list));
+    const auto worst = d->study().tracks().span(app::currentId<SpanId>(list));
     ASSERT_TRUE(worst);
     EXPECT_EQ(factNumber(worst->facts, "severity"), 4);
     d->click("excursionToSheet");
     EXPECT_EQ(screen()->pageShown(), static_cast<int>(ScreenWay::Sheet));
-    EXPECT_EQ(static_cast<double>(d->view().run()), factNumber(worst->facts, "run"));
+    EXPECT_EQ(static_cast<double>(d->view().run().number), factNumber(worst->facts, "run"));
     EXPECT_FALSE(screen()->overlay()->picture().excursions.empty());
     d->click("screenExcursions");
     d->click("excursionLabel");
     EXPECT_EQ(d->view().bench(), app::BenchId::Label);
     d->key(d->window().label()->plot(), Qt::Key_A);
-    const auto labels = d->study().spansOf(track_kind::kLabels);
+    const auto labels = d->study().tracks().spansOf(track_kind::kLabels);
     ASSERT_EQ(labels.size(), 1u);
     EXPECT_EQ(labels[0].start / kSecond, worst->start / kSecond);
 }
@@ -166,23 +169,23 @@ TEST_F(Screen, RunsArePutRightByHand) {
     findRuns();
     auto* page = screen()->runsPage();
     d->clickRow(page->table(), 0);
-    const Span run = *d->study().span(d->view().run());
+    const Span run = *d->study().tracks().span(d->view().run());
     d->type("runEditWhy", "late start");
     d->type("runEnd", "1 Mar 2026 06:00");
     d->click("runMove");
-    EXPECT_EQ(d->study().span(run.id)->end, instantOf("2026-03-01T05:00:00Z"));
-    EXPECT_EQ(d->study().ledger().back().why, "late start");
+    EXPECT_EQ(d->study().tracks().span(run.id)->end, instantOf("2026-03-01T05:00:00Z"));
+    EXPECT_EQ(d->study().history().ledger().back().why, "late start");
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(d->study().span(run.id)->end, run.end);
+    EXPECT_EQ(d->study().tracks().span(run.id)->end, run.end);
     d->clickRow(page->table(), 0);
     d->view().setCursor(0, run.start + 5 * kHour);
     d->click("runSplit");
-    EXPECT_EQ(d->study().spans(track()).size(), 264u) << d->statusText().toStdString();
-    EXPECT_EQ(d->study().span(run.id)->end, run.start + 5 * kHour);
+    EXPECT_EQ(d->study().tracks().spans(track()).size(), 264u) << d->statusText().toStdString();
+    EXPECT_EQ(d->study().tracks().span(run.id)->end, run.start + 5 * kHour);
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     d->clickRow(page->table(), 1);
     d->click("runLeaveOut");
-    EXPECT_EQ(d->study().spans(track()).size(), 262u);
+    EXPECT_EQ(d->study().tracks().spans(track()).size(), 262u);
 }
 
 TEST_F(Screen, TheSheetShowsTheFleetAndZooms) {
@@ -213,13 +216,13 @@ TEST_F(Screen, ACellARunOrATagIsPicked) {
     d->clickAt(sheet, sheet->rowHead(0));
     EXPECT_EQ(sheet->pick(), app::RunSheet::Pick::Tag);
     const std::string role = d->session().tag(d->view().tag())->role;
-    std::set<std::int64_t> here;
+    std::set<SpanId> here;
     for (const Span& r : sheet->runs()) here.insert(r.id);
     const auto expected = std::count_if(all.begin(), all.end(), [&](const KeptExcursion& e) {
         return e.role == role && here.contains(e.run);
     });
     EXPECT_EQ(rows(screen()->excursions()), expected);
-    const std::int64_t run = sheet->runs()[5].id;
+    const SpanId run = sheet->runs()[5].id;
     d->clickAt(sheet, sheet->cellCentre(run, -1));
     EXPECT_EQ(sheet->pick(), app::RunSheet::Pick::Run);
     EXPECT_EQ(d->view().run(), run);
@@ -246,7 +249,7 @@ TEST_F(Screen, AllRunsAsADensityAndSideBySide) {
     EXPECT_EQ(multiples->picture().panels[0].name, "Amber");
     EXPECT_EQ(multiples->picture().panels[2].name, "Wheat");
     d->clickAt(multiples, multiples->panelRect(2).center().toPoint());
-    EXPECT_EQ(factText(d->study().span(d->view().run())->facts, "product"), "Wheat");
+    EXPECT_EQ(factText(d->study().tracks().span(d->view().run())->facts, "product"), "Wheat");
 }
 
 TEST_F(Screen, ExcursionsAreFilteredCountedAndDismissed) {
@@ -276,17 +279,17 @@ TEST_F(Screen, ExcursionsAreFilteredCountedAndDismissed) {
     EXPECT_EQ(rows(page->table()), serious);
     // Dismissed with a reason; without one nothing happens.
     d->clickRow(page->table(), 0);
-    const std::int64_t id = app::currentKey(page->table());
+    const auto id = app::currentId<SpanId>(page->table());
     d->click("dismissExcursion");
-    EXPECT_FALSE(d->study().span(id)->facts.contains("dismissed"));
+    EXPECT_FALSE(d->study().tracks().span(id)->facts.contains("dismissed"));
     d->type("dismissWhy", "probe swapped");
     d->click("dismissExcursion");
-    EXPECT_EQ(factText(d->study().span(id)->facts, "dismissed"), "probe swapped");
+    EXPECT_EQ(factText(d->study().tracks().span(id)->facts, "dismissed"), "probe swapped");
     EXPECT_EQ(rows(page->table()), serious - 1);
     d->click("excursionDismissed");
     EXPECT_EQ(rows(page->table()), serious);
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_FALSE(d->study().span(id)->facts.contains("dismissed"));
+    EXPECT_FALSE(d->study().tracks().span(id)->facts.contains("dismissed"));
     EXPECT_TRUE(label("changeSays").contains("excursions a run before")) << label("changeSays").toStdString();
 }
 
@@ -300,16 +303,16 @@ TEST_F(Screen, LimitsOfAProductAndASecondTrackOfRuns) {
     d->type("limitName", "pale");
     d->type("limitForRuns", "product is \"Pail");
     d->click("buildLimits");
-    EXPECT_TRUE(d->study().limitSets().empty());  // the text does not end
+    EXPECT_TRUE(d->study().judgement().limitSets().empty());  // the text does not end
     d->type("limitForRuns", "product is \"Pale\"");
     d->type("limitValidFrom", "10 Mar 2026 00:00");
     d->click("buildLimits");
-    ASSERT_EQ(d->study().limitSets().size(), 1u) << d->statusText().toStdString();
-    const LimitSet set = d->study().limitSets()[0];
+    ASSERT_EQ(d->study().judgement().limitSets().size(), 1u) << d->statusText().toStdString();
+    const LimitSet set = d->study().judgement().limitSets()[0];
     EXPECT_EQ(set.name, "pale");
-    EXPECT_LT(set.goldenRuns.size(), d->study().goldenRuns(track()).size());
+    EXPECT_LT(set.goldenRuns.size(), d->study().judgement().goldenRuns(track()).size());
     for (const KeptExcursion& e : excursionsOf(d->study())) {
-        const Span run = *d->study().span(e.run);
+        const Span run = *d->study().tracks().span(e.run);
         EXPECT_EQ(factText(run.facts, "product"), "Pale");
         EXPECT_GE(run.start, instantOf("2026-03-09T23:00:00Z"));
     }
@@ -318,19 +321,19 @@ TEST_F(Screen, LimitsOfAProductAndASecondTrackOfRuns) {
     EXPECT_GT(flagged, 0u);
     d->session().undo();
     d->settle();
-    EXPECT_TRUE(d->study().limitSets().empty());
+    EXPECT_TRUE(d->study().judgement().limitSets().empty());
     EXPECT_TRUE(excursionsOf(d->study()).empty());
     d->session().redo();
     d->settle();
-    EXPECT_EQ(d->study().limitSets().size(), 1u);
+    EXPECT_EQ(d->study().judgement().limitSets().size(), 1u);
     EXPECT_EQ(excursionsOf(d->study()).size(), flagged);
     d->click("screenRuns");
     auto* tracks = d->find<QComboBox>("runsTrack");
     tracks->setCurrentText("Cures");
     d->type("runsWhere", "@kiln_step is \"Cure\"", true);
-    ASSERT_TRUE(d->study().trackNamed("Cures"));
-    EXPECT_GT(d->study().spans(d->study().trackNamed("Cures")->id).size(), 200u);
-    EXPECT_EQ(d->study().spans(d->study().trackNamed("Runs")->id).size(), 263u);
+    ASSERT_TRUE(d->study().tracks().named("Cures"));
+    EXPECT_GT(d->study().tracks().spans(d->study().tracks().named("Cures")->id).size(), 200u);
+    EXPECT_EQ(d->study().tracks().spans(d->study().tracks().named("Runs")->id).size(), 263u);
 }
 
 TEST_F(Screen, OnlySoundDataIsAChoiceOnRecord) {
@@ -343,7 +346,7 @@ TEST_F(Screen, OnlySoundDataIsAChoiceOnRecord) {
     d->settle();
     EXPECT_EQ(d->study().setting(kSoundDataOnly), "yes");
     EXPECT_TRUE(sound->isChecked());
-    EXPECT_EQ(d->study().ledger().back().what, "only sound data");
+    EXPECT_EQ(d->study().history().ledger().back().what, "only sound data");
     sound->trigger();
     d->settle();
     EXPECT_EQ(d->study().setting(kSoundDataOnly), "no");

@@ -9,6 +9,8 @@
 #include <thread>
 
 #include "source/import_samples.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
@@ -139,11 +141,11 @@ TEST_F(Responsive, WhileImportingAndMovingAround) {
         QObject::connect(&work, &QTimer::timeout, &d->window(), [&] {
             ++changes;
             d->study().change("note", "", {}, [&] {
-                const auto track = d->study().firstTrackOf(track_kind::kLog);
+                const auto track = d->study().tracks().firstOf(track_kind::kLog);
                 Span s;
                 s.start = s.end = d->view().view().from;
                 s.facts["text"] = std::string("seen");
-                d->study().addSpan(track->id, s);
+                d->study().tracks().addSpan(track->id, s);
             });
         });
         work.start(400);
@@ -182,7 +184,7 @@ TEST_F(Responsive, WhileAnyPictureOfSurveyIsCalculated) {
 }
 
 /// Looks for a spike in the picture at every zoom from all of the record to half a minute.
-void lookForSpike(WindowDriver& d, std::int64_t tag, Instant spikeAt, double height) {
+void lookForSpike(WindowDriver& d, TagId tag, Instant spikeAt, double height) {
     d.view().select(d.session().tag(tag)->asset, tag);
     d.view().setShown({tag});
     app::TimePlot* plot = d.window().survey()->plot();
@@ -215,7 +217,7 @@ TEST(Spike, OfOneSampleIsSeenAtEveryZoom) {
     Folder folder("spike");
     const std::int64_t samples = 3'000'000;
     const Instant spikeAt = 1'234'567 * kSecond;
-    std::int64_t tag = 0;
+    TagId tag;
     {
         auto study = std::move(*Study::create(folder / "s.jacinth"));
         WriteBatch t(*study);

@@ -8,7 +8,9 @@
 #include "app/window/study_windows.h"
 #include "app/window/welcome_page.h"
 #include "source/import_samples.h"
+#include "store/judgement.h"
 #include "store/study_database.h"
+#include "store/tracks.h"
 #include "test/dialogs.h"
 #include "test/window_driver.h"
 
@@ -99,7 +101,7 @@ TEST_F(Studies, ANewStudyIsEmptyAndOffersWhatOneDoesFirst) {
             EXPECT_FALSE(label->text().contains("1970")) << label->text().toStdString();
         }
     // A neutral label book, and no example of somebody's plant.
-    for (const LabelKind& kind : windows.window()->session().study().labelBook())
+    for (const LabelKind& kind : windows.window()->session().study().judgement().labelBook())
         EXPECT_EQ(kind.name.find("bearing"), std::string::npos);
     // The study that was open before, by one click.
     auto* again = welcome->findChild<QPushButton*>("welcomeRecent");
@@ -144,10 +146,10 @@ TEST_F(Studies, WhatAnotherProgramChangesIsSeenWithinASecondAndNotUndoneUnasked)
     QObject::connect(&session, &app::Session::studyChanged, &windows, [&] { ++changes; });
     auto other = std::move(*Study::open(folder / "one.jacinth"));
     other->setWho("R. O.");
-    other->change("their track", "", {}, [&] { other->putTrack("Theirs", track_kind::kLabels); });
+    other->change("their track", "", {}, [&] { other->tracks().put("Theirs", track_kind::kLabels); });
     Statement(databaseOf(*other), "UPDATE history SET origin = 77").run();  // as from another program
     EXPECT_TRUE(QTest::qWaitFor([&] { return changes > 0; }, 1000));
-    EXPECT_TRUE(session.study().trackNamed("Theirs"));
+    EXPECT_TRUE(session.study().tracks().named("Theirs"));
     EXPECT_TRUE(windows.window()->undoAction()->text().contains("their track"));
     QString asked;
     onNextDialog([&](QWidget* w) {
@@ -158,13 +160,13 @@ TEST_F(Studies, WhatAnotherProgramChangesIsSeenWithinASecondAndNotUndoneUnasked)
     windows.window()->undoAction()->trigger();
     settle();
     EXPECT_TRUE(asked.contains("R. O.")) << asked.toStdString();
-    EXPECT_TRUE(session.study().trackNamed("Theirs"));
+    EXPECT_TRUE(session.study().tracks().named("Theirs"));
     onNextDialog([&](QWidget* w) {
         QTest::mouseClick(qobject_cast<QMessageBox*>(w)->button(QMessageBox::Yes), Qt::LeftButton);
     });
     windows.window()->undoAction()->trigger();
     settle();
-    EXPECT_FALSE(session.study().trackNamed("Theirs"));
+    EXPECT_FALSE(session.study().tracks().named("Theirs"));
     // New samples show as well.
     EXPECT_TRUE(importSamples(*other, {"g.csv", "time,Kiln 1/Temp\n2026-03-02 00:00,7\n", {}}, {}));
     EXPECT_TRUE(
@@ -190,8 +192,8 @@ TEST_F(Studies, DamageIsListedAndTheRestIsOpen) {
     {
         auto study = std::move(*Study::open(folder / "two.jacinth"));
         study->change("rules", "", {}, [&] {
-            study->putRule({"good", "@temp > 1", {}});
-            study->putRule({"broken", "@temp > 2", {}});
+            study->judgement().putRule({"good", "@temp > 1", {}});
+            study->judgement().putRule({"broken", "@temp > 2", {}});
         });
     }
     {
@@ -204,7 +206,7 @@ TEST_F(Studies, DamageIsListedAndTheRestIsOpen) {
     ASSERT_NE(box, nullptr);
     EXPECT_TRUE(box->informativeText().contains("broken")) << box->informativeText().toStdString();
     box->close();
-    EXPECT_EQ(windows.window()->session().study().rules().size(), 1u);
+    EXPECT_EQ(windows.window()->session().study().judgement().rules().size(), 1u);
 }
 
 TEST(GoTo, FindsAllWordsWithinOneThingBestFirst) {

@@ -11,6 +11,8 @@
 #include "app/plot/pane_layout.h"
 #include "core/stats/stats.h"
 #include "demo/demo.h"
+#include "store/derived_catalog.h"
+#include "store/tracks.h"
 #include "test/survey_fixture.h"
 #include "work/derived_tags.h"
 #include "work/find_runs.h"
@@ -68,7 +70,7 @@ TEST_F(Survey, TheFleetFallsBackToTheDayAndGoesByKeys) {
     EXPECT_EQ(survey()->fleet()->picture()->hours.size(), 48u);
     auto* view = d->find<app::FleetView>("fleetView");
     view->setFocus();
-    const std::int64_t before = d->view().asset();
+    const auto before = d->view().asset();
     d->key(view, before == survey()->fleet()->picture()->rows.back().asset ? Qt::Key_Up : Qt::Key_Down);
     EXPECT_NE(d->view().asset(), before);
     d->key(view, Qt::Key_Return);
@@ -165,7 +167,7 @@ TEST_F(Survey, PartsAreProposedKeptAndPutTogetherAgain) {
                cycle = s.catalog().tagAt("Site/Outside temp cycle"),
                rest = s.catalog().tagAt("Site/Outside temp remainder");
     ASSERT_TRUE(trend && cycle && rest);
-    EXPECT_EQ(s.derivedDefinition(trend->id).value("from", ""), "Site/Outside temp");
+    EXPECT_EQ(s.derived().definition(trend->id).value("from", ""), "Site/Outside temp");
     const TimeRange all = d->view().record();
     const Series a = s.read(*trend, all, Which::AsLogged), b = s.read(*cycle, all, Which::AsLogged),
                  c = s.read(*rest, all, Which::AsLogged);
@@ -234,20 +236,20 @@ TEST_F(Survey, PeaksFollowTheControlsAndAreKeptOrSentToMend) {
     const std::size_t kept = survey()->peaks()->peaks().size();
     ASSERT_GT(kept, 0u);
     d->click("keepPeaks");
-    const auto track = d->study().trackNamed("Peaks of Kiln 3/Bearing vib.");
+    const auto track = d->study().tracks().named("Peaks of Kiln 3/Bearing vib.");
     ASSERT_TRUE(track);
-    EXPECT_EQ(d->study().spans(track->id).size(), kept);
+    EXPECT_EQ(d->study().tracks().spans(track->id).size(), kept);
     undo();
-    EXPECT_FALSE(d->study().trackNamed("Peaks of Kiln 3/Bearing vib."));
+    EXPECT_FALSE(d->study().tracks().named("Peaks of Kiln 3/Bearing vib."));
     d->type("peakProminence", "0.15");
     auto* send = d->find<QPushButton>("sendPeaks");
     ASSERT_TRUE(send->isEnabled());
     d->click("sendPeaks");
     EXPECT_EQ(d->view().bench(), app::BenchId::Mend);
-    const auto proposed = d->study().trackNamed("Spikes to mend");
+    const auto proposed = d->study().tracks().named("Spikes to mend");
     ASSERT_TRUE(proposed);
-    EXPECT_FALSE(d->study().spans(proposed->id).empty());
-    for (const Span& span : d->study().spans(proposed->id))
+    EXPECT_FALSE(d->study().tracks().spans(proposed->id).empty());
+    for (const Span& span : d->study().tracks().spans(proposed->id))
         EXPECT_EQ(factText(span.facts, "proposal"), "hide");
     d->bench(app::BenchId::Survey);
     d->type("peakHeight", "high");
@@ -316,7 +318,7 @@ TEST_F(Survey, WaysAreTurnedByKeysAndARuleStartsFromASlope) {
 TEST_F(Survey, ARunIsATimeToo) {
     d->clickAsset("Kiln 1");
     d->type("timeField", "run 30 of Kiln 3", true);
-    const auto runs = d->study().spansOf(track_kind::kRuns);
+    const auto runs = d->study().tracks().spansOf(track_kind::kRuns);
     const auto kiln3 = d->study().catalog().assetNamed("Kiln 3")->id;
     const auto run = std::find_if(runs.begin(), runs.end(), [&](const Span& s) {
         return s.asset == kiln3 && factNumber(s.facts, "number") == 30;

@@ -5,6 +5,11 @@
 #include <QTableWidget>
 
 #include "app/base/tables.h"
+#include "store/history.h"
+#include "store/imports.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
@@ -96,7 +101,7 @@ TEST_F(Window, CursorsShowValuesAndTheirDifference) {
     auto* table = d->find<QTableView>("cursorTable");
     ASSERT_GT(table->model()->rowCount(), 0);
     const auto* model = qobject_cast<app::RowsModel*>(table->model());
-    const Tag tag = *d->study().catalog().tag(model->rows()[0].key);
+    const Tag tag = *d->study().catalog().tag(TagId(model->rows()[0].key.number));
     const double v = d->study().valueAt(tag, *d->view().cursor(0), Which::Mended);
     EXPECT_NEAR(QString(model->rows()[0].cells[1]).replace("−", "-").toDouble(), v, std::abs(v) * 0.01 + 0.1);
     EXPECT_TRUE(d->find<QLabel>("stretchFigures")->text().contains("mean"));
@@ -107,7 +112,7 @@ TEST_F(Window, SpaceShowsAndHidesATag) {
     const auto before = d->view().shown();
     QTreeWidget* tree = d->window().plant()->tree();
     d->key(tree, Qt::Key_Space);
-    const std::int64_t id = d->tagId("Kiln 3/Bearing vib.");
+    const auto id = d->tagId("Kiln 3/Bearing vib.");
     const auto has = [&] { return std::count(d->view().shown().begin(), d->view().shown().end(), id) == 1; };
     const bool now = has();
     EXPECT_NE(before, d->view().shown());
@@ -148,7 +153,8 @@ TEST_F(Window, AWrittenLineGoesToItsMoment) {
     for (int i = 0; i < model->rowCount(); ++i)
         if (model->rows()[static_cast<std::size_t>(i)].cells[0].contains("Failure")) failure = i;
     ASSERT_GE(failure, 0);
-    const Span span = *d->study().span(model->rows()[static_cast<std::size_t>(failure)].key);
+    const Span span =
+        *d->study().tracks().span(SpanId(model->rows()[static_cast<std::size_t>(failure)].key.number));
     d->clickRow(table, failure);
     EXPECT_EQ(d->view().asset(), span.asset);
     EXPECT_TRUE(d->view().view().contains(span.start));
@@ -191,10 +197,10 @@ TEST_F(Window, TheRecordStripsBracketMovesTheView) {
 
 TEST_F(Window, DoubleClickOnAFailureOpensProve) {
     app::RecordStrip* strip = d->window().strip();
-    const Span failure = d->study().spansOf(track_kind::kFailures).at(4);
+    const Span failure = d->study().tracks().spansOf(track_kind::kFailures).at(4);
     d->doubleClickAt(strip, {static_cast<int>(strip->xOf(failure.start)), strip->rowY(3) + 4});
     EXPECT_EQ(d->view().bench(), app::BenchId::Prove);
-    EXPECT_EQ(app::currentKey(d->window().prove()->failures()), failure.id);
+    EXPECT_EQ(app::currentId<SpanId>(d->window().prove()->failures()), failure.id);
 }
 
 TEST_F(Window, AFixByDraggingItsHandlesThenUndo) {
@@ -215,24 +221,24 @@ TEST_F(Window, AFixByDraggingItsHandlesThenUndo) {
     EXPECT_EQ(mend->draft().startBy, 0);
     // Entered only with a reason.
     d->click("enterFix");
-    EXPECT_TRUE(d->study().allFixes().empty());
+    EXPECT_TRUE(d->study().judgement().allFixes().empty());
     EXPECT_TRUE(d->statusText().contains("Say why"));
     d->type("fixWhy", "drift");
     d->click("enterFix");
-    ASSERT_EQ(d->study().allFixes().size(), 1u);
-    EXPECT_EQ(d->study().allFixes()[0].who, "M. L.");
+    ASSERT_EQ(d->study().judgement().allFixes().size(), 1u);
+    EXPECT_EQ(d->study().judgement().allFixes()[0].who, "M. L.");
     EXPECT_EQ(d->window().undoAction()->text(), "&Undo ramp on Kiln 1 Air-off RH");
     // Off by its tick, on again by undo, gone by undo.
     QTableView* ledger = mend->ledger();
     d->clickAt(ledger->viewport(), ledger->visualRect(ledger->model()->index(0, 0)).center() - QPoint(8, 0));
-    EXPECT_FALSE(d->study().allFixes()[0].on);
+    EXPECT_FALSE(d->study().judgement().allFixes()[0].on);
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(d->study().allFixes()[0].on);
+    EXPECT_TRUE(d->study().judgement().allFixes()[0].on);
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(d->study().allFixes().empty());
+    EXPECT_TRUE(d->study().judgement().allFixes().empty());
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-    EXPECT_EQ(d->study().allFixes().size(), 1u);
-    EXPECT_EQ(d->study().ledger().back().what, "redo: ramp on Kiln 1 Air-off RH");
+    EXPECT_EQ(d->study().judgement().allFixes().size(), 1u);
+    EXPECT_EQ(d->study().history().ledger().back().what, "redo: ramp on Kiln 1 Air-off RH");
 }
 
 TEST_F(Window, FitToReadingsSaysTheMisfitBeforeAndAfter) {
@@ -265,7 +271,7 @@ TEST_F(Window, MarksAreDraggedNamedMovedAndRemoved) {
     const QPoint at = p->paneRect(0).center();
     const Instant from = p->timeAt(at.x() - 90), to = p->timeAt(at.x() + 40);
     d->drag(p, at - QPoint(90, 0), at + QPoint(40, 0));
-    auto all = d->study().spansOf(track_kind::kLabels);
+    auto all = d->study().tracks().spansOf(track_kind::kLabels);
     ASSERT_EQ(all.size(), 1u);
     // To the nearest sample of the current tag.
     const Tag inHand = *d->session().tag(d->view().tag());
@@ -278,19 +284,19 @@ TEST_F(Window, MarksAreDraggedNamedMovedAndRemoved) {
     EXPECT_NEAR(toSeconds(all[0].end - to), 0, 15);
     EXPECT_EQ(factText(all[0].facts, "kind"), "");
     d->key(p, Qt::Key_B);
-    EXPECT_EQ(factText(d->study().spansOf(track_kind::kLabels)[0].facts, "kind"), "bearing wear");
+    EXPECT_EQ(factText(d->study().tracks().spansOf(track_kind::kLabels)[0].facts, "kind"), "bearing wear");
     // Its right edge, by the handle.
     const QPoint edge(static_cast<int>(std::lround(p->xOf(all[0].end))), at.y());
     d->drag(p, edge, edge + QPoint(70, 0));
-    EXPECT_NEAR(toSeconds(d->study().spansOf(track_kind::kLabels)[0].end - p->timeAt(edge.x() + 70)), 0,
-                2000);
-    EXPECT_EQ(d->study().spansOf(track_kind::kLabels)[0].start, all[0].start);
+    EXPECT_NEAR(toSeconds(d->study().tracks().spansOf(track_kind::kLabels)[0].end - p->timeAt(edge.x() + 70)),
+                0, 2000);
+    EXPECT_EQ(d->study().tracks().spansOf(track_kind::kLabels)[0].start, all[0].start);
     d->type("labelNote", "seen by ear");
-    EXPECT_EQ(factText(d->study().spansOf(track_kind::kLabels)[0].facts, "note"), "seen by ear");
+    EXPECT_EQ(factText(d->study().tracks().spansOf(track_kind::kLabels)[0].facts, "note"), "seen by ear");
     d->click("removeLabel");
-    EXPECT_TRUE(d->study().spansOf(track_kind::kLabels).empty());
+    EXPECT_TRUE(d->study().tracks().spansOf(track_kind::kLabels).empty());
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(d->study().spansOf(track_kind::kLabels).size(), 1u);
+    EXPECT_EQ(d->study().tracks().spansOf(track_kind::kLabels).size(), 1u);
 }
 
 TEST_F(Window, ARuleWithASlipSaysWhereAndIsNotProved) {
@@ -339,10 +345,10 @@ TEST_F(Window, AFileThatIsNoTableSaysSoAndStoresNothing) {
         EXPECT_FALSE(dialog->findChild<QPushButton*>("importStart")->isEnabled());
         QTest::mouseClick(dialog->findChild<QPushButton*>("importCancel"), Qt::LeftButton);
     });
-    const auto imports = d->study().imports().size();
+    const auto imports = d->study().imports().all().size();
     d->window().importFiles({QString::fromStdString(folder / "bad.csv")});
     d->settle();
-    EXPECT_EQ(d->study().imports().size(), imports);
+    EXPECT_EQ(d->study().imports().all().size(), imports);
 }
 
 TEST_F(Window, ASpikeOfOneSampleIsDrawnAtEveryZoom) {
@@ -401,7 +407,8 @@ TEST_F(Window, AsLoggedCanBeShownInPlaceOfMended) {
     Fix f;
     f.tag = d->tagId("Kiln 1/Air-off RH");
     f.from = d->view().view().from, f.to = d->view().view().to, f.startBy = f.endBy = 20;
-    d->session().tryChange([&] { d->study().change("shift", "", {}, [&] { d->study().addFix(f); }); });
+    d->session().tryChange(
+        [&] { d->study().change("shift", "", {}, [&] { d->study().judgement().addFix(f); }); });
     d->view().setShown({f.tag});
     d->settle();
     const double mended = plot()->columnsOf(0, 0).at(plot()->columnsOf(0, 0).size() / 2).greatest;

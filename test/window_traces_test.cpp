@@ -10,6 +10,8 @@
 #include "app/plot/pane_layout.h"
 #include "core/stats/stats.h"
 #include "demo/demo.h"
+#include "store/history.h"
+#include "store/tracks.h"
 #include "test/survey_fixture.h"
 #include "work/derived_tags.h"
 #include "work/find_runs.h"
@@ -29,7 +31,7 @@ TEST_F(Traces, WhatWasWrittenIsFilteredAddedEditedTiedElsewhereAndRemoved) {
     EXPECT_EQ(table->model()->rowCount(), 7);
     d->find<QComboBox>("writtenAsset")->setCurrentText("Kiln 1");
     d->settle();
-    const auto failures = d->study().spansOf(track_kind::kFailures);
+    const auto failures = d->study().tracks().spansOf(track_kind::kFailures);
     const auto kiln1 = d->study().catalog().assetNamed("Kiln 1")->id;
     EXPECT_EQ(table->model()->rowCount(), std::count_if(failures.begin(), failures.end(),
                                                         [&](const Span& s) { return s.asset == kiln1; }));
@@ -52,7 +54,7 @@ TEST_F(Traces, WhatWasWrittenIsFilteredAddedEditedTiedElsewhereAndRemoved) {
         f->selectAll();
         QTest::keyClicks(f, text);
     };
-    const std::size_t logs = d->study().spansOf(track_kind::kLog).size();
+    const std::size_t logs = d->study().tracks().spansOf(track_kind::kLog).size();
     withDialog([&](QDialog* dialog) {
         // Nothing is stored without a text, and it says so.
         QTest::mouseClick(dialog->findChild<QPushButton*>("writtenDialogOk"), Qt::LeftButton);
@@ -63,7 +65,7 @@ TEST_F(Traces, WhatWasWrittenIsFilteredAddedEditedTiedElsewhereAndRemoved) {
         QTest::mouseClick(dialog->findChild<QPushButton*>("writtenDialogOk"), Qt::LeftButton);
     });
     d->click("addWritten");
-    ASSERT_EQ(d->study().spansOf(track_kind::kLog).size(), logs + 1);
+    ASSERT_EQ(d->study().tracks().spansOf(track_kind::kLog).size(), logs + 1);
     d->type("writtenWords", "Smell of oil");
     ASSERT_EQ(table->model()->rowCount(), 1);
     d->clickRow(table, 0);
@@ -74,7 +76,7 @@ TEST_F(Traces, WhatWasWrittenIsFilteredAddedEditedTiedElsewhereAndRemoved) {
     });
     d->click("editWritten");
     const auto find = [&]() -> std::optional<Span> {
-        for (const Span& s : d->study().spansOf(track_kind::kLog))
+        for (const Span& s : d->study().tracks().spansOf(track_kind::kLog))
             if (factText(s.facts, "text").starts_with("Smell of oil")) return s;
         return {};
     };
@@ -82,7 +84,7 @@ TEST_F(Traces, WhatWasWrittenIsFilteredAddedEditedTiedElsewhereAndRemoved) {
     EXPECT_EQ(factText(find()->facts, "text"), "Smell of oil, bearing cap loose");
     EXPECT_EQ(d->study().catalog().asset(find()->asset)->name, "Kiln 6");
     EXPECT_EQ(toIso(find()->start), "2026-04-14T07:30:00Z");
-    EXPECT_TRUE(d->study().ledger().back().detail.find("asset before") != std::string::npos);
+    EXPECT_TRUE(d->study().history().ledger().back().detail.find("asset before") != std::string::npos);
     d->clickRow(table, 0);
     d->click("removeWritten");
     EXPECT_FALSE(find());
@@ -95,9 +97,9 @@ TEST_F(Traces, WhatWasWrittenIsFilteredAddedEditedTiedElsewhereAndRemoved) {
 TEST_F(Traces, TagsAreDraggedIntoPanesAndPanesMovedFoldedAndSaved) {
     app::TimePlot* plot = survey()->plot();
     const auto id = [&](const char* path) { return d->tagId(path); };
-    const auto drop = [&](std::int64_t tag, QPoint at) {
+    const auto drop = [&](TagId tag, QPoint at) {
         QMimeData mime;
-        mime.setData(app::kTagMime, QByteArray::number(static_cast<qlonglong>(tag)));
+        mime.setData(app::kTagMime, QByteArray::number(tag.number));
         QDragEnterEvent enter(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(plot, &enter);
         EXPECT_TRUE(enter.isAccepted());
@@ -113,8 +115,7 @@ TEST_F(Traces, TagsAreDraggedIntoPanesAndPanesMovedFoldedAndSaved) {
     drop(id("Kiln 3/Gas flow"), plot->paneRect(0).center());
     ASSERT_EQ(plot->paneCount(), 2);
     auto layout = app::paneLayout(d->session());
-    EXPECT_EQ(layout.panes[0].tags,
-              (std::vector<std::int64_t>{id("Kiln 3/Air-on temp"), id("Kiln 3/Gas flow")}));
+    EXPECT_EQ(layout.panes[0].tags, (std::vector{id("Kiln 3/Air-on temp"), id("Kiln 3/Gas flow")}));
     const auto& gas = plot->columnsOf(0, 1);
     double most = 0;
     for (const Summary& c : gas)
@@ -157,7 +158,7 @@ TEST_F(Traces, OneKeyShowsTheAssetsTagsBySystem) {
     for (const auto& p : layout.panes) {
         tags += p.tags.size();
         std::set<std::string> systems;
-        for (const std::int64_t t : p.tags)
+        for (const TagId t : p.tags)
             systems.insert(d->session().tag(t)->role.substr(0, d->session().tag(t)->role.find('_')));
         EXPECT_EQ(systems.size(), 1u);
     }

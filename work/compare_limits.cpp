@@ -5,12 +5,14 @@
 #include <cmath>
 
 #include "core/stats/stats.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
 
 struct Flagged {
-    std::set<std::int64_t> runs;
+    std::set<SpanId> runs;
     double hours = 0;
 };
 
@@ -42,7 +44,7 @@ Result<LimitComparison> compareLimits(Study& study, const LimitSet& a, const Lim
         if (!set->byRole.contains(role))
             return Error{fmt::format("{} have no limits for `{}`", limitsTitle(*set), role)};
     LimitComparison out{a, b, role};
-    const std::vector<Span> runs = study.spans(a.track);
+    const std::vector<Span> runs = study.tracks().spans(a.track);
     out.runs = runs.size();
     bool stopped = false;
     const auto half = [&](double from) {

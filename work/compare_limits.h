@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/base/progress.h"
+#include "store/judgement.h"
 #include "work/screening.h"
 
 namespace jacinth {
@@ -9,10 +10,10 @@ namespace jacinth {
 struct LimitComparison {
     LimitSet a, b;
     std::string role;
-    std::vector<std::int64_t> onlyA, onlyB, both;  ///< runs flagged in this role
-    std::size_t runs = 0;                          ///< that were judged
-    double hoursA = 0, hoursB = 0;                 ///< outside, over all runs
-    double widthA = 0, widthB = 0;                 ///< median width of the slices, in the tag's unit
+    std::vector<SpanId> onlyA, onlyB, both;  ///< runs flagged in this role
+    std::size_t runs = 0;                    ///< that were judged
+    double hoursA = 0, hoursB = 0;           ///< outside, over all runs
+    double widthA = 0, widthB = 0;           ///< median width of the slices, in the tag's unit
 };
 
 /// Screens every run of the track by both, each golden run without itself. Fails when it is stopped, or where

@@ -7,6 +7,7 @@
 
 #include "core/base/text.h"
 #include "core/stats/stats.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 
 namespace jacinth {
@@ -23,7 +24,7 @@ bool says(const Span& span, const std::string& words) {
 
 std::vector<Span> partingSpans(const Study& study, const CycleSpec& spec) {
     std::vector<Span> out;
-    for (const Span& s : study.spansOf(spec.kind))
+    for (const Span& s : study.tracks().spansOf(spec.kind))
         if (s.asset == spec.asset && says(s, spec.words)) out.push_back(s);
     std::sort(out.begin(), out.end(), [](const Span& a, const Span& b) { return a.start < b.start; });
     return out;

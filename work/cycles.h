@@ -7,11 +7,13 @@
 #include "core/series/resample.h"
 #include "core/stats/common_slope.h"
 #include "store/study.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 
 struct CycleSpec {
-    std::int64_t asset = 0, tag = 0;
+    AssetId asset;
+    TagId tag;
     std::string kind =
         track_kind::kStops;  ///< of the spans that part the cycles: stops, work orders, failures
     std::string words;       ///< only those whose text holds this; any case; empty for all

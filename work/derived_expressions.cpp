@@ -6,7 +6,11 @@
 #include <nlohmann/json.hpp>
 
 #include "core/expr/evaluate.h"
+#include "store/derived_catalog.h"
 #include "store/json_body.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/derived_web.h"
 #include "work/study_inputs.h"
 
@@ -54,16 +58,16 @@ struct Plan {
     Asset asset;
     Expression expression;
     Shape shape;
-    std::int64_t known = 0;
+    TagId known;  ///< none where it is made new
 };
 
 Result<Plan> planFor(Study& study, const DerivedSpec& spec, const Asset& asset,
                      const Expression& expression) {
-    Plan plan{spec, asset, expression, {}, 0};
+    Plan plan{spec, asset, expression, {}, {}};
     if (expression.roles.empty() && expression.paths.empty() && tracksOf(study, expression).empty())
         return Error{"the expression names no tag and no track, so it has no time"};
     if (const auto known = study.catalog().tagAt(asset.name + "/" + spec.name)) {
-        const json made = study.derivedDefinition(known->id);
+        const json made = study.derived().definition(known->id);
         if (!made.contains(kExpression))
             return Error{fmt::format("`{}` is a {} tag; choose another name", known->path(),
                                      made.is_null() ? "logged" : "kept")};
@@ -79,7 +83,7 @@ Result<Plan> planFor(Study& study, const DerivedSpec& spec, const Asset& asset,
 }
 
 Status refuseWayRound(const Study& study, const std::vector<Plan>& plans) {
-    std::map<std::int64_t, std::string> changed;
+    std::map<TagId, std::string> changed;
     for (const Plan& p : plans)
         if (p.known) changed[p.known] = p.spec.text;
     StudyMarks marks(study);
@@ -91,10 +95,10 @@ Status refuseWayRound(const Study& study, const std::vector<Plan>& plans) {
     return Done{};
 }
 
-std::int64_t putTag(Study& study, const Plan& plan) {
+TagId putTag(Study& study, const Plan& plan) {
     Catalog& catalog = study.catalog();
     const DerivedSpec& spec = plan.spec;
-    const std::int64_t id =
+    const TagId id =
         plan.known ? plan.known : catalog.addTag(plan.asset.id, spec.name, spec.unit, plan.shape.kind);
     Tag tag = *catalog.tag(id);
     tag.unit = spec.unit.empty() ? plan.expression.unit : spec.unit;
@@ -103,24 +107,24 @@ std::int64_t putTag(Study& study, const Plan& plan) {
     catalog.updateTag(tag);
     catalog.setSpacing(id, plan.shape.spacing);
     if (tag.states != plan.shape.states) catalog.setStates(id, plan.shape.states);
-    study.putDerivedDefinition(id, {{kExpression, spec.text}});
+    study.derived().putDefinition(id, {{kExpression, spec.text}});
     return id;
 }
 
 }  // namespace
 
-std::string derivedText(const Study& study, std::int64_t tag) {
-    const json made = study.derivedDefinition(tag);
+std::string derivedText(const Study& study, TagId tag) {
+    const json made = study.derived().definition(tag);
     return made.is_object() ? JsonBody(made).text(kExpression) : "";
 }
 
-Result<std::vector<std::int64_t>> defineDerived(Study& study, const DerivedSpec& spec) {
+Result<std::vector<TagId>> defineDerived(Study& study, const DerivedSpec& spec) {
     return defineDerived(study, std::vector{spec},
                          "derived tag " + (spec.asset.empty() ? spec.name : spec.asset + "/" + spec.name));
 }
 
-Result<std::vector<std::int64_t>> defineDerived(Study& study, const std::vector<DerivedSpec>& specs,
-                                                const std::string& stepName) {
+Result<std::vector<TagId>> defineDerived(Study& study, const std::vector<DerivedSpec>& specs,
+                                         const std::string& stepName) {
     std::vector<Plan> plans;
     nlohmann::json detail = nlohmann::json::array();
     for (const DerivedSpec& spec : specs) {
@@ -137,7 +141,7 @@ Result<std::vector<std::int64_t>> defineDerived(Study& study, const std::vector<
         }
     }
     if (const Status fine = refuseWayRound(study, plans); !fine) return fine.error();
-    std::vector<std::int64_t> ids, emptied;
+    std::vector<TagId> ids, emptied;
     for (const Plan& p : plans)
         if (p.known && derivedText(study, p.known) != p.spec.text) emptied.push_back(p.known);
     study.changeDerived(stepName, "", detail, emptied, [&] {
@@ -146,9 +150,8 @@ Result<std::vector<std::int64_t>> defineDerived(Study& study, const std::vector<
     return ids;
 }
 
-Result<std::vector<std::int64_t>> keepLimitTags(Study& study, const std::string& set,
-                                                const std::string& role) {
-    const auto newest = study.limitSetNamed(set);
+Result<std::vector<TagId>> keepLimitTags(Study& study, const std::string& set, const std::string& role) {
+    const auto newest = study.judgement().limitSetNamed(set);
     if (!newest || !newest->byRole.contains(role))
         return Error{fmt::format("`{}` has no limits in `{}`", role, set)};
     std::vector<DerivedSpec> specs;
@@ -160,38 +163,38 @@ Result<std::vector<std::int64_t>> keepLimitTags(Study& study, const std::string&
     return defineDerived(study, specs, fmt::format("limits of {} as tags", role));
 }
 
-Status removeDerived(Study& study, std::int64_t id) {
+Status removeDerived(Study& study, TagId id) {
     const Tag* found = study.catalog().tag(id);
-    const json made = study.derivedDefinition(id);
+    const json made = study.derived().definition(id);
     if (!found || made.is_null()) return Error{"only derived tags can be removed"};
     const Tag tag = *found;
     for (const DerivedExpression& other : derivedExpressions(study))
         if (other.tag.id != id &&
             std::find(other.madeFrom.begin(), other.madeFrom.end(), id) != other.madeFrom.end())
             return Error{fmt::format("`{}` is made from `{}`", other.tag.path(), tag.path())};
-    if (const auto spans = study.spansAbout(id))
+    if (const auto spans = study.tracks().spansAbout(id))
         return Error{fmt::format("{} of `{}` {} about `{}`", spans->second, spans->first,
                                  spans->second == 1 ? "is" : "are", tag.path())};
     const std::string name = "remove " + tag.path();
     if (made.contains(kExpression))
-        study.changeDerived(name, "", made, {id}, [&] { study.removeDerivedTag(id); });
+        study.changeDerived(name, "", made, {id}, [&] { study.derived().removeTag(id); });
     else
         study.changeWithSamples(name, "", made, [&] {
             study.samples().clear(id);
-            study.removeDerivedTag(id);
+            study.derived().removeTag(id);
         });
     return Done{};
 }
 
 std::vector<DerivedExpression> derivedExpressions(const Study& study) {
-    std::vector<std::int64_t> all;
-    for (const std::int64_t id : study.derivedTags())
+    std::vector<TagId> all;
+    for (const TagId id : study.derived().tags())
         if (!derivedText(study, id).empty() && study.catalog().tag(id)) all.push_back(id);
     StudyMarks marks(study);
     DerivedWeb web(study, marks);
     std::vector<DerivedExpression> out;
-    for (const std::int64_t id : web.inOrder(all)) {
-        const DerivedState state = study.derivedState(id);
+    for (const TagId id : web.inOrder(all)) {
+        const DerivedState state = study.derived().state(id);
         DerivedExpression d{*study.catalog().tag(id), web.textOf(id), web.inputsOf(id), state.at,
                             state.trouble};
         d.stale = state.madeFrom != marks.madeFrom(d.tag, d.text);

@@ -5,7 +5,12 @@
 #include <nlohmann/json.hpp>
 
 #include "core/expr/evaluate.h"
+#include "store/derived_catalog.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
 #include "store/study_database.h"
+#include "store/tracks.h"
 #include "work/derived_tags.h"
 #include "work/study_fixture.h"
 #include "work/study_inputs.h"
@@ -32,7 +37,7 @@ class Derived : public NewStudy {
             for (const auto id : {on, off}) study->catalog().setSpacing(id, kMinute);
         }
     }
-    std::int64_t idOf(const std::string& tag) const { return study->catalog().tagAt(tag)->id; }
+    TagId idOf(const std::string& tag) const { return study->catalog().tagAt(tag)->id; }
     double at(const std::string& of, Instant t) const {
         const auto tag = study->catalog().tagAt(of);
         return tag ? study->valueAt(*tag, t, Which::Mended) : -1;
@@ -98,8 +103,8 @@ TEST_F(Derived, IsRecalculatedWhenSamplesFixesOrTracksChange) {
     EXPECT_NE(refusal("Drop in runs", "if(inside(\"Runs\"), air_drop, 0)").find("not a track"),
               std::string::npos);
     study->change("track", "", {}, [&] {
-        const auto track = study->putTrack("Runs", track_kind::kRuns);
-        study->addSpan(track, {0, 0, 0, kHour, 2 * kHour, {}});
+        const auto track = study->tracks().put("Runs", track_kind::kRuns);
+        study->tracks().addSpan(track, {{}, {}, {}, kHour, 2 * kHour, {}});
     });
     define("Drop in runs", "if(inside(\"Runs\"), air_drop, 0)");
     EXPECT_EQ(refreshed().size(), 2u);
@@ -110,10 +115,10 @@ TEST_F(Derived, IsRecalculatedWhenSamplesFixesOrTracksChange) {
     fix.tag = idOf("Kiln 1/Air on");
     fix.from = kHour, fix.to = 3 * kHour;
     fix.startBy = fix.endBy = 5;
-    study->change("fix", "", {}, [&] { study->addFix(fix); });
+    study->change("fix", "", {}, [&] { study->judgement().addFix(fix); });
     EXPECT_EQ(refreshed().size(), 2u);
     EXPECT_DOUBLE_EQ(at("Kiln 1/Drop in runs", 90 * kMinute), 65 - 20 - 90 % 7);
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(refreshed().size(), 2u);
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 90 * kMinute), 60 - 20 - 90 % 7);
 
@@ -126,12 +131,12 @@ TEST_F(Derived, IsRecalculatedWhenSamplesFixesOrTracksChange) {
     }
     EXPECT_EQ(refreshed().size(), 2u);
     study->change("more runs", "", {}, [&] {
-        study->addSpan(study->trackNamed("Runs")->id, {0, 0, 0, 4 * kHour, 5 * kHour, {}});
+        study->tracks().addSpan(study->tracks().named("Runs")->id, {{}, {}, {}, 4 * kHour, 5 * kHour, {}});
     });
     EXPECT_EQ(refreshed(), Paths{"Kiln 1/Drop in runs"});
     // Of another asset, or of a tag it does not use, nothing changes.
     fix.tag = idOf("Kiln 2/Air on");
-    study->change("fix", "", {}, [&] { study->addFix(fix); });
+    study->change("fix", "", {}, [&] { study->judgement().addFix(fix); });
     EXPECT_TRUE(refreshed().empty());
 }
 
@@ -166,7 +171,7 @@ TEST_F(Derived, AWayRoundMadeByRolesHasNoSamplesAndSaysWhy) {
     EXPECT_EQ(study->samples().whole(idOf("Kiln 1/B")).count, 0u);
     const auto again = refreshDerived(*study);
     EXPECT_TRUE(again->trouble.empty());  // known already: not done over and over
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(refreshed().size(), 2u);
     EXPECT_DOUBLE_EQ(at("Kiln 1/B", 0), 122);
 }
@@ -174,11 +179,11 @@ TEST_F(Derived, AWayRoundMadeByRolesHasNoSamplesAndSaysWhy) {
 TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
     define("Air drop", "@air_on - @air_off");
     refreshed();
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_FALSE(study->catalog().tagAt("Kiln 1/Air drop"));
     EXPECT_TRUE(study->check().empty());
     EXPECT_EQ(databaseOf(*study).number("SELECT count(*) FROM block"), 4 * ((2 * 24 * 60 + 8191) / 8192));
-    ASSERT_TRUE(study->redo());
+    ASSERT_TRUE(study->history().redo());
     EXPECT_EQ(refreshed(), Paths{"Kiln 1/Air drop"});
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
 
@@ -186,7 +191,7 @@ TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
     EXPECT_EQ(study->samples().whole(idOf("Kiln 1/Air drop")).count, 0u);  // no old numbers under a new text
     refreshed();
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 80);
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(derivedText(*study, idOf("Kiln 1/Air drop")), "@air_on - @air_off");
     refreshed();
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
@@ -198,8 +203,8 @@ TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
     ASSERT_TRUE(removeDerived(*study, idOf("Kiln 1/Warm")));
     ASSERT_TRUE(removeDerived(*study, idOf("Kiln 1/Air drop")));
     EXPECT_FALSE(study->catalog().tagAt("Kiln 1/Air drop"));
-    ASSERT_TRUE(study->undo());
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(study->catalog().tagAt("Kiln 1/Warm")->states, (Paths{"false", "true"}));
     EXPECT_EQ(refreshed().size(), 2u);
     EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
@@ -219,7 +224,7 @@ TEST_F(Derived, KeptTagsCanBeTakenAwayToo) {
     EXPECT_NE(refusal("Kept", "@air_on").find("is a kept tag"), std::string::npos);
     ASSERT_TRUE(removeDerived(*study, idOf("Kiln 1/Kept")));
     EXPECT_FALSE(study->catalog().tagAt("Kiln 1/Kept"));
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_DOUBLE_EQ(at("Kiln 1/Kept", 30 * kMinute), 1.5);
 }
 
@@ -230,7 +235,7 @@ TEST_F(Derived, WhatCannotBeIsRefusedWithTheReason) {
     EXPECT_NE(refusal("X", "1 + 2").find("names no tag"), std::string::npos);
     EXPECT_NE(refusal("Air on", "@air_off").find("is a logged tag"), std::string::npos);
     EXPECT_NE(refusal("air-on", "@air_off").find("has the role `air_on` already"), std::string::npos);
-    EXPECT_EQ(study->undoName(), "");
+    EXPECT_EQ(study->history().undoName(), "");
 }
 
 TEST_F(Derived, StopsWhenAskedAndStaysStale) {
@@ -245,11 +250,11 @@ TEST_F(Derived, StopsWhenAskedAndStaysStale) {
 TEST_F(Derived, SaysWhatItWasMadeFrom) {
     define("Air drop", "@air_on - @air_off");
     refreshed();
-    const auto made = nlohmann::json::parse(study->derivedState(idOf("Kiln 1/Air drop")).madeFrom);
+    const auto made = nlohmann::json::parse(study->derived().state(idOf("Kiln 1/Air drop")).madeFrom);
     EXPECT_EQ(made["expression"], "@air_on - @air_off");
     EXPECT_TRUE(made["tags"].contains("Kiln 1/Air on"));
     EXPECT_TRUE(made["tags"].contains("Kiln 1/Air off"));
-    EXPECT_GT(study->derivedState(idOf("Kiln 1/Air drop")).at, 0);
+    EXPECT_GT(study->derived().state(idOf("Kiln 1/Air drop")).at, 0);
 }
 
 TEST_F(Derived, SoundDataOnlyCounts) {

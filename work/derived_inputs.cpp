@@ -6,6 +6,10 @@
 #include <cstring>
 #include <nlohmann/json.hpp>
 
+#include "store/derived_catalog.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/study_inputs.h"
 
 namespace jacinth {
@@ -40,10 +44,10 @@ void textsIn(const Node& n, std::set<std::string>& out) {
     for (const NodePtr& child : n.children) textsIn(*child, out);
 }
 
-std::string markOf(const Study& study, const Track& track, std::int64_t asset) {
+std::string markOf(const Study& study, const Track& track, AssetId asset) {
     Mark m;
-    for (const Span& s : study.spans(track.id)) {
-        if (s.asset != asset && s.asset != 0) continue;
+    for (const Span& s : study.tracks().spans(track.id)) {
+        if (s.asset != asset && s.asset) continue;
         m.add(s.start);
         m.add(s.end);
     }
@@ -52,9 +56,9 @@ std::string markOf(const Study& study, const Track& track, std::int64_t asset) {
 
 }  // namespace
 
-std::vector<std::int64_t> tagsOf(const Study& study, const Expression& expression, std::int64_t asset) {
-    std::vector<std::int64_t> out;
-    const auto add = [&](std::int64_t id) {
+std::vector<TagId> tagsOf(const Study& study, const Expression& expression, AssetId asset) {
+    std::vector<TagId> out;
+    const auto add = [&](TagId id) {
         if (std::find(out.begin(), out.end(), id) == out.end()) out.push_back(id);
     };
     for (const std::string& role : expression.roles)
@@ -69,14 +73,14 @@ std::vector<std::string> tracksOf(const Study& study, const Expression& expressi
     textsIn(*expression.root, texts);
     std::vector<std::string> out;
     for (const std::string& text : texts)
-        if (study.trackNamed(text)) out.push_back(text);
+        if (study.tracks().named(text)) out.push_back(text);
     return out;
 }
 
-DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t asset) {
+DerivedReach reachOf(Study& study, const Expression& expression, AssetId asset) {
     DerivedReach out;
     bool any = false, anyGap = false;
-    for (const std::int64_t id : tagsOf(study, expression, asset)) {
+    for (const TagId id : tagsOf(study, expression, asset)) {
         const Tag& tag = *study.catalog().tag(id);
         const Bridging bridging = tag.bridging();
         if (tag.spacing > 0) out.spacing = any ? std::min(out.spacing, tag.spacing) : tag.spacing;
@@ -85,7 +89,7 @@ DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t as
             if (bridging.kind == TagKind::Continuous) out.margin = std::max(out.margin, bridging.longestGap);
             anyGap = true;
         }
-        const auto extent = study.samples().extent(id);
+        const auto extent = study.reader(tag.id).extent(id);
         if (!extent) continue;
         out.range.from = any ? std::min(out.range.from, extent->from) : extent->from;
         out.range.to = any ? std::max(out.range.to, extent->to) : extent->to;
@@ -96,7 +100,7 @@ DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t as
     return out;
 }
 
-const Names& StudyMarks::names(std::int64_t asset) {
+const Names& StudyMarks::names(AssetId asset) {
     const auto known = names_.find(asset);
     return known != names_.end() ? known->second
                                  : names_.emplace(asset, namesIn(study_, asset)).first->second;
@@ -107,7 +111,7 @@ std::string StudyMarks::madeFrom(const Tag& tag, const std::string& text) {
 }
 
 std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
-    return fmt::format("{} {}", study_.generationOf(tag.id),
+    return fmt::format("{} {}", study_.reader(tag.id).generationOf(tag.id),
                        which == Which::Mended ? ofTag(tag) : std::string("as logged"));
 }
 
@@ -120,7 +124,7 @@ std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
         out["trouble"] = expression.error().message;
         return out.dump();
     }
-    for (const std::int64_t id : tagsOf(study_, *expression, tag.asset)) {
+    for (const TagId id : tagsOf(study_, *expression, tag.asset)) {
         const Tag& input = *study_.catalog().tag(id);
         json& j = out["tags"][input.path()] = {{"as", ofTag(input)}};
         if (const auto made = made_.find(id); made != made_.end()) {
@@ -130,15 +134,15 @@ std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
             continue;
         }
         // One by expression that is not known yet comes round to itself: it never has samples.
-        const bool logged = !study_.derivedDefinition(id).contains(kExpression);
-        j["generation"] = logged ? study_.generationOf(id) : -1;
+        const bool logged = !study_.derived().definition(id).contains(kExpression);
+        j["generation"] = logged ? study_.reader(id).generationOf(id) : -1;
     }
     std::set<std::string> texts;
     textsIn(*expression->root, texts);
     for (const std::string& name : texts) {
-        if (const auto track = study_.trackNamed(name))
+        if (const auto track = study_.tracks().named(name))
             out["tracks"][name] = markOf(study_, *track, tag.asset);
-        if (study_.limitSetNamed(name)) out["limits"][name] = ofRuns(name) + ofTags(tag.asset);
+        if (study_.judgement().limitSetNamed(name)) out["limits"][name] = ofRuns(name) + ofTags(tag.asset);
     }
     return out.dump();
 }
@@ -148,7 +152,7 @@ const std::string& StudyMarks::ofTag(const Tag& tag) {
     std::string& out = tags_[tag.id];
     if (!out.empty()) return out;
     Mark m;
-    for (const Fix& f : study_.fixes(tag.id)) {
+    for (const Fix& f : study_.judgement().fixes(tag.id)) {
         if (!f.on) continue;
         m.add(static_cast<int>(f.kind));
         for (const Instant t : {f.from, f.to}) m.add(t);
@@ -163,13 +167,13 @@ const std::string& StudyMarks::ofTag(const Tag& tag) {
 
 /// Limits are judged without the run in question, along phases or an indicator: they may read any logged tag
 /// of the asset.
-const std::string& StudyMarks::ofTags(std::int64_t asset) {
+const std::string& StudyMarks::ofTags(AssetId asset) {
     std::string& out = assets_[asset];
     if (!out.empty()) return out;
     Mark m;
     for (const Tag& t : study_.catalog().tags()) {
-        if (t.asset != asset || !study_.derivedDefinition(t.id).is_null()) continue;
-        m.add(study_.generationOf(t.id));
+        if (t.asset != asset || !study_.derived().definition(t.id).is_null()) continue;
+        m.add(study_.reader(t.id).generationOf(t.id));
         m.add(ofTag(t));
     }
     return out = m.text();
@@ -180,11 +184,11 @@ const std::string& StudyMarks::ofRuns(const std::string& limits) {
     std::string& out = runs_[limits];
     if (!out.empty()) return out;
     Mark m;
-    for (const LimitSet& set : study_.limitSets()) {
+    for (const LimitSet& set : study_.judgement().limitSets()) {
         if (set.name != limits) continue;
         m.add(set.version);
-        for (const std::int64_t run : study_.goldenRuns(set.track)) m.add(run);
-        for (const Span& s : study_.spans(set.track)) {
+        for (const SpanId run : study_.judgement().goldenRuns(set.track)) m.add(run.number);
+        for (const Span& s : study_.tracks().spans(set.track)) {
             m.add(s.start);
             m.add(s.end);
             m.add(factsToJson(s.facts));

@@ -6,7 +6,7 @@
 namespace jacinth {
 
 /// Ids of the tags it names on this asset, each once.
-std::vector<std::int64_t> tagsOf(const Study& study, const Expression& expression, std::int64_t asset);
+std::vector<TagId> tagsOf(const Study& study, const Expression& expression, AssetId asset);
 /// Names of the tracks it names.
 std::vector<std::string> tracksOf(const Study& study, const Expression& expression);
 
@@ -17,14 +17,14 @@ struct DerivedReach {
     Duration longestGap = kHour;  ///< the least of its tags' longest gaps
     Duration margin = 0;          ///< the greatest: over which a line may reach
 };
-DerivedReach reachOf(Study& study, const Expression& expression, std::int64_t asset);
+DerivedReach reachOf(Study& study, const Expression& expression, AssetId asset);
 
 /// Marks of what derived tags read, each calculated once: for one look at all derived tags of a study.
 class StudyMarks {
   public:
     explicit StudyMarks(const Study& study) : study_(study) {}
     /// What a text about this asset may name.
-    const Names& names(std::int64_t asset);
+    const Names& names(AssetId asset);
     /// What the samples of a derived tag are made from, as JSON: the text, and of everything it reads a mark
     /// that changes when that does. Ask for a tag after those it is made from: of these the mark is of their
     /// own such texts.
@@ -35,11 +35,12 @@ class StudyMarks {
   private:
     std::string ofInputs(const Tag& tag, const std::string& text);
     const std::string& ofTag(const Tag& tag);
-    const std::string& ofTags(std::int64_t asset);
+    const std::string& ofTags(AssetId asset);
     const std::string& ofRuns(const std::string& limits);
     const Study& study_;
-    std::map<std::int64_t, Names> names_;
-    std::map<std::int64_t, std::string> made_, tags_, assets_;
+    std::map<AssetId, Names> names_;
+    std::map<TagId, std::string> made_, tags_;
+    std::map<AssetId, std::string> assets_;
     std::map<std::string, std::string> runs_;
 };
 

@@ -4,6 +4,8 @@
 
 #include "core/expr/pieces.h"
 #include "core/expr/sampled.h"
+#include "store/derived_catalog.h"
+#include "store/sample_store.h"
 #include "store/wall_time.h"
 #include "work/derived_expressions.h"
 #include "work/derived_web.h"
@@ -19,7 +21,7 @@ constexpr std::size_t kSamplesAtOnce = 1 << 20;  // in memory before they are wr
 /// entered last.
 class Writer {
   public:
-    Writer(Study& study, std::int64_t tag) : study_(study), tag_(tag) {}
+    Writer(Study& study, TagId tag) : study_(study), tag_(tag) {}
     void write(Series samples) {
         begin();
         if (samples.empty()) return;
@@ -33,7 +35,7 @@ class Writer {
     void finish(const DerivedState& state) {
         begin();
         WriteBatch transaction(study_);
-        study_.setDerivedState(tag_, state);
+        study_.derived().setState(tag_, state);
         study_.samples().gatherIndex(tag_);
         transaction.commit();
     }
@@ -42,13 +44,13 @@ class Writer {
     void begin() {
         if (begun_) return;
         WriteBatch transaction(study_);
-        study_.dropDerivedSamples(tag_);
-        study_.setDerivedState(tag_, {});
+        study_.derived().dropSamples(tag_);
+        study_.derived().setState(tag_, {});
         transaction.commit();
         begun_ = true;
     }
     Study& study_;
-    std::int64_t tag_;
+    TagId tag_;
     bool begun_ = false;
 };
 

@@ -4,6 +4,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/derived_catalog.h"
+#include "store/sample_store.h"
 #include "store/wall_time.h"
 #include "work/derived_inputs.h"
 
@@ -35,7 +37,7 @@ KeptOrigin originOf(const Study& study, const Tag& tag, TimeRange over, Which wh
     return {tag.id, over, which, over.to >= study.record().to, StudyMarks(study).ofSamples(tag, which)};
 }
 
-Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep& samples) {
+Result<std::vector<TagId>> keepDerived(Study& study, const SamplesToKeep& samples) {
     const std::vector<DerivedSeries>& all = samples.series;
     const Asset* owner = study.catalog().asset(samples.asset);
     if (!owner) return Error{"there is no such asset"};
@@ -46,18 +48,18 @@ Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep&
         if (d.name.empty()) return Error{"a derived tag needs a name"};
         const auto known = study.catalog().tagAt(owner->name + "/" + d.name);
         if (!known) continue;
-        const nlohmann::json made = study.derivedDefinition(known->id);
+        const nlohmann::json made = study.derived().definition(known->id);
         if (made.is_null())
             return Error{fmt::format("`{}` is a logged tag; choose another name", known->path())};
         if (made.contains(kExpression))
             return Error{fmt::format("`{}` is given by an expression; choose another name", known->path())};
     }
-    std::vector<std::int64_t> ids;
+    std::vector<TagId> ids;
     study.changeWithSamples(samples.stepName, "", definition, [&] {
         Catalog& catalog = study.catalog();
         for (const DerivedSeries& d : all) {
             const auto known = catalog.tagAt(owner->name + "/" + d.name);
-            const std::int64_t id = known ? known->id : catalog.addTag(samples.asset, d.name, d.unit, d.kind);
+            const TagId id = known ? known->id : catalog.addTag(samples.asset, d.name, d.unit, d.kind);
             if (known)
                 study.samples().rewrite(id, {kNoInstant, std::numeric_limits<Instant>::max()},
                                         [](Series& s) { s = {}; });
@@ -68,7 +70,7 @@ Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep&
             if (d.longestGap > 0) tag.longestGap = d.longestGap;
             catalog.updateTag(tag);
             catalog.setSpacing(id, medianSpacing(kept.times));
-            study.putDerivedDefinition(id, definition);
+            study.derived().putDefinition(id, definition);
             ids.push_back(id);
         }
     });

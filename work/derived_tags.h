@@ -17,7 +17,7 @@ struct DerivedSeries {
 
 /// What kept series were calculated from, as it was when it was read.
 struct KeptOrigin {
-    std::int64_t tag = 0;
+    TagId tag;
     TimeRange over{0, 0};
     Which which = Which::Mended;
     bool toTheEnd = false;  ///< `over` reached to the end of the record
@@ -28,7 +28,7 @@ KeptOrigin originOf(const Study& study, const Tag& tag, TimeRange over, Which wh
 
 /// Series to be kept together.
 struct SamplesToKeep {
-    std::int64_t asset = 0;
+    AssetId asset;
     std::vector<DerivedSeries> series;
     std::string stepName;
     KeptOrigin origin;
@@ -36,6 +36,6 @@ struct SamplesToKeep {
 };
 /// Keeps them on their asset as one undoable step. A kept tag of the same name gets the new samples; a tag
 /// that was logged, or is given by an expression, never does. Returns the tags' ids.
-Result<std::vector<std::int64_t>> keepDerived(Study& study, const SamplesToKeep& samples);
+Result<std::vector<TagId>> keepDerived(Study& study, const SamplesToKeep& samples);
 
 }  // namespace jacinth

@@ -6,15 +6,15 @@
 
 namespace jacinth {
 
-std::string DerivedWeb::textOf(std::int64_t tag) const {
+std::string DerivedWeb::textOf(TagId tag) const {
     const auto known = changed_.find(tag);
     return known != changed_.end() ? known->second : derivedText(study_, tag);
 }
 
-const std::vector<std::int64_t>& DerivedWeb::inputsOf(std::int64_t tag) {
+const std::vector<TagId>& DerivedWeb::inputsOf(TagId tag) {
     const auto known = inputs_.find(tag);
     if (known != inputs_.end()) return known->second;
-    std::vector<std::int64_t> out;
+    std::vector<TagId> out;
     const std::string text = textOf(tag);
     const Tag* t = study_.catalog().tag(tag);
     if (!text.empty() && t)
@@ -23,9 +23,8 @@ const std::vector<std::int64_t>& DerivedWeb::inputsOf(std::int64_t tag) {
     return inputs_[tag] = std::move(out);
 }
 
-bool DerivedWeb::follow(std::int64_t from, std::int64_t wanted, std::set<std::int64_t>& seen,
-                        std::vector<std::int64_t>& way) {
-    for (const std::int64_t input : inputsOf(from)) {
+bool DerivedWeb::follow(TagId from, TagId wanted, std::set<TagId>& seen, std::vector<TagId>& way) {
+    for (const TagId input : inputsOf(from)) {
         way.push_back(input);
         if (input == wanted) return true;
         if (seen.insert(input).second && follow(input, wanted, seen, way)) return true;
@@ -34,27 +33,26 @@ bool DerivedWeb::follow(std::int64_t from, std::int64_t wanted, std::set<std::in
     return false;
 }
 
-std::string DerivedWeb::wayRound(std::int64_t tag) {
-    std::set<std::int64_t> seen;
-    std::vector<std::int64_t> way{tag};
+std::string DerivedWeb::wayRound(TagId tag) {
+    std::set<TagId> seen;
+    std::vector<TagId> way{tag};
     if (!follow(tag, tag, seen, way)) return {};
     std::string out;
-    for (const std::int64_t id : way)
-        out += (out.empty() ? "`" : " → `") + study_.catalog().tag(id)->path() + "`";
+    for (const TagId id : way) out += (out.empty() ? "`" : " → `") + study_.catalog().tag(id)->path() + "`";
     return out;
 }
 
-void DerivedWeb::visit(std::int64_t tag, std::set<std::int64_t>& seen, std::vector<std::int64_t>& out) {
+void DerivedWeb::visit(TagId tag, std::set<TagId>& seen, std::vector<TagId>& out) {
     if (!seen.insert(tag).second) return;
-    for (const std::int64_t input : inputsOf(tag)) visit(input, seen, out);
+    for (const TagId input : inputsOf(tag)) visit(input, seen, out);
     out.push_back(tag);
 }
 
-std::vector<std::int64_t> DerivedWeb::inOrder(const std::vector<std::int64_t>& all) {
-    std::vector<std::int64_t> out;
-    std::set<std::int64_t> seen;
-    for (const std::int64_t tag : all) visit(tag, seen, out);
-    std::erase_if(out, [&](std::int64_t tag) { return std::find(all.begin(), all.end(), tag) == all.end(); });
+std::vector<TagId> DerivedWeb::inOrder(const std::vector<TagId>& all) {
+    std::vector<TagId> out;
+    std::set<TagId> seen;
+    for (const TagId tag : all) visit(tag, seen, out);
+    std::erase_if(out, [&](TagId tag) { return std::find(all.begin(), all.end(), tag) == all.end(); });
     return out;
 }
 

@@ -9,26 +9,25 @@ namespace jacinth {
 /// `changed` stands for the texts of tags that are about to change.
 class DerivedWeb {
   public:
-    DerivedWeb(const Study& study, StudyMarks& marks, std::map<std::int64_t, std::string> changed = {})
+    DerivedWeb(const Study& study, StudyMarks& marks, std::map<TagId, std::string> changed = {})
         : study_(study), marks_(marks), changed_(std::move(changed)) {}
 
-    std::string textOf(std::int64_t tag) const;
-    const std::vector<std::int64_t>& inputsOf(std::int64_t tag);
+    std::string textOf(TagId tag) const;
+    const std::vector<TagId>& inputsOf(TagId tag);
     /// The way from a tag back to itself, in words: `A` → `B` → `A`; empty where there is none.
-    std::string wayRound(std::int64_t tag);
+    std::string wayRound(TagId tag);
     /// In an order in which each comes after those it is made from; tags that are made from themselves
     /// anywhere.
-    std::vector<std::int64_t> inOrder(const std::vector<std::int64_t>& all);
+    std::vector<TagId> inOrder(const std::vector<TagId>& all);
 
   private:
-    bool follow(std::int64_t from, std::int64_t wanted, std::set<std::int64_t>& seen,
-                std::vector<std::int64_t>& way);
-    void visit(std::int64_t tag, std::set<std::int64_t>& seen, std::vector<std::int64_t>& out);
+    bool follow(TagId from, TagId wanted, std::set<TagId>& seen, std::vector<TagId>& way);
+    void visit(TagId tag, std::set<TagId>& seen, std::vector<TagId>& out);
 
     const Study& study_;
     StudyMarks& marks_;
-    std::map<std::int64_t, std::string> changed_;
-    std::map<std::int64_t, std::vector<std::int64_t>> inputs_;
+    std::map<TagId, std::string> changed_;
+    std::map<TagId, std::vector<TagId>> inputs_;
 };
 
 }  // namespace jacinth

@@ -1,7 +1,10 @@
 #include "work/edit_runs.h"
 
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 #include "work/screening.h"
+#include "work/whole_fact.h"
 
 #include <fmt/format.h>
 
@@ -19,10 +22,10 @@ struct OnTrack {
     Span run;
 };
 
-Result<OnTrack> find(const Study& study, std::int64_t id) {
-    for (const Track& t : study.tracks()) {
+Result<OnTrack> find(const Study& study, SpanId id) {
+    for (const Track& t : study.tracks().all()) {
         if (t.kind != track_kind::kRuns) continue;
-        std::vector<Span> runs = study.spans(t.id);
+        std::vector<Span> runs = study.tracks().spans(t.id);
         const auto found = std::find_if(runs.begin(), runs.end(), [&](const Span& s) { return s.id == id; });
         if (found == runs.end()) continue;
         const Span run = *found;
@@ -37,22 +40,22 @@ std::string nameOf(const Study& study, const Span& run) {
 }
 
 /// Runs of an asset are numbered in order of time.
-void numberAgain(Study& study, std::int64_t track, std::int64_t asset) {
+void numberAgain(Study& study, TrackId track, AssetId asset) {
     double number = 0;
-    for (Span s : study.spans(track)) {
+    for (Span s : study.tracks().spans(track)) {
         if (s.asset != asset) continue;
         if (factNumber(s.facts, "number") != ++number) {
             s.facts["number"] = number;
-            study.updateSpan(s);
+            study.tracks().updateSpan(s);
         }
     }
 }
 
 /// Phases of the asset's runs found again by the track's own text; false where it has none or it fails now.
-bool findPhasesAgain(Study& study, const Track& track, std::int64_t asset) {
+bool findPhasesAgain(Study& study, const Track& track, AssetId asset) {
     const std::string text = searchOf(track).phases;
     if (text.empty()) return false;
-    std::vector<Span> mine, all = study.spans(track.id);
+    std::vector<Span> mine, all = study.tracks().spans(track.id);
     for (const Span& run : all)
         if (run.asset == asset) mine.push_back(run);
     const auto found = findPhases(study, text, mine, Which::Mended);
@@ -64,20 +67,20 @@ bool findPhasesAgain(Study& study, const Track& track, std::int64_t asset) {
 }
 
 /// Phases of the track cut to the runs as they are now, each to the run that it lies in.
-void cutPhases(Study& study, const Track& track, std::int64_t asset) {
-    const auto phases = study.trackNamed(phaseTrackOf(track.name));
+void cutPhases(Study& study, const Track& track, AssetId asset) {
+    const auto phases = study.tracks().named(phaseTrackOf(track.name));
     if (!phases) return;
     std::vector<Span> old;
-    for (const Span& p : study.spans(phases->id))
+    for (const Span& p : study.tracks().spans(phases->id))
         if (p.asset == asset) old.push_back(p);
-    for (const Span& p : old) study.removeSpan(p.id);
-    for (const Span& run : study.spans(track.id)) {
+    for (const Span& p : old) study.tracks().removeSpan(p.id);
+    for (const Span& run : study.tracks().spans(track.id)) {
         if (run.asset != asset) continue;
         for (Span p : old) {
             p.start = std::max(p.start, run.start);
             p.end = std::min(p.end, run.end);
-            p.facts["run"] = static_cast<double>(run.id);
-            if (p.end > p.start) study.addSpan(phases->id, p);
+            setRunOfSpan(p.facts, run.id);
+            if (p.end > p.start) study.tracks().addSpan(phases->id, p);
         }
     }
 }
@@ -98,12 +101,12 @@ void rememberLeftOut(Study& study, const Track& track, const std::vector<Span>& 
     nlohmann::json& list = definition["leftOut"];
     if (!list.is_array()) list = nlohmann::json::array();
     for (const Span& s : runs) list.push_back({{"asset", s.asset}, {"start", s.start}, {"end", s.end}});
-    study.setTrackDefinition(track.id, definition.dump());
+    study.tracks().setDefinition(track.id, definition.dump());
 }
 
 }  // namespace
 
-Status splitRun(Study& study, std::int64_t id, Instant at, const std::string& why) {
+Status splitRun(Study& study, SpanId id, Instant at, const std::string& why) {
     const auto found = find(study, id);
     if (!found) return found.error();
     const Span run = found->run;
@@ -113,13 +116,13 @@ Status splitRun(Study& study, std::int64_t id, Instant at, const std::string& wh
         first.end = at;
         first.facts.erase("unfinished");
         second.start = at;
-        study.updateSpan(first);
-        study.addSpan(found->track.id, second);
+        study.tracks().updateSpan(first);
+        study.tracks().addSpan(found->track.id, second);
     });
     return Done{};
 }
 
-Status mergeRuns(Study& study, const std::vector<std::int64_t>& ids, const std::string& why) {
+Status mergeRuns(Study& study, const std::vector<SpanId>& ids, const std::string& why) {
     if (ids.size() < 2) return Error{"choose two runs or more to merge"};
     const auto found = find(study, ids.front());
     if (!found) return found.error();
@@ -138,18 +141,18 @@ Status mergeRuns(Study& study, const std::vector<std::int64_t>& ids, const std::
     if (chosen.back().facts.contains("unfinished")) whole.facts["unfinished"] = std::string("yes");
     changeRuns(study, *found, fmt::format("merge {} runs into {}", ids.size(), nameOf(study, whole)), why,
                {{"runs", ids}}, [&] {
-                   auto golden = study.goldenRuns(found->track.id);
+                   auto golden = study.judgement().goldenRuns(found->track.id);
                    for (std::size_t i = 1; i < chosen.size(); ++i) {
-                       study.removeSpan(chosen[i].id);
+                       study.tracks().removeSpan(chosen[i].id);
                        std::erase(golden, chosen[i].id);
                    }
-                   study.setGoldenRuns(found->track.id, golden, "");
-                   study.updateSpan(whole);
+                   study.judgement().setGoldenRuns(found->track.id, golden, "");
+                   study.tracks().updateSpan(whole);
                });
     return Done{};
 }
 
-Status moveRunEdges(Study& study, std::int64_t id, TimeRange range, const std::string& why) {
+Status moveRunEdges(Study& study, SpanId id, TimeRange range, const std::string& why) {
     const auto found = find(study, id);
     if (!found) return found.error();
     if (range.to <= range.from) return Error{"the run would have no length"};
@@ -166,34 +169,34 @@ Status moveRunEdges(Study& study, std::int64_t id, TimeRange range, const std::s
                    Span run = found->run;
                    run.start = range.from;
                    run.end = range.to;
-                   study.updateSpan(run);
+                   study.tracks().updateSpan(run);
                });
     return Done{};
 }
 
-Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& ids, const std::string& why) {
+Status leaveOutRuns(Study& study, const std::vector<SpanId>& ids, const std::string& why) {
     if (ids.empty()) return Error{"choose the runs to leave out"};
     const auto found = find(study, ids.front());
     if (!found) return found.error();
     const std::string name = ids.size() == 1 ? "leave out " + nameOf(study, found->run)
                                              : fmt::format("leave out {} runs", ids.size());
-    std::set<std::int64_t> assets;
+    std::set<AssetId> assets;
     study.change(name, why, {{"runs", ids}}, [&] {
-        auto golden = study.goldenRuns(found->track.id);
+        auto golden = study.judgement().goldenRuns(found->track.id);
         std::vector<Span> gone;
-        std::set<std::int64_t> goneIds;
+        std::set<SpanId> goneIds;
         for (const Span& s : found->runs) {
             if (std::find(ids.begin(), ids.end(), s.id) == ids.end()) continue;
             assets.insert(s.asset);
             std::erase(golden, s.id);
-            study.removeSpan(s.id);
+            study.tracks().removeSpan(s.id);
             gone.push_back(s);
             goneIds.insert(s.id);
         }
         rememberLeftOut(study, found->track, gone);
         removeExcursionsOf(study, goneIds);
-        study.setGoldenRuns(found->track.id, golden, "");
-        for (const std::int64_t asset : assets) {
+        study.judgement().setGoldenRuns(found->track.id, golden, "");
+        for (const AssetId asset : assets) {
             numberAgain(study, found->track.id, asset);
             cutPhases(study, found->track, asset);
         }
@@ -201,45 +204,46 @@ Status leaveOutRuns(Study& study, const std::vector<std::int64_t>& ids, const st
     return Done{};
 }
 
-Status markGolden(Study& study, std::int64_t track, const std::vector<std::int64_t>& runs, Golden how,
+Status markGolden(Study& study, TrackId track, const std::vector<SpanId>& runs, Golden how,
                   const std::string& given) {
     if (runs.empty()) return Error{"choose runs first"};
-    std::set<std::int64_t> known;
-    for (const Span& run : study.spans(track)) known.insert(run.id);
-    for (const std::int64_t run : runs)
+    std::set<SpanId> known;
+    for (const Span& run : study.tracks().spans(track)) known.insert(run.id);
+    for (const SpanId run : runs)
         if (!known.contains(run)) return Error{fmt::format("{} is not a run of this track", run)};
-    std::vector<std::int64_t> all =
-        how == Golden::Only ? std::vector<std::int64_t>() : study.goldenRuns(track);
-    for (const std::int64_t run : runs) {
+    std::vector<SpanId> all =
+        how == Golden::Only ? std::vector<SpanId>() : study.judgement().goldenRuns(track);
+    for (const SpanId run : runs) {
         std::erase(all, run);
         if (how != Golden::NoLonger) all.push_back(run);
     }
     const std::string why = given.empty() ? "chosen by hand" : given;
     study.change(fmt::format("{} runs {}golden", runs.size(), how == Golden::NoLonger ? "not " : ""), why,
-                 {{"runs", runs}}, [&] { study.setGoldenRuns(track, all, why); });
+                 {{"runs", runs}}, [&] { study.judgement().setGoldenRuns(track, all, why); });
     return Done{};
 }
 
-std::map<std::int64_t, std::string> goldenReasons(const Study& study, std::int64_t track) {
-    std::map<std::int64_t, std::string> out;
-    for (const std::int64_t run : study.goldenRuns(track)) out[run] = study.goldenWhy(track, run);
+std::map<SpanId, std::string> goldenReasons(const Study& study, TrackId track) {
+    std::map<SpanId, std::string> out;
+    for (const SpanId run : study.judgement().goldenRuns(track))
+        out[run] = study.judgement().goldenWhy(track, run);
     return out;
 }
 
-void toggleGolden(Study& study, std::int64_t track, std::int64_t run) {
-    auto golden = study.goldenRuns(track);
+void toggleGolden(Study& study, TrackId track, SpanId run) {
+    auto golden = study.judgement().goldenRuns(track);
     const auto found = std::find(golden.begin(), golden.end(), run);
     const bool adding = found == golden.end();
     if (adding)
         golden.push_back(run);
     else
         golden.erase(found);
-    const auto span = study.span(run);
+    const auto span = study.tracks().span(run);
     const Asset* asset = span ? study.catalog().asset(span->asset) : nullptr;
     const std::string name = std::string(adding ? "golden: " : "not golden: ") + (asset ? asset->name : "") +
                              " run " + (span ? factText(span->facts, "number") : "");
     study.change(name, "chosen by hand", {{"run", run}},
-                 [&] { study.setGoldenRuns(track, golden, "chosen by hand"); });
+                 [&] { study.judgement().setGoldenRuns(track, golden, "chosen by hand"); });
 }
 
 }  // namespace jacinth

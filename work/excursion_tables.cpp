@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/series/resample.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
@@ -17,7 +18,7 @@ class Groups {
         if (fresh) groups_.push_back({name});
         return groups_[place->second];
     }
-    void touch(const std::string& name, std::int64_t run) {
+    void touch(const std::string& name, SpanId run) {
         if (runs_[name].insert(run).second) ++of(name).runs;
     }
     std::vector<ExcursionCount> take() { return std::move(groups_); }
@@ -25,7 +26,7 @@ class Groups {
   private:
     std::vector<ExcursionCount> groups_;
     std::map<std::string, std::size_t> places_;
-    std::map<std::string, std::set<std::int64_t>> runs_;
+    std::map<std::string, std::set<SpanId>> runs_;
 };
 
 std::vector<ExcursionCount> byWeek(const Study& study, const std::vector<Span>& runs,
@@ -39,7 +40,7 @@ std::vector<ExcursionCount> byWeek(const Study& study, const std::vector<Span>& 
         const TimeRange week{t, zone.addDays(t, 7)};
         ExcursionCount c{zone.shortDate(t)};
         c.from = t;
-        std::set<std::int64_t> touched;
+        std::set<SpanId> touched;
         for (const KeptExcursion& e : excursions) {
             const Duration inside = std::min(e.span.end, week.to) - std::max(e.span.start, week.from);
             if (inside > 0) c.hours += toHours(inside);
@@ -72,9 +73,9 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
                                             const std::vector<KeptExcursion>& excursions, CountBy by,
                                             const std::string& fact) {
     if (by == CountBy::Week) return byWeek(study, runs, excursions);
-    std::map<std::int64_t, const Span*> runOf;
+    std::map<SpanId, const Span*> runOf;
     for (const Span& r : runs) runOf[r.id] = &r;
-    const auto nameOf = [&](const Span& run, std::int64_t tag) -> std::string {
+    const auto nameOf = [&](const Span& run, TagId tag) -> std::string {
         if (by == CountBy::ByTag) {
             const Tag* t = study.catalog().tag(tag);
             return t ? t->name : "";
@@ -89,10 +90,10 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
     Groups groups;
     PhasesOfRuns phases;
     if (by == CountBy::Phase)
-        for (const Track& t : study.tracks())
+        for (const Track& t : study.tracks().all())
             if (t.kind == track_kind::kRuns) phases.merge(phasesOf(study, t.id));
     if (by == CountBy::ByAsset || by == CountBy::RunFact)
-        for (const Span& r : runs) ++groups.of(nameOf(r, 0)).allRuns;
+        for (const Span& r : runs) ++groups.of(nameOf(r, {})).allRuns;
     for (const KeptExcursion& e : excursions) {
         const auto run = runOf.find(e.run);
         if (run == runOf.end()) continue;
@@ -128,7 +129,7 @@ std::optional<ExcursionChange> changeOverTime(const std::vector<Span>& runs,
     std::vector<const Span*> order;
     for (const Span& r : runs) order.push_back(&r);
     std::sort(order.begin(), order.end(), [](const Span* a, const Span* b) { return a->start < b->start; });
-    std::map<std::int64_t, double> times;
+    std::map<SpanId, double> times;
     for (const KeptExcursion& e : excursions) ++times[e.run];
     std::vector<double> counts;
     for (const Span* r : order) counts.push_back(times.contains(r->id) ? times.at(r->id) : 0);

@@ -12,7 +12,7 @@ namespace {
 
 constexpr Duration kLongestMargin = 30 * kDay;  // pieces do not see lines that reach farther
 
-PieceSpec piecesOf(Study& study, std::int64_t asset, const Expression& expression) {
+PieceSpec piecesOf(Study& study, AssetId asset, const Expression& expression) {
     const DerivedReach reach = reachOf(study, expression, asset);
     if (reach.margin > kLongestMargin) return {};
     return piecesFor(expression, reach.spacing, reach.margin);
@@ -34,7 +34,7 @@ class Coverage {
 
 }  // namespace
 
-Result<ValueOverTime> ExpressionOverTime::evaluate(std::int64_t asset, const Expression& expression,
+Result<ValueOverTime> ExpressionOverTime::evaluate(AssetId asset, const Expression& expression,
                                                    TimeRange range, const Progress& progress) {
     Coverage coverage;
     ValueOverTime out;

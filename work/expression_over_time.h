@@ -21,7 +21,7 @@ class ExpressionOverTime {
     ExpressionOverTime(Study& study, Which which) : study_(study), which_(which), pool_(study.path()) {}
 
     /// Fails where the expression cannot be evaluated, or when it is stopped.
-    Result<ValueOverTime> evaluate(std::int64_t asset, const Expression& expression, TimeRange range,
+    Result<ValueOverTime> evaluate(AssetId asset, const Expression& expression, TimeRange range,
                                    const Progress& progress = {});
 
   private:

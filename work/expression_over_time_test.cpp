@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/expr/evaluate.h"
+#include "store/sample_store.h"
 #include "work/study_fixture.h"
 
 namespace jacinth {
@@ -39,7 +40,7 @@ class OverTime : public NewStudy {
         study->catalog().setSpacing(load, kHour);
         study->catalog().setSpacing(step, 5 * kHour);
     }
-    std::int64_t asset() const { return study->catalog().assetNamed("Press 1")->id; }
+    AssetId asset() const { return study->catalog().assetNamed("Press 1")->id; }
     Expression compiled(const std::string& text) const {
         auto e = compileExpression(text, namesIn(*study, asset()));
         EXPECT_TRUE(e) << text << (e ? "" : ": " + e.error().message);

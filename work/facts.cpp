@@ -5,19 +5,28 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/base/overloaded.h"
 #include "core/base/text.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 
 Result<Facts> factsOf(const Study& study, const FactOwner& owner) {
-    if (owner.kind == FactOwner::Kind::Asset) {
-        if (const Asset* a = study.catalog().asset(owner.id)) return a->facts;
-    } else if (owner.kind == FactOwner::Kind::Tag) {
-        if (const Tag* t = study.catalog().tag(owner.id)) return t->facts;
-    } else if (const auto span = study.span(owner.id)) {
-        return span->facts;
-    }
-    return Error{"what these facts belong to is not there any more"};
+    const auto found = std::visit(Overloaded{[&](AssetId id) -> std::optional<Facts> {
+                                                 const Asset* a = study.catalog().asset(id);
+                                                 return a ? std::optional(a->facts) : std::nullopt;
+                                             },
+                                             [&](TagId id) -> std::optional<Facts> {
+                                                 const Tag* t = study.catalog().tag(id);
+                                                 return t ? std::optional(t->facts) : std::nullopt;
+                                             },
+                                             [&](SpanId id) -> std::optional<Facts> {
+                                                 const auto span = study.tracks().span(id);
+                                                 return span ? std::optional(span->facts) : std::nullopt;
+                                             }},
+                                  owner);
+    if (!found) return Error{"what these facts belong to is not there any more"};
+    return *found;
 }
 
 Result<FactChange> factChange(std::string_view name, std::string_view value) {
@@ -42,28 +51,25 @@ Result<FactChange> factChangeFrom(const std::string& text) {
 namespace {
 
 std::string nameOf(const Study& study, const FactOwner& owner) {
-    switch (owner.kind) {
-        case FactOwner::Kind::Asset:
-            return study.catalog().asset(owner.id)->name;
-        case FactOwner::Kind::Tag:
-            return study.catalog().tag(owner.id)->path();
-        default:
-            return fmt::format("span {}", owner.id);
-    }
+    return std::visit(Overloaded{[&](AssetId id) { return study.catalog().asset(id)->name; },
+                                 [&](TagId id) { return study.catalog().tag(id)->path(); },
+                                 [](SpanId id) { return fmt::format("span {}", id.number); }},
+                      owner);
 }
 
 void putFacts(Study& study, const FactOwner& owner, const Facts& facts) {
-    if (owner.kind == FactOwner::Kind::Asset) {
-        study.setAssetFacts(owner.id, facts);
-    } else if (owner.kind == FactOwner::Kind::Tag) {
-        Tag tag = *study.catalog().tag(owner.id);
-        tag.facts = facts;
-        study.catalog().updateTag(tag);
-    } else {
-        Span span = *study.span(owner.id);
-        span.facts = facts;
-        study.updateSpan(span);
-    }
+    std::visit(Overloaded{[&](AssetId id) { study.catalog().setAssetFacts(id, facts); },
+                          [&](TagId id) {
+                              Tag tag = *study.catalog().tag(id);
+                              tag.facts = facts;
+                              study.catalog().updateTag(tag);
+                          },
+                          [&](SpanId id) {
+                              Span span = *study.tracks().span(id);
+                              span.facts = facts;
+                              study.tracks().updateSpan(span);
+                          }},
+               owner);
 }
 
 }  // namespace

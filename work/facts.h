@@ -6,11 +6,7 @@
 namespace jacinth {
 
 /// Whose facts. A span is a run, a label, a failure …
-struct FactOwner {
-    enum class Kind { Asset, Tag, Span };
-    Kind kind = Kind::Asset;
-    std::int64_t id = 0;
-};
+using FactOwner = std::variant<AssetId, TagId, SpanId>;
 
 Result<Facts> factsOf(const Study& study, const FactOwner& owner);
 

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "store/json_body.h"
+#include "store/tracks.h"
 #include "work/expression_over_time.h"
 #include "work/screening.h"
 
@@ -28,14 +29,14 @@ std::string listed(const std::vector<std::string>& names) {
 }
 
 /// Trimmed, numbered, with the facts of its batch.
-void addRun(FoundRuns& out, std::int64_t asset, TimeRange r, const RunSearch& search, TimeRange record,
+void addRun(FoundRuns& out, AssetId asset, TimeRange r, const RunSearch& search, TimeRange record,
             const std::vector<Span>& batches, int& number) {
     if (r.length() < search.least || r.length() > search.most) return;
     const bool unfinished = r.to >= record.to;
     r.from += search.trimStart;
     if (!unfinished) r.to -= search.trimEnd;
     if (r.to <= r.from) return;
-    Span run{static_cast<std::int64_t>(out.runs.size()) + 1, asset, 0, r.from, r.to, {}};
+    Span run{SpanId(static_cast<std::int64_t>(out.runs.size()) + 1), asset, {}, r.from, r.to, {}};
     addBatchFacts(batches, run);
     run.facts["number"] = static_cast<double>(++number);
     if (unfinished) run.facts["unfinished"] = std::string("yes");
@@ -47,7 +48,7 @@ Status findByCondition(Study& study, const RunSearch& search, Which which, const
     const auto fleet = compileForFleet(study, search.where, search.asset);
     if (!fleet) return fleet.error();
     const TimeRange record = study.record();
-    const std::vector<Span> batches = study.spansOf(track_kind::kBatches);
+    const std::vector<Span> batches = study.tracks().spansOf(track_kind::kBatches);
     ExpressionOverTime evaluator(study, which);
     double done = 0;
     for (const auto& [asset, expression] : fleet->byAsset) {
@@ -68,13 +69,13 @@ Status findByCondition(Study& study, const RunSearch& search, Which which, const
 }
 
 Status findInList(Study& study, const RunSearch& search, FoundRuns& out) {
-    const auto list = study.trackNamed(search.list);
+    const auto list = study.tracks().named(search.list);
     if (!list) return Error{fmt::format("there is no list `{}`", search.list)};
     const TimeRange record = study.record();
     for (const Asset& asset : study.catalog().assets()) {
         if (!search.asset.empty() && asset.name != search.asset) continue;
         int number = 0;
-        for (const Span& s : study.spans(list->id)) {
+        for (const Span& s : study.tracks().spans(list->id)) {
             if (s.asset != asset.id || s.end <= s.start) continue;
             const std::size_t before = out.runs.size();
             addRun(out, asset.id, s.range(), search, record, {}, number);
@@ -104,7 +105,7 @@ Status addPhases(Study& study, const RunSearch& search, Which which, FoundRuns& 
 
 }  // namespace
 
-Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<Span>& all) {
+Names namesAboutRuns(const Study& study, AssetId asset, const std::vector<Span>& all) {
     Names names = namesIn(study, asset);
     names.aboutSpan = true;
     names.facts["duration"] = ValueType::DurationValue;
@@ -138,7 +139,7 @@ bool samePlace(const Span& a, const Span& b) {
 
 nlohmann::json definitionOf(const Study& study, const std::string& trackName, const RunSearch& search) {
     nlohmann::json out = nlohmann::json::object();
-    if (const auto known = study.trackNamed(trackName))
+    if (const auto known = study.tracks().named(trackName))
         out = nlohmann::json::parse(known->definition, nullptr, false);
     if (!out.is_object()) out = nlohmann::json::object();
     out.update({{"where", search.where},
@@ -175,18 +176,18 @@ std::optional<Span> takeSame(std::vector<Span>& before, const Span& run) {
 
 }  // namespace
 
-std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearch& search,
-                      const FoundRuns& found) {
+TrackId keepRuns(Study& study, const std::string& trackName, const RunSearch& search,
+                 const FoundRuns& found) {
     const nlohmann::json definition = definitionOf(study, trackName, search);
     const Asset* only = search.asset.empty() ? nullptr : study.catalog().assetNamed(search.asset);
-    std::int64_t track = 0;
+    TrackId track;
     study.change(fmt::format("runs on {}", trackName), "", definition, [&] {
-        track = study.putTrack(trackName, track_kind::kRuns, definition.dump());
+        track = study.tracks().put(trackName, track_kind::kRuns, definition.dump());
         const std::vector<Span> leftOut = leftOutRunsOf(definition);
         std::vector<Span> before, kept;
         PhasesOfRuns phases;
         // Runs of assets that were not searched stay as they are.
-        for (const Span& s : study.spans(track))
+        for (const Span& s : study.tracks().spans(track))
             (searched(s, only, search, found.runs) ? before : kept).push_back(s);
         for (const auto& [run, list] : phasesOf(study, track))
             if (std::any_of(kept.begin(), kept.end(), [&, id = run](const Span& s) { return s.id == id; }))
@@ -203,17 +204,17 @@ std::int64_t keepRuns(Study& study, const std::string& trackName, const RunSearc
                     if (!isFoundFact(name)) again.facts[name] = fact;
                 kept.back() = again;
                 if (again.start != same->start || again.end != same->end || again.facts != same->facts)
-                    study.updateSpan(again);
+                    study.tracks().updateSpan(again);
             } else {
-                kept.back().id = study.addSpan(track, run);
+                kept.back().id = study.tracks().addSpan(track, run);
             }
             if (const auto p = found.phases.find(run.id); p != found.phases.end())
                 phases[kept.back().id] = p->second;
         }
-        std::set<std::int64_t> gone;
+        std::set<SpanId> gone;
         for (const Span& s : before) {
             gone.insert(s.id);
-            study.removeSpan(s.id);
+            study.tracks().removeSpan(s.id);
         }
         if (!gone.empty()) removeExcursionsOf(study, gone);
         putPhases(study, trackName, kept, phases);
@@ -232,9 +233,9 @@ std::vector<Span> leftOutRunsOf(const nlohmann::json& definition) {
     if (all.is_array())
         for (const nlohmann::json& one : all) {
             JsonBody run(one);
-            out.push_back({0,
-                           run.integer("asset", 0, INT64_MAX, 0),
-                           0,
+            out.push_back({{},
+                           run.id<AssetId>("asset"),
+                           {},
                            run.integer("start", INT64_MIN, INT64_MAX, 0),
                            run.integer("end", INT64_MIN, INT64_MAX, 0),
                            {}});
@@ -256,11 +257,11 @@ RunSearch searchOf(const Track& track) {
     return out;
 }
 
-Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where,
-                                            Which which, std::int64_t only) {
-    const std::vector<Span> runs = study.spans(track);
-    std::map<std::int64_t, Expression> byAsset;
-    std::vector<std::int64_t> out;
+Result<std::vector<SpanId>> runsWhere(Study& study, TrackId track, const std::string& where, Which which,
+                                      SpanId only) {
+    const std::vector<Span> runs = study.tracks().spans(track);
+    std::map<AssetId, Expression> byAsset;
+    std::vector<SpanId> out;
     for (const Span& run : runs) {
         if (only && run.id != only) continue;
         auto known = byAsset.find(run.asset);

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "core/base/progress.h"
+#include "store/tracks.h"
 #include "work/run_phases.h"
 
 namespace jacinth {
@@ -38,8 +39,7 @@ Result<FoundRuns> findRuns(Study& study, const RunSearch& search, Which which = 
 /// id, and with it their golden mark, their facts and the limits made from them; runs of assets or times that
 /// were not searched stay as they are; runs that were left out stay left out. What was found of runs that are
 /// gone goes with them.
-std::int64_t keepRuns(Study& study, const std::string& track, const RunSearch& search,
-                      const FoundRuns& found);
+TrackId keepRuns(Study& study, const std::string& track, const RunSearch& search, const FoundRuns& found);
 
 /// Is the fact one that finding runs sets?
 bool isFoundFact(const std::string& name);
@@ -50,10 +50,10 @@ std::vector<Span> leftOutRunsOf(const nlohmann::json& definition);
 RunSearch searchOf(const Track& track);
 
 /// The runs of a track for which the expression (about a run) is true; with `only`, that run or none.
-Result<std::vector<std::int64_t>> runsWhere(Study& study, std::int64_t track, const std::string& where,
-                                            Which which = Which::Mended, std::int64_t only = 0);
+Result<std::vector<SpanId>> runsWhere(Study& study, TrackId track, const std::string& where,
+                                      Which which = Which::Mended, SpanId only = {});
 
 /// What an expression about a run of this asset may name: its tags, and every fact of the runs.
-Names namesAboutRuns(const Study& study, std::int64_t asset, const std::vector<Span>& runs);
+Names namesAboutRuns(const Study& study, AssetId asset, const std::vector<Span>& runs);
 
 }  // namespace jacinth

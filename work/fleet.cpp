@@ -9,6 +9,8 @@
 #include "core/base/missing.h"
 #include "core/series/resample.h"
 #include "core/stats/stats.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
@@ -78,7 +80,7 @@ bool readRow(Study& study, const Tag& tag, const FleetPicture& picture, Slicer s
     row.least = row.greatest = kNone;
     ProfileSums sums{std::vector<double>(slices), std::vector<double>(slices)};
     std::vector<double> picked;
-    const Summary whole = study.samples().whole(tag.id);
+    const Summary whole = study.reader(tag.id).whole(tag.id);
     const std::size_t step = std::max<std::size_t>(1, whole.count / kMostPicked);
     std::size_t seen = 0;
     for (std::size_t c = 0; c + 1 < picture.edges.size(); ++c) {
@@ -103,16 +105,16 @@ bool readRow(Study& study, const Tag& tag, const FleetPicture& picture, Slicer s
     return true;
 }
 
-std::map<std::int64_t, std::vector<Span>> runsByAsset(const Study& study, TimeRange range) {
-    std::map<std::int64_t, std::vector<Span>> out;
-    const auto track = study.firstTrackOf(track_kind::kRuns);
+std::map<AssetId, std::vector<Span>> runsByAsset(const Study& study, TimeRange range) {
+    std::map<AssetId, std::vector<Span>> out;
+    const auto track = study.tracks().firstOf(track_kind::kRuns);
     if (!track) return out;
-    for (const Span& s : study.spans(track->id))
+    for (const Span& s : study.tracks().spans(track->id))
         if (s.end > range.from && s.start < range.to) out[s.asset].push_back(s);
     return out;
 }
 
-std::size_t runSlices(const std::map<std::int64_t, std::vector<Span>>& runs) {
+std::size_t runSlices(const std::map<AssetId, std::vector<Span>>& runs) {
     std::vector<double> lengths;
     for (const auto& [asset, all] : runs)
         for (const Span& s : all) lengths.push_back(static_cast<double>(s.end - s.start));

@@ -23,7 +23,8 @@ struct FleetSpec {
 };
 
 struct FleetRow {
-    std::int64_t asset = 0, tag = 0;
+    AssetId asset;
+    TagId tag;
     std::vector<double> cells;  ///< mean weighted by time; NaN where less than half is covered
     double least = 0, low = 0, lowerQuartile = 0, middle = 0, upperQuartile = 0, high = 0,
            greatest = 0;       ///< low and high: the 5 % and 95 % quantiles

@@ -1,5 +1,7 @@
 #include "work/kept_spans.h"
 
+#include "store/tracks.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -14,36 +16,37 @@ bool isKept(const Track& track) {
 
 }  // namespace
 
-std::vector<Track> keptTracks(const Study& study, std::int64_t asset) {
-    std::vector<Track> out = study.tracks();
+std::vector<Track> keptTracks(const Study& study, AssetId asset) {
+    std::vector<Track> out = study.tracks().all();
     std::erase_if(out, [&](const Track& track) {
         if (!isKept(track)) return true;
-        const std::vector<Span> spans = study.spans(track.id);
+        const std::vector<Span> spans = study.tracks().spans(track.id);
         return std::none_of(spans.begin(), spans.end(), [&](const Span& s) { return s.asset == asset; });
     });
     return out;
 }
 
-Result<std::int64_t> keepStretches(Study& study, const std::string& name, const Tag& tag,
-                                   const std::vector<TimeRange>& stretches, const Facts& facts) {
-    if (const auto known = study.trackNamed(name); known && known->kind != kStretchesTrack)
+Result<TrackId> keepStretches(Study& study, const std::string& name, const Tag& tag,
+                              const std::vector<TimeRange>& stretches, const Facts& facts) {
+    if (const auto known = study.tracks().named(name); known && known->kind != kStretchesTrack)
         return Error{fmt::format("`{}` is a track of {} already; choose another name", name, known->kind)};
     if (const Status good = checkName(name, "a track"); !good) return good.error();
-    std::int64_t track = 0;
+    TrackId track;
     study.change(fmt::format("keep {} stretches of {}", stretches.size(), tag.path()), "",
                  {{"track", name}, {"tag", tag.path()}}, [&] {
-                     track = study.putTrack(name, kStretchesTrack);
-                     study.clearTrack(track);
+                     track = study.tracks().put(name, kStretchesTrack);
+                     study.tracks().clear(track);
                      for (const TimeRange& r : stretches)
-                         study.addSpan(track, {0, tag.asset, tag.id, r.from, r.to, facts});
+                         study.tracks().addSpan(track, {{}, tag.asset, tag.id, r.from, r.to, facts});
                  });
     return track;
 }
 
-Status removeKept(Study& study, std::int64_t id) {
-    for (const Track& track : study.tracks())
+Status removeKept(Study& study, TrackId id) {
+    for (const Track& track : study.tracks().all())
         if (track.id == id && isKept(track)) {
-            study.change("remove " + track.name, "", {{"track", track.name}}, [&] { study.removeTrack(id); });
+            study.change("remove " + track.name, "", {{"track", track.name}},
+                         [&] { study.tracks().remove(id); });
             return Done{};
         }
     return Error{"this is not a track of kept spans"};

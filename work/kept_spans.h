@@ -3,6 +3,7 @@
 #pragma once
 
 #include "store/study.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 
@@ -11,14 +12,14 @@ inline constexpr const char* kStretchesTrack = "stretches";     ///< kind of tra
 inline constexpr const char* kSpikesToMend = "Spikes to mend";  ///< track of peaks proposed for mending
 
 /// Tracks of both kinds that have a span on the asset, in order of creation.
-std::vector<Track> keptTracks(const Study& study, std::int64_t asset);
+std::vector<Track> keptTracks(const Study& study, AssetId asset);
 
 /// One span each on a track of that name, with those facts; what was on it is replaced. One undoable step.
 /// Returns the track. Fails where the name is that of another kind of track.
-Result<std::int64_t> keepStretches(Study& study, const std::string& track, const Tag& tag,
-                                   const std::vector<TimeRange>& stretches, const Facts& facts);
+Result<TrackId> keepStretches(Study& study, const std::string& track, const Tag& tag,
+                              const std::vector<TimeRange>& stretches, const Facts& facts);
 
 /// Removes a track of kept spans, as one undoable step.
-Status removeKept(Study& study, std::int64_t track);
+Status removeKept(Study& study, TrackId track);
 
 }  // namespace jacinth

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "store/derived_catalog.h"
 #include "store/json_body.h"
 #include "work/derived_inputs.h"
 #include "work/tag_parts.h"
@@ -26,8 +27,8 @@ struct Kept {
     std::string trouble;
 };
 
-Kept keptFrom(const Study& study, std::int64_t tag) {
-    JsonBody body(study.derivedDefinition(tag));
+Kept keptFrom(const Study& study, TagId tag) {
+    JsonBody body(study.derived().definition(tag));
     Kept out;
     out.from = body.text("from");
     out.source = study.catalog().find(out.from);
@@ -101,9 +102,9 @@ SamplesToKeep ofTagsThatAreThere(const Study& study, SamplesToKeep samples) {
 std::vector<KeptTag> keptTags(const Study& study) {
     std::vector<KeptTag> out;
     StudyMarks marks(study);
-    for (const std::int64_t id : study.derivedTags()) {
+    for (const TagId id : study.derived().tags()) {
         const Tag* tag = study.catalog().tag(id);
-        if (!tag || study.derivedDefinition(id).contains(kExpression)) continue;
+        if (!tag || study.derived().definition(id).contains(kExpression)) continue;
         const Kept kept = keptFrom(study, id);
         KeptTag& k = out.emplace_back(KeptTag{*tag, kept.from, howOf(*tag, kept), kept.at});
         k.behind =
@@ -113,9 +114,10 @@ std::vector<KeptTag> keptTags(const Study& study) {
     return out;
 }
 
-Result<SamplesToKeep> makeAgain(Study& study, std::int64_t id, const Progress& progress) {
+Result<SamplesToKeep> makeAgain(Study& study, TagId id, const Progress& progress) {
     const Tag* tag = study.catalog().tag(id);
-    if (!tag || study.derivedDefinition(id).is_null() || study.derivedDefinition(id).contains(kExpression))
+    if (!tag || study.derived().definition(id).is_null() ||
+        study.derived().definition(id).contains(kExpression))
         return Error{"only a kept tag can be made again"};
     const Kept kept = keptFrom(study, id);
     if (const std::string why = cannotBeMade(kept); !why.empty())

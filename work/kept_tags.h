@@ -23,6 +23,6 @@ std::vector<KeptTag> keptTags(const Study& study);
 /// Calculates its samples, and those of the tags kept with it that are still there, as they were made, from
 /// what is there now; over the whole of a record that has grown where they reached to its end. Reads only; to
 /// be kept with keepDerived. Fails with words for the user.
-Result<SamplesToKeep> makeAgain(Study& study, std::int64_t tag, const Progress& progress = {});
+Result<SamplesToKeep> makeAgain(Study& study, TagId tag, const Progress& progress = {});
 
 }  // namespace jacinth

@@ -5,6 +5,9 @@
 
 #include <cmath>
 
+#include "store/derived_catalog.h"
+#include "store/history.h"
+#include "store/sample_store.h"
 #include "work/derived_expressions.h"
 #include "work/mending.h"
 #include "work/study_fixture.h"
@@ -62,7 +65,7 @@ class KeptTags : public NewStudy {
     }
     void shift(double by) {
         ASSERT_TRUE(
-            enterFix(*study, {0, tag("Temp").id, FixKind::Shift, 0, kDays * kDay, by, by, true, "w"}));
+            enterFix(*study, {{}, tag("Temp").id, FixKind::Shift, 0, kDays * kDay, by, by, true, "w"}));
     }
 };
 
@@ -90,8 +93,8 @@ TEST_F(KeptTags, AreBehindAfterAFixOrAnImportAndAreMadeAgain) {
     EXPECT_FALSE(kept("Temp by day").behind);
     for (std::size_t i = 0; i < before.size(); ++i)
         EXPECT_NEAR(values("Temp by day")[i], before[i] + 3, 1e-9);
-    EXPECT_EQ(study->undoName(), "keep Temp by day");
-    ASSERT_TRUE(study->undo());
+    EXPECT_EQ(study->history().undoName(), "keep Temp by day");
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(values("Temp by day"), before);
     EXPECT_TRUE(kept("Temp by day").behind);
     // The record grows: what reached to its end does so again.
@@ -147,9 +150,9 @@ TEST_F(KeptTags, OfLoggedSamplesAreNotBehindAfterAFix) {
 
 TEST_F(KeptTags, WhatCannotBeMadeAgainSaysWhy) {
     keepDays();
-    const std::int64_t id = tag("Temp by day").id;
+    const TagId id = tag("Temp by day").id;
     const auto define = [&](nlohmann::json definition) {
-        study->change("x", "", {}, [&] { study->putDerivedDefinition(id, definition); });
+        study->change("x", "", {}, [&] { study->derived().putDefinition(id, definition); });
         EXPECT_FALSE(makeAgain(*study, id));
         return kept("Temp by day").cannotBeMade;
     };
@@ -166,7 +169,7 @@ TEST_F(KeptTags, WhatCannotBeMadeAgainSaysWhy) {
     ASSERT_TRUE(defineDerived(*study, {"Warm", "", "@temp > 50", "Kiln 1"}));
     EXPECT_FALSE(makeAgain(*study, tag("Warm").id));
     EXPECT_FALSE(makeAgain(*study, tag("Temp").id));
-    EXPECT_FALSE(makeAgain(*study, 99));
+    EXPECT_FALSE(makeAgain(*study, TagId(99)));
     EXPECT_EQ(keptTags(*study).size(), 1u);
 }
 

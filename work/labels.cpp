@@ -1,5 +1,8 @@
 #include "work/labels.h"
 
+#include "store/judgement.h"
+#include "store/tracks.h"
+
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -14,7 +17,7 @@ namespace {
 constexpr const char* kLabels = "Labels";  // the track
 
 Status inBook(const Study& study, const std::string& kind) {
-    const LabelBook book = study.labelBook();
+    const LabelBook book = study.judgement().labelBook();
     if (findKind(book, kind)) return Done{};
     std::vector<std::string> known;
     for (const LabelKind& k : book) known.push_back(k.name);
@@ -25,7 +28,7 @@ Status inBook(const Study& study, const std::string& kind) {
 
 Status addLabelKind(Study& study, const LabelKind& kind) {
     if (const Status good = checkName(kind.name, "a kind of label"); !good) return good;
-    LabelBook book = study.labelBook();
+    LabelBook book = study.judgement().labelBook();
     if (findKind(book, kind.name)) return Error{fmt::format("there is a kind `{}` already", kind.name)};
     for (const LabelKind& k : book)
         if (kind.key && k.key == kind.key)
@@ -39,23 +42,24 @@ Status addLabelKind(Study& study, const LabelKind& kind) {
                   {"colour", kind.colour},
                   {"key", kind.key ? std::string(1, kind.key) : std::string()},
                   {"normal", kind.normal}},
-                 [&] { study.setLabelBook(book); });
+                 [&] { study.judgement().setLabelBook(book); });
     return Done{};
 }
 
-Result<std::int64_t> addLabelled(Study& study, const Span& given, const std::string& kind,
-                                 const std::string& note) {
+Result<SpanId> addLabelled(Study& study, const Span& given, const std::string& kind,
+                           const std::string& note) {
     if (given.end <= given.start) return Error{"a label needs a start and a later end"};
     if (const Status known = inBook(study, kind); !kind.empty() && !known) return known.error();
     Span span = given;
     if (!kind.empty()) span.facts["kind"] = kind;
     if (!note.empty()) span.facts["note"] = note;
     span.facts["by"] = study.who();
-    std::int64_t id = 0;
+    SpanId id;
     const Asset* asset = study.catalog().asset(span.asset);
     study.change(fmt::format("label on {}", asset ? asset->name : "the plant"), "",
-                 {{"kind", kind}, {"start", toIso(span.start)}, {"end", toIso(span.end)}},
-                 [&] { id = study.addSpan(study.putTrack(kLabels, track_kind::kLabels), span); });
+                 {{"kind", kind}, {"start", toIso(span.start)}, {"end", toIso(span.end)}}, [&] {
+                     id = study.tracks().addSpan(study.tracks().put(kLabels, track_kind::kLabels), span);
+                 });
     return id;
 }
 
@@ -66,25 +70,25 @@ Status changeLabel(Study& study, const Span& span, const std::string& name) {
                   {"start", toIso(span.start)},
                   {"end", toIso(span.end)},
                   {"kind", factText(span.facts, "kind")}},
-                 [&] { study.updateSpan(span); });
+                 [&] { study.tracks().updateSpan(span); });
     return Done{};
 }
 
-Status removeLabel(Study& study, std::int64_t id) {
-    const std::vector<Span> labels = study.spansOf(track_kind::kLabels);
+Status removeLabel(Study& study, SpanId id) {
+    const std::vector<Span> labels = study.tracks().spansOf(track_kind::kLabels);
     if (std::none_of(labels.begin(), labels.end(), [&](const Span& s) { return s.id == id; }))
         return Error{fmt::format("{} is not a label", id)};
-    study.change("remove label", "", {{"id", id}}, [&] { study.removeSpan(id); });
+    study.change("remove label", "", {{"id", id}}, [&] { study.tracks().removeSpan(id); });
     return Done{};
 }
 
 Result<LabelledSpans> labelSpans(Study& study, const std::vector<Span>& spans, const std::string& kind,
                                  const std::string& from) {
     if (const Status known = inBook(study, kind); !known) return known.error();
-    using Where = std::tuple<std::int64_t, std::int64_t, Instant, Instant>;
+    using Where = std::tuple<AssetId, TagId, Instant, Instant>;
     const auto placeOf = [](const Span& s) { return Where(s.asset, s.tag, s.start, s.end); };
     std::set<Where> taken;
-    for (const Span& s : study.spansOf(track_kind::kLabels))
+    for (const Span& s : study.tracks().spansOf(track_kind::kLabels))
         if (factText(s.facts, "kind") == kind) taken.insert(placeOf(s));
     LabelledSpans out;
     std::vector<Span> fresh;
@@ -102,8 +106,8 @@ Result<LabelledSpans> labelSpans(Study& study, const std::vector<Span>& spans, c
     out.added = fresh.size();
     if (fresh.empty()) return out;
     study.change(fmt::format("{} labels {}", fresh.size(), kind), "", {{"kind", kind}, {"from", from}}, [&] {
-        const std::int64_t track = study.putTrack(kLabels, track_kind::kLabels);
-        for (const Span& s : fresh) study.addSpan(track, s);
+        const TrackId track = study.tracks().put(kLabels, track_kind::kLabels);
+        for (const Span& s : fresh) study.tracks().addSpan(track, s);
     });
     return out;
 }

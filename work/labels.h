@@ -1,6 +1,7 @@
 // Labels and the label book, each entry as one undoable change with a name that says what and where.
 #pragma once
 
+#include "core/label/label_book.h"
 #include "store/study.h"
 
 namespace jacinth {
@@ -10,10 +11,9 @@ namespace jacinth {
 Status addLabelKind(Study& study, const LabelKind& kind);
 
 /// A mark of a kind of the label book, on the track “Labels”; the id.
-Result<std::int64_t> addLabelled(Study& study, const Span& span, const std::string& kind,
-                                 const std::string& note);
+Result<SpanId> addLabelled(Study& study, const Span& span, const std::string& kind, const std::string& note);
 Status changeLabel(Study& study, const Span& span, const std::string& name);
-Status removeLabel(Study& study, std::int64_t id);
+Status removeLabel(Study& study, SpanId id);
 
 /// What became of spans that were to be labels.
 struct LabelledSpans {

@@ -4,21 +4,21 @@
 
 #include <tuple>
 
+#include "store/judgement.h"
 #include "work/find_runs.h"
 
 namespace jacinth {
 
-std::vector<LimitSet> limitSetsOf(const Study& study, std::int64_t track) {
-    std::vector<LimitSet> out = study.limitSets();
+std::vector<LimitSet> limitSetsOf(const Study& study, TrackId track) {
+    std::vector<LimitSet> out = study.judgement().limitSets();
     std::erase_if(out, [&](const LimitSet& set) { return set.track != track; });
     return out;
 }
 
-LimitChoice::LimitChoice(Study& study, std::int64_t track, const std::string& name, Which which,
-                         std::int64_t only) {
+LimitChoice::LimitChoice(Study& study, TrackId track, const std::string& name, Which which, SpanId only) {
     for (LimitSet& set : limitSetsOf(study, track)) {
         if (!name.empty() && set.name != name) continue;
-        std::set<std::int64_t> fitting;
+        std::set<SpanId> fitting;
         if (!set.forRuns.empty()) {
             const auto runs = runsWhere(study, track, set.forRuns, which, only);
             if (runs)

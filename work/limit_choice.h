@@ -1,6 +1,7 @@
 // Which of several golden limits a run is judged by.
 #pragma once
 
+#include "store/judgement.h"
 #include "work/study_inputs.h"
 
 namespace jacinth {
@@ -12,8 +13,8 @@ namespace jacinth {
 class LimitChoice {
   public:
     /// Conditions about runs are evaluated here, for all runs or `only` one of them.
-    LimitChoice(Study& study, std::int64_t track, const std::string& name = {}, Which which = Which::Mended,
-                std::int64_t only = 0);
+    LimitChoice(Study& study, TrackId track, const std::string& name = {}, Which which = Which::Mended,
+                SpanId only = {});
     const std::vector<LimitSet>& sets() const { return sets_; }
     /// Index into sets(), -1 where none applies.
     int of(const Span& run) const;
@@ -22,11 +23,11 @@ class LimitChoice {
 
   private:
     std::vector<LimitSet> sets_;
-    std::vector<std::set<std::int64_t>> fitting_;  ///< ids of runs that fit, where there is a condition
+    std::vector<std::set<SpanId>> fitting_;  ///< ids of runs that fit, where there is a condition
     std::optional<Error> error_;
 };
 
 /// The limits of a track, every version, oldest first.
-std::vector<LimitSet> limitSetsOf(const Study& study, std::int64_t track);
+std::vector<LimitSet> limitSetsOf(const Study& study, TrackId track);
 
 }  // namespace jacinth

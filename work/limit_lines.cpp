@@ -3,6 +3,8 @@
 #include <map>
 
 #include "core/base/missing.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/screening.h"
 
 namespace jacinth {
@@ -24,14 +26,14 @@ void addRun(LimitLines& out, const GoldenLimits& limits, const RunScale& scale, 
 
 }  // namespace
 
-LimitLines limitLines(Study& study, const std::string& name, const std::string& role, std::int64_t asset,
+LimitLines limitLines(Study& study, const std::string& name, const std::string& role, AssetId asset,
                       TimeRange range, Which which) {
     LimitLines out;
-    const auto newest = study.limitSetNamed(name);
+    const auto newest = study.judgement().limitSetNamed(name);
     if (!newest) return out;
     const LimitChoice choice(study, newest->track, name, which);
     std::map<int, LimitsOfRuns> judged;
-    for (const Span& run : study.spans(newest->track)) {
+    for (const Span& run : study.tracks().spans(newest->track)) {
         if (run.asset != asset || run.end <= range.from || run.start >= range.to) continue;
         const int set = choice.of(run);
         if (set < 0) continue;

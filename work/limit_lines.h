@@ -8,7 +8,7 @@ namespace jacinth {
 
 /// Low and high of the named limits, of the role on this asset, in every run that touches the range; each run
 /// by the version that applies to it, a golden run by limits without itself.
-LimitLines limitLines(Study& study, const std::string& name, const std::string& role, std::int64_t asset,
+LimitLines limitLines(Study& study, const std::string& name, const std::string& role, AssetId asset,
                       TimeRange range, Which which);
 
 }  // namespace jacinth

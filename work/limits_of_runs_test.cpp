@@ -3,6 +3,9 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/compare_limits.h"
 #include "work/derived_expressions.h"
 #include "work/derived_refresh.h"
@@ -63,7 +66,7 @@ TEST_F(LimitsOfRuns, PhasesLineUpRunsOfUnlikePace) {
 TEST_F(LimitsOfRuns, ANewVersionReplacesTheOldUnlessItIsValidFromADate) {
     const auto track = find();
     golden(track, 6);
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
     LimitSet second = *makeLimits(*study, "L", track, {"temp"}, byPhases());
     second.validFrom = runs[4].start;
@@ -78,21 +81,21 @@ TEST_F(LimitsOfRuns, ANewVersionReplacesTheOldUnlessItIsValidFromADate) {
     const LimitChoice choice(*study, track, "L");
     EXPECT_EQ(choice.of(runs[3]), 2);  // for all time: newer than the first
     EXPECT_EQ(choice.of(runs[5]), 1);  // the one valid from a date stays nearer
-    EXPECT_EQ(study->limitSetNamed("L")->version, 3);
-    EXPECT_EQ(study->limitSetNamed("L", 1)->version, 1);
-    ASSERT_TRUE(study->undo());
-    EXPECT_EQ(study->limitSetNamed("L")->version, 2);
+    EXPECT_EQ(study->judgement().limitSetNamed("L")->version, 3);
+    EXPECT_EQ(study->judgement().limitSetNamed("L", 1)->version, 1);
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_EQ(study->judgement().limitSetNamed("L")->version, 2);
 }
 
 TEST_F(LimitsOfRuns, LimitsOfAProductComeFromAndJudgeItsOwnRuns) {
     const auto track = find();
     golden(track, 6);
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     study->change("facts", "", {}, [&] {
         for (std::size_t i = 0; i < runs.size(); ++i) {
             Span s = runs[i];
             s.facts["product"] = std::string(i % 2 ? "Pale" : "Amber");
-            study->updateSpan(s);
+            study->tracks().updateSpan(s);
         }
     });
     const auto pale =
@@ -124,7 +127,7 @@ TEST_F(LimitsOfRuns, WhatWasDismissedStaysDismissedWhenScreenedAgain) {
     EXPECT_EQ(excursionsOf(*study)[0].dismissed, "probe swapped");
     dismissExcursion(*study, excursionsOf(*study)[0], "");
     EXPECT_EQ(excursionsOf(*study)[0].dismissed, "");
-    EXPECT_EQ(study->undoName(), "take back excursion of Kiln 1/Temp");
+    EXPECT_EQ(study->history().undoName(), "take back excursion of Kiln 1/Temp");
 }
 
 TEST_F(LimitsOfRuns, TheReportDrawsTheCorridorOfEverySetHoweverItIsLinedUp) {
@@ -150,7 +153,7 @@ TEST_F(LimitsOfRuns, TheReportDrawsTheCorridorOfEverySetHoweverItIsLinedUp) {
         EXPECT_EQ(html.find("nan", corridor), std::string::npos) << name;
         ++sets;
     }
-    EXPECT_EQ(study->limitSets().size(), sets);
+    EXPECT_EQ(study->judgement().limitSets().size(), sets);
 }
 
 TEST_F(LimitsOfRuns, TwoTracksOfRunsKeepTheirExcursionsApart) {
@@ -162,7 +165,7 @@ TEST_F(LimitsOfRuns, TwoTracksOfRunsKeepTheirExcursionsApart) {
         golden(track, 6);
         LimitSpec limits;
         limits.every = 5 * kMinute;
-        keepLimits(*study, *makeLimits(*study, "L" + std::to_string(track), track, {"temp"}, limits));
+        keepLimits(*study, *makeLimits(*study, "L" + std::to_string(track.number), track, {"temp"}, limits));
         keepExcursions(*study, track, spec, screenTrack(*study, track, "", spec));
     }
     const auto ofFirst = excursionsOfRuns(*study, first), ofSecond = excursionsOfRuns(*study, second);
@@ -193,42 +196,42 @@ TEST_F(LimitsOfRuns, LimitsAreRenamedAndRemoved) {
     golden(track, 5);
     for (int i = 0; i < 2; ++i) keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
     ASSERT_TRUE(removeLimits(*study, "L", 1));
-    ASSERT_EQ(study->limitSets().size(), 1u);
+    ASSERT_EQ(study->judgement().limitSets().size(), 1u);
     ASSERT_TRUE(renameLimits(*study, "L", "M"));
-    EXPECT_FALSE(study->limitSetNamed("L"));
+    EXPECT_FALSE(study->judgement().limitSetNamed("L"));
     EXPECT_FALSE(removeLimits(*study, "L"));
     ASSERT_TRUE(removeLimits(*study, "M"));
-    ASSERT_TRUE(study->undo());
-    EXPECT_TRUE(study->limitSetNamed("M"));
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_TRUE(study->judgement().limitSetNamed("M"));
 }
 
 TEST_F(LimitsOfRuns, LimitsAreLinesOverTimeForTheLanguage) {
     const auto track = find();
     golden(track, 6);
     keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
-    const auto runs = study->spans(track);
-    const LimitLines lines = limitLines(*study, "L", "temp", 1, runs[7].range(), Which::Mended);
+    const auto runs = study->tracks().spans(track);
+    const LimitLines lines = limitLines(*study, "L", "temp", AssetId(1), runs[7].range(), Which::Mended);
     const Instant hold = runs[7].start + 95 * kMinute + 60 * kMinute;
     EXPECT_NEAR(signalAt(lines.low, hold), 80.1, 0.5);
     EXPECT_LT(signalAt(lines.high, hold), 82);
     const auto outside = runsWhere(*study, track, "share(outside(\"L\", @temp)) > 0.3");
     ASSERT_TRUE(outside) << outside.error().message;
-    EXPECT_EQ(*outside, (std::vector<std::int64_t>{runs[7].id}));
+    EXPECT_EQ(*outside, std::vector{runs[7].id});
 }
 
 TEST_F(LimitsOfRuns, ExcursionsAreCountedByPhaseAndFact) {
     const auto track = find();
     golden(track, 6);
     study->change("facts", "", {}, [&] {
-        for (Span s : study->spans(track)) {
+        for (Span s : study->tracks().spans(track)) {
             s.facts["shift"] = std::string(factNumber(s.facts, "number") > 4 ? "late" : "early");
-            study->updateSpan(s);
+            study->tracks().updateSpan(s);
         }
     });
     keepLimits(*study, *makeLimits(*study, "L", track, {"temp"}, byPhases()));
     const ScreenSpec spec{10 * kMinute, kMinute};
     keepExcursions(*study, track, spec, screenTrack(*study, track, "L", spec));
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     const auto found = excursionsOf(*study);
     ASSERT_FALSE(found.empty());
     double hours = 0;
@@ -267,7 +270,7 @@ TEST_F(LimitsOfRuns, TwoMethodsAreHeldAgainstEachOther) {
     const auto made = compareLimits(*study, *a, *b, "temp", {10 * kMinute, kMinute});
     ASSERT_TRUE(made);
     EXPECT_EQ(made->runs, 8u);
-    EXPECT_EQ(made->both, (std::vector<std::int64_t>{study->spans(track)[7].id}));
+    EXPECT_EQ(made->both, std::vector{study->tracks().spans(track)[7].id});
     EXPECT_TRUE(made->onlyB.empty());
     EXPECT_FALSE(made->onlyA.empty());
     EXPECT_LT(made->widthA, made->widthB);

@@ -1,5 +1,7 @@
 #include "work/mending.h"
 
+#include "store/judgement.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -16,8 +18,8 @@ nlohmann::json detailOf(const Fix& f) {
             {"endBy", f.endBy}};
 }
 
-Result<Fix> findFix(const Study& study, std::int64_t id) {
-    for (const Fix& f : study.allFixes())
+Result<Fix> findFix(const Study& study, FixId id) {
+    for (const Fix& f : study.judgement().allFixes())
         if (f.id == id) return f;
     return Error{fmt::format("there is no fix {}", id)};
 }
@@ -29,37 +31,37 @@ std::string fixName(const Study& study, const Fix& fix) {
     return fmt::format("{} on {} {}", fixKindName(fix.kind), tag ? tag->assetName : "", tag ? tag->name : "");
 }
 
-Result<std::int64_t> enterFix(Study& study, const Fix& fix) {
+Result<FixId> enterFix(Study& study, const Fix& fix) {
     if (const Status valid = validateFix(fix); !valid) return valid.error();
     const Tag* tag = study.catalog().tag(fix.tag);
     if (!tag) return Error{"there is no such tag"};
     if (tag->kind == TagKind::State)
         return Error{fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind))};
-    std::int64_t id = 0;
-    study.change(fixName(study, fix), fix.why, detailOf(fix), [&] { id = study.addFix(fix); });
+    FixId id;
+    study.change(fixName(study, fix), fix.why, detailOf(fix), [&] { id = study.judgement().addFix(fix); });
     return id;
 }
 
-Status switchFix(Study& study, std::int64_t id, bool on) {
+Status switchFix(Study& study, FixId id, bool on) {
     const auto fix = findFix(study, id);
     if (!fix) return fix.error();
     study.change(fmt::format("{} {}", fixName(study, *fix), on ? "switched on" : "switched off"), "",
-                 detailOf(*fix), [&] { study.setFixOn(id, on); });
+                 detailOf(*fix), [&] { study.judgement().setFixOn(id, on); });
     return Done{};
 }
 
-Status removeFix(Study& study, std::int64_t id) {
+Status removeFix(Study& study, FixId id) {
     const auto fix = findFix(study, id);
     if (!fix) return fix.error();
     study.change(fmt::format("{} removed", fixName(study, *fix)), "", detailOf(*fix),
-                 [&] { study.removeFix(id); });
+                 [&] { study.judgement().removeFix(id); });
     return Done{};
 }
 
 Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
                               std::optional<double> fixedStart) {
     const Series series = study.readForFigures(tag, {stretch.from, stretch.to + 1}, Which::Mended);
-    return fitRamp(series, tag.bridging(), stretch, study.checkReadings(tag.id), fixedStart);
+    return fitRamp(series, tag.bridging(), stretch, study.judgement().checkReadings(tag.id), fixedStart);
 }
 
 }  // namespace jacinth

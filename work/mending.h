@@ -6,9 +6,9 @@
 namespace jacinth {
 
 /// Checks the fix and enters it; the id. Fails on a fix that makes no sense or on a state tag.
-Result<std::int64_t> enterFix(Study& study, const Fix& fix);
-Status switchFix(Study& study, std::int64_t id, bool on);
-Status removeFix(Study& study, std::int64_t id);
+Result<FixId> enterFix(Study& study, const Fix& fix);
+Status switchFix(Study& study, FixId id, bool on);
+Status removeFix(Study& study, FixId id);
 
 /// The ramp that brings the tag, as mended so far, closest to its check readings in the stretch.
 Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,

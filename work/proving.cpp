@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/expression_over_time.h"
 
 namespace jacinth {
@@ -12,7 +14,7 @@ namespace {
 
 /// Outages after failures: from the failure to the end of the stop that belongs to it.
 std::vector<TimeRange> outages(const std::vector<Instant>& failures, const std::vector<Span>& stops,
-                               std::int64_t asset) {
+                               AssetId asset) {
     std::vector<TimeRange> out;
     for (const Instant failure : failures)
         for (const Span& s : stops)
@@ -23,28 +25,28 @@ std::vector<TimeRange> outages(const std::vector<Instant>& failures, const std::
 
 Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<std::string>& names,
                                         const char* otherwise) {
-    if (names.empty()) return study.spansOf(otherwise);
+    if (names.empty()) return study.tracks().spansOf(otherwise);
     std::vector<Span> out;
     for (const std::string& name : names) {
-        const auto track = study.trackNamed(name);
+        const auto track = study.tracks().named(name);
         if (!track) {
             std::vector<std::string> known;
-            for (const Track& t : study.tracks()) known.push_back(t.name);
+            for (const Track& t : study.tracks().all()) known.push_back(t.name);
             const std::string near = nearestName(name, known);
             return Error{fmt::format("`{}` is not a track of this study{}", name,
                                      near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
         }
-        const auto spans = study.spans(track->id);
+        const auto spans = study.tracks().spans(track->id);
         out.insert(out.end(), spans.begin(), spans.end());
     }
     return out;
 }
 
 /// Why the rule does not cover an asset.
-std::string reasonFor(const FleetExpression& fleet, std::int64_t asset) {
+std::string reasonFor(const FleetExpression& fleet, AssetId asset) {
     for (const auto& [other, why] : fleet.without)
         if (other.id == asset) return "not covered by the rule: " + why;
-    return asset == 0 ? "of no asset" : "not covered by the rule";
+    return asset ? "not covered by the rule" : "of no asset";
 }
 
 struct RuleOnAsset {
@@ -74,7 +76,7 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progres
     if (!failures) return failures.error();
     const auto masks = spansOfTracks(study, request.masks, track_kind::kStops);
     if (!masks) return masks.error();
-    const std::vector<Span> stops = study.spansOf(track_kind::kStops);
+    const std::vector<Span> stops = study.tracks().spansOf(track_kind::kStops);
     std::vector<UncoveredFailure> uncovered;
     for (const Span& f : *failures) {
         const Asset* asset = study.catalog().asset(f.asset);
@@ -102,7 +104,7 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progres
 }
 
 void keepRule(Study& study, const Rule& rule) {
-    study.change("rule " + rule.name, "", {{"text", rule.text}}, [&] { study.putRule(rule); });
+    study.change("rule " + rule.name, "", {{"text", rule.text}}, [&] { study.judgement().putRule(rule); });
 }
 
 Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) {

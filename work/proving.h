@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/base/progress.h"
+#include "store/judgement.h"
 #include "work/study_inputs.h"
 
 namespace jacinth {
@@ -25,7 +26,7 @@ void keepRule(Study& study, const Rule& rule);
 /// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the
 /// record.
 struct RuleReach {
-    std::map<std::int64_t, std::vector<TimeRange>> trueStretches;
+    std::map<AssetId, std::vector<TimeRange>> trueStretches;
     double shareTrue = 0;  ///< of the time in which the rule's tags have values
 };
 Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which);

@@ -5,6 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/proving.h"
 #include "work/screening.h"
 
@@ -48,8 +51,8 @@ class Report {
         : study_(study), zone_(study.zone()), progress_(progress) {}
 
     Result<std::string> make() {
-        const auto sets = study_.limitSets();
-        const auto rules = study_.rules();
+        const auto sets = study_.judgement().limitSets();
+        const auto rules = study_.judgement().rules();
         const double parts = static_cast<double>(sets.size() + rules.size() + 3);
         double done = 0;
         const auto more = [&] { return !progress_.stopped(done++ / parts); };
@@ -87,7 +90,7 @@ class Report {
         for (const std::string& c : cells) out_ += "<td>" + escaped(c) + "</td>";
         out_ += "</tr>\n";
     }
-    std::string assetName(std::int64_t id) const {
+    std::string assetName(AssetId id) const {
         const Asset* a = study_.catalog().asset(id);
         return a ? a->name : "";
     }
@@ -109,7 +112,7 @@ class Report {
 
     /// The run of the worst excursion over its corridor.
     void overlay(const LimitSet& set, const KeptExcursion& e) {
-        const auto run = study_.span(e.run);
+        const auto run = study_.tracks().span(e.run);
         const Tag* tag = study_.catalog().tag(e.span.tag);
         if (!run || !tag) return;
         const LimitsOfRuns judged(study_, set, e.role, Which::Mended);
@@ -174,7 +177,7 @@ class Report {
     }
 
     void fixes() {
-        const auto all = study_.allFixes();
+        const auto all = study_.judgement().allFixes();
         if (all.empty()) return;
         title("Fixes");
         header({"on", "fix", "tag", "from", "to", "amount", "why", "by"});
@@ -190,7 +193,7 @@ class Report {
     }
 
     void labels() {
-        const auto all = study_.spansOf(track_kind::kLabels);
+        const auto all = study_.tracks().spansOf(track_kind::kLabels);
         if (all.empty()) return;
         title("Labels");
         header({"asset", "start", "length", "kind", "note", "by"});
@@ -246,7 +249,7 @@ std::string caughtText(const Proof& p) {
 std::string proofText(const Study& study, const Proof& p) {
     const Zone zone = study.zone();
     std::string out;
-    const auto name = [&](std::int64_t id) {
+    const auto name = [&](AssetId id) {
         const Asset* asset = study.catalog().asset(id);
         return asset ? asset->name : std::string("(no asset)");
     };

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/base/progress.h"
+#include "core/prove/prove.h"
 #include "store/study.h"
 
 namespace jacinth {

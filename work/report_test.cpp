@@ -7,6 +7,10 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 #include "work/mending.h"
 #include "work/screening.h"
@@ -40,7 +44,7 @@ class ReportTest : public ::testing::Test {
     }
     std::string path;
     std::unique_ptr<Study> study;
-    std::int64_t tag = 0;
+    TagId tag;
 };
 
 TEST_F(ReportTest, AnEmptyStudyHasAReportToo) {
@@ -54,10 +58,10 @@ TEST_F(ReportTest, AnEmptyStudyHasAReportToo) {
 TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
     const RunSearch search{"@temp > 10", 30 * kMinute};
     const auto track = keepRuns(*study, "Runs", search, *findRuns(*study, search));
-    std::vector<std::int64_t> golden;
-    for (const Span& s : study->spans(track)) golden.push_back(s.id);
+    std::vector<SpanId> golden;
+    for (const Span& s : study->tracks().spans(track)) golden.push_back(s.id);
     golden.erase(golden.begin() + 7);
-    study->change("golden", "", {}, [&] { study->setGoldenRuns(track, golden, "quiet"); });
+    study->change("golden", "", {}, [&] { study->judgement().setGoldenRuns(track, golden, "quiet"); });
     const auto set = makeLimits(*study, "spring limits", track, {"temp"}, {5 * kMinute});
     ASSERT_TRUE(set);
     keepLimits(*study, *set);
@@ -67,11 +71,11 @@ TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
     f.tag = tag, f.from = study->record().from, f.to = f.from + kHour, f.startBy = f.endBy = 0.25,
     f.why = "offset & drift";
     ASSERT_TRUE(enterFix(*study, f));
-    ASSERT_TRUE(addLabelled(*study, {0, 1, tag, f.from, f.to, {}}, "normal", "quiet start"));
+    ASSERT_TRUE(addLabelled(*study, {{}, AssetId(1), tag, f.from, f.to, {}}, "normal", "quiet start"));
     study->change("f", "", {}, [&] {
-        study->addSpan(study->putTrack("Failures", track_kind::kFailures),
-                       {0, 1, 0, f.from + 13 * kHour, f.from + 13 * kHour, {}});
-        study->putRule({"hot", "@temp > 55", {3 * kHour, 10 * kMinute, 0}});
+        study->tracks().addSpan(study->tracks().put("Failures", track_kind::kFailures),
+                                {{}, AssetId(1), {}, f.from + 13 * kHour, f.from + 13 * kHour, {}});
+        study->judgement().putRule({"hot", "@temp > 55", {3 * kHour, 10 * kMinute, 0}});
     });
     const std::string html = *reportHtml(*study);
     for (const char* wanted :
@@ -81,16 +85,17 @@ TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
 }
 
 TEST_F(ReportTest, ARuleThatNoLongerFitsSaysSoInTheReport) {
-    study->change("r", "", {}, [&] { study->putRule({"old", "@gone > 1", {}}); });
+    study->change("r", "", {}, [&] { study->judgement().putRule({"old", "@gone > 1", {}}); });
     EXPECT_NE(reportHtml(*study)->find("`gone` is not a role of Kiln"), std::string::npos);
 }
 
 TEST_F(ReportTest, AProofReadsAsText) {
     Proof p;
-    p.failures = {{1, *fromIso("2026-03-02T10:00:00Z"), true, true, 20 * kHour, {}},
-                  {1, *fromIso("2026-03-05T10:00:00Z"), true, false, 0, {}},
-                  {1, *fromIso("2026-03-07T10:00:00Z"), false, false, 0, "no data"}};
-    p.alarms = {{1, {*fromIso("2026-03-04T00:00:00Z"), *fromIso("2026-03-04T01:00:00Z")}, Verdict::False}};
+    p.failures = {{AssetId(1), *fromIso("2026-03-02T10:00:00Z"), true, true, 20 * kHour, {}},
+                  {AssetId(1), *fromIso("2026-03-05T10:00:00Z"), true, false, 0, {}},
+                  {AssetId(1), *fromIso("2026-03-07T10:00:00Z"), false, false, 0, "no data"}};
+    p.alarms = {
+        {AssetId(1), {*fromIso("2026-03-04T00:00:00Z"), *fromIso("2026-03-04T01:00:00Z")}, Verdict::False}};
     p.caught = 1, p.missed = 1, p.untestable = 1, p.falseAlarms = 1;
     p.catchRate = wilson(1, 2);
     p.cameTrueShare = wilson(1, 2);
@@ -105,17 +110,17 @@ TEST_F(ReportTest, AProofReadsAsText) {
 }
 
 TEST_F(ReportTest, LabelsAndFixesThatMakeNoSenseAreRefused) {
-    EXPECT_FALSE(addLabelled(*study, {0, 1, 0, 10, 10, {}}, "normal", ""));
-    EXPECT_FALSE(addLabelled(*study, {0, 1, 0, 10, 20, {}}, "gremlins", ""));
-    EXPECT_FALSE(removeLabel(*study, 99));
-    EXPECT_FALSE(switchFix(*study, 99, true));
-    EXPECT_FALSE(removeFix(*study, 99));
+    EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, 10, 10, {}}, "normal", ""));
+    EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, 10, 20, {}}, "gremlins", ""));
+    EXPECT_FALSE(removeLabel(*study, SpanId(99)));
+    EXPECT_FALSE(switchFix(*study, FixId(99), true));
+    EXPECT_FALSE(removeFix(*study, FixId(99)));
     Fix f;
-    f.tag = 99;
+    f.tag = TagId(99);
     EXPECT_FALSE(enterFix(*study, f));
     f.tag = tag, f.from = 10, f.to = 5;
     EXPECT_FALSE(enterFix(*study, f));
-    EXPECT_TRUE(study->ledger().empty());
+    EXPECT_TRUE(study->history().ledger().empty());
 }
 
 }  // namespace

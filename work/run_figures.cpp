@@ -9,6 +9,7 @@
 #include "core/base/missing.h"
 #include "core/base/text.h"
 #include "store/json_body.h"
+#include "store/tracks.h"
 
 namespace jacinth {
 namespace {
@@ -19,7 +20,7 @@ struct Compiled {
     Duration lookBack = 0;
 };
 
-Compiled compileFor(const Study& study, std::int64_t asset, const std::vector<Span>& runs, RunTable& table) {
+Compiled compileFor(const Study& study, AssetId asset, const std::vector<Span>& runs, RunTable& table) {
     const Names names = namesAboutRuns(study, asset, runs);
     Compiled out;
     for (RunTable::Column& c : table.columns) {
@@ -65,7 +66,7 @@ std::vector<RunColumn> columnsOf(const Study& study, const Track& track) {
     }
     out.push_back({"", "duration"});
     std::map<std::string, std::size_t> times;
-    const std::vector<Span> runs = study.spans(track.id);
+    const std::vector<Span> runs = study.tracks().spans(track.id);
     for (const Span& run : runs)
         for (const auto& [name, fact] : run.facts) ++times[name];
     for (const auto& [name, n] : times) {
@@ -76,8 +77,8 @@ std::vector<RunColumn> columnsOf(const Study& study, const Track& track) {
     return out;
 }
 
-void keepColumns(Study& study, std::int64_t track, const std::vector<RunColumn>& columns) {
-    for (const Track& t : study.tracks()) {
+void keepColumns(Study& study, TrackId track, const std::vector<RunColumn>& columns) {
+    for (const Track& t : study.tracks().all()) {
         if (t.id != track) continue;
         auto definition = nlohmann::json::parse(t.definition, nullptr, false);
         if (!definition.is_object()) definition = nlohmann::json::object();
@@ -85,7 +86,7 @@ void keepColumns(Study& study, std::int64_t track, const std::vector<RunColumn>&
         for (const RunColumn& c : columns) list.push_back({{"name", c.name}, {"text", c.text}});
         definition["columns"] = list;
         study.change("columns of " + t.name, "", {{"columns", list}},
-                     [&] { study.setTrackDefinition(track, definition.dump()); });
+                     [&] { study.tracks().setDefinition(track, definition.dump()); });
     }
 }
 
@@ -93,7 +94,7 @@ Result<RunTable> runFigures(Study& study, const std::vector<Span>& runs,
                             const std::vector<RunColumn>& columns, Which which, const Progress& progress) {
     RunTable out;
     for (const RunColumn& c : columns) out.columns.push_back({c, ValueType::Number, "", {}});
-    std::map<std::int64_t, Compiled> byAsset;
+    std::map<AssetId, Compiled> byAsset;
     std::vector<bool> fits(columns.size(), false);
     for (const Span& run : runs) {
         if (progress.stopped(static_cast<double>(out.rows.size()) / static_cast<double>(runs.size())))

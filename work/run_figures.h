@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/base/progress.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 
 namespace jacinth {
@@ -15,7 +16,7 @@ struct RunColumn {
 /// The columns of a track of runs, as chosen; else duration and the facts that most runs have.
 std::vector<RunColumn> columnsOf(const Study& study, const Track& track);
 /// Keeps them with the track, as one undoable change.
-void keepColumns(Study& study, std::int64_t track, const std::vector<RunColumn>& columns);
+void keepColumns(Study& study, TrackId track, const std::vector<RunColumn>& columns);
 
 struct RunTable {
     struct Column {

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/text.h"
+#include "store/tracks.h"
 #include "work/expression_over_time.h"
 #include "work/whole_fact.h"
 
@@ -157,28 +158,28 @@ std::string phaseTrackOf(const std::string& runTrack) {
 
 void putPhases(Study& study, const std::string& runTrack, const std::vector<Span>& runs,
                const PhasesOfRuns& phases) {
-    if (phases.empty() && !study.trackNamed(phaseTrackOf(runTrack))) return;
-    const std::int64_t track = study.putTrack(phaseTrackOf(runTrack), track_kind::kPhases);
-    study.clearTrack(track);
+    if (phases.empty() && !study.tracks().named(phaseTrackOf(runTrack))) return;
+    const TrackId track = study.tracks().put(phaseTrackOf(runTrack), track_kind::kPhases);
+    study.tracks().clear(track);
     for (const Span& run : runs) {
         const auto found = phases.find(run.id);
         if (found == phases.end()) continue;
         for (const RunPhase& p : found->second) {
-            Span span{0, run.asset, 0, p.range.from, p.range.to, {}};
+            Span span{{}, run.asset, {}, p.range.from, p.range.to, {}};
             span.facts["phase"] = p.name;
-            span.facts["run"] = static_cast<double>(run.id);
+            setRunOfSpan(span.facts, run.id);
             if (!p.finished) span.facts["unfinished"] = std::string("yes");
-            study.addSpan(track, span);
+            study.tracks().addSpan(track, span);
         }
     }
 }
 
-PhasesOfRuns phasesOf(const Study& study, std::int64_t runTrack) {
+PhasesOfRuns phasesOf(const Study& study, TrackId runTrack) {
     PhasesOfRuns out;
-    for (const Track& t : study.tracks()) {
+    for (const Track& t : study.tracks().all()) {
         if (t.id != runTrack) continue;
-        if (const auto phases = study.trackNamed(phaseTrackOf(t.name)))
-            for (const Span& s : study.spans(phases->id))
+        if (const auto phases = study.tracks().named(phaseTrackOf(t.name)))
+            for (const Span& s : study.tracks().spans(phases->id))
                 out[runOfSpan(s.facts)].push_back(
                     {factText(s.facts, "phase"), s.range(), !s.facts.contains("unfinished")});
     }

@@ -7,7 +7,7 @@
 namespace jacinth {
 
 /// Phases of every run, by its id.
-using PhasesOfRuns = std::map<std::int64_t, std::vector<RunPhase>>;
+using PhasesOfRuns = std::map<SpanId, std::vector<RunPhase>>;
 
 /// `text` is an expression that gives a state (`@kiln_step`): each of its states is a phase; or conditions
 /// with names, `;` between them: `Heating: @air_on_temp < 60; Holding: @air_on_temp >= 60`. Of conditions
@@ -26,6 +26,6 @@ std::string phaseTrackOf(const std::string& runTrack);
 void putPhases(Study& study, const std::string& runTrack, const std::vector<Span>& runs,
                const PhasesOfRuns& phases);
 /// As putPhases kept them.
-PhasesOfRuns phasesOf(const Study& study, std::int64_t runTrack);
+PhasesOfRuns phasesOf(const Study& study, TrackId runTrack);
 
 }  // namespace jacinth

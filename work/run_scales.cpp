@@ -2,7 +2,7 @@
 
 namespace jacinth {
 
-RunScales::RunScales(Study& study, std::int64_t track, const LimitSpec& spec, std::vector<PhaseSlot> slots,
+RunScales::RunScales(Study& study, TrackId track, const LimitSpec& spec, std::vector<PhaseSlot> slots,
                      Which which)
     : study_(study), spec_(spec), slots_(std::move(slots)), which_(which) {
     if (spec_.lineUp == LineUp::Phases) phases_ = phasesOf(study, track);
@@ -29,12 +29,12 @@ RunScale RunScales::of(const Span& run) const {
     return {};
 }
 
-Result<std::vector<PhaseSlot>> slotsFor(const Study& study, std::int64_t track, const LimitSpec& spec,
-                                        const std::vector<std::int64_t>& golden) {
+Result<std::vector<PhaseSlot>> slotsFor(const Study& study, TrackId track, const LimitSpec& spec,
+                                        const std::vector<SpanId>& golden) {
     if (spec.lineUp != LineUp::Phases) return std::vector<PhaseSlot>{};
     const PhasesOfRuns all = phasesOf(study, track);
     std::vector<std::vector<RunPhase>> chosen;
-    for (const std::int64_t run : golden)
+    for (const SpanId run : golden)
         if (const auto found = all.find(run); found != all.end()) chosen.push_back(found->second);
     std::vector<PhaseSlot> slots = phaseSlots(chosen);
     if (slots.empty())

@@ -1,6 +1,7 @@
 // Where each run of a track lies on the common scale of golden limits.
 #pragma once
 
+#include "core/golden/golden_limits.h"
 #include "work/run_phases.h"
 
 namespace jacinth {
@@ -8,8 +9,7 @@ namespace jacinth {
 class RunScales {
   public:
     /// Scales for limits with this spec; `slots` are those of the limits, where lined up by phases.
-    RunScales(Study& study, std::int64_t track, const LimitSpec& spec, std::vector<PhaseSlot> slots,
-              Which which);
+    RunScales(Study& study, TrackId track, const LimitSpec& spec, std::vector<PhaseSlot> slots, Which which);
     /// Empty where the run cannot be laid on the scale: no phases, no indicator.
     RunScale of(const Span& run) const;
 
@@ -23,7 +23,7 @@ class RunScales {
 
 /// Slots for limits from these golden runs. Empty unless lined up by phases; an error where the runs have
 /// none.
-Result<std::vector<PhaseSlot>> slotsFor(const Study& study, std::int64_t track, const LimitSpec& spec,
-                                        const std::vector<std::int64_t>& golden);
+Result<std::vector<PhaseSlot>> slotsFor(const Study& study, TrackId track, const LimitSpec& spec,
+                                        const std::vector<SpanId>& golden);
 
 }  // namespace jacinth

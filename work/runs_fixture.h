@@ -1,6 +1,9 @@
 // A record with eight runs of one kiln, for tests of runs and their limits.
 #pragma once
 
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 #include "work/run_phases.h"
 #include "work/screening.h"
@@ -38,17 +41,17 @@ class RunsTest : public NewStudy {
         study->samples().write(step, steps);
         study->catalog().setSpacing(temp, kMinute);
     }
-    std::int64_t find(RunSearch search = {"@step is not \"Idle\""}, bool phases = true) {
+    TrackId find(RunSearch search = {"@step is not \"Idle\""}, bool phases = true) {
         if (phases && search.phases.empty()) search.phases = phasesSuggestedBy(*study, search.where);
         auto found = findRuns(*study, search);
         EXPECT_TRUE(found) << found.error().message;
         return keepRuns(*study, "Runs", search, *found);
     }
-    void golden(std::int64_t track, std::size_t n) {
-        std::vector<std::int64_t> ids;
-        for (const Span& s : study->spans(track))
+    void golden(TrackId track, std::size_t n) {
+        std::vector<SpanId> ids;
+        for (const Span& s : study->tracks().spans(track))
             if (ids.size() < n) ids.push_back(s.id);
-        study->change("golden", "", {}, [&] { study->setGoldenRuns(track, ids, "first ones"); });
+        study->change("golden", "", {}, [&] { study->judgement().setGoldenRuns(track, ids, "first ones"); });
     }
     LimitSpec byPhases() const {
         LimitSpec spec;

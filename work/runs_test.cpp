@@ -3,6 +3,9 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/compare_limits.h"
 #include "work/derived_expressions.h"
 #include "work/derived_refresh.h"
@@ -22,7 +25,7 @@ TEST_F(RunsTest, PhasesComeFromTheStateTheConditionNames) {
     EXPECT_EQ(phasesSuggestedBy(*study, "@temp > 30"), "");
     const auto track = find();
     const auto phases = phasesOf(*study, track);
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     ASSERT_EQ(runs.size(), 8u);
     const auto& third = phases.at(runs[2].id);
     ASSERT_EQ(third.size(), 3u);
@@ -30,7 +33,7 @@ TEST_F(RunsTest, PhasesComeFromTheStateTheConditionNames) {
     EXPECT_EQ(third[0].range.length(), 70 * kMinute);
     EXPECT_EQ(third[2].range.to, runs[2].end);
     EXPECT_FALSE(runs[2].facts.contains("phases missing"));
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_TRUE(phasesOf(*study, track).empty());
 }
 
@@ -38,7 +41,7 @@ TEST_F(RunsTest, PhasesFromConditionsAndMissingOnesAreSaid) {
     RunSearch search{"@step is not \"Idle\""};
     search.phases = "Warm: @temp <= 60; Hot: @temp between 60 and 90 ; Too hot: @temp > 90";
     const auto track = find(search);
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     const auto phases = phasesOf(*study, track);
     EXPECT_EQ(phases.at(runs[0].id).size(), 3u);  // Warm, Hot, Warm
     EXPECT_EQ(factText(runs[0].facts, "phases repeated"), "Warm");
@@ -63,9 +66,10 @@ TEST_F(RunsTest, EdgesAreTrimmedAndListsBecomeRuns) {
     EXPECT_EQ(trimmed->runs[0].start, starts[0] + 10 * kMinute);
     EXPECT_EQ(trimmed->runs[0].end, starts[0] + 235 * kMinute);
     study->change("list", "", {}, [&] {
-        const auto list = study->putTrack("Orders", track_kind::kBatches);
-        study->addSpan(list, {0, 1, 0, kHour, 2 * kHour, {{"order", std::string("A7")}}});
-        study->addSpan(list, {0, 1, 0, 2 * kHour, 4 * kHour, {{"order", std::string("A8")}}});
+        const auto list = study->tracks().put("Orders", track_kind::kBatches);
+        study->tracks().addSpan(list, {{}, AssetId(1), {}, kHour, 2 * kHour, {{"order", std::string("A7")}}});
+        study->tracks().addSpan(list,
+                                {{}, AssetId(1), {}, 2 * kHour, 4 * kHour, {{"order", std::string("A8")}}});
     });
     RunSearch listed;
     listed.list = "Orders";
@@ -82,20 +86,21 @@ TEST_F(RunsTest, SearchAndColumnsStayWithTheTrack) {
     RunSearch search{"@step is not \"Idle\"", kHour};
     search.join = kMinute;
     find(search);
-    const Track track = *study->trackNamed("Runs");
+    const Track track = *study->tracks().named("Runs");
     EXPECT_EQ(searchOf(track).least, kHour);
     EXPECT_EQ(searchOf(track).join, kMinute);
     EXPECT_EQ(searchOf(track).phases, "@step");
     EXPECT_EQ(columnsOf(*study, track), (std::vector<RunColumn>{{"", "duration"}}));
     keepColumns(*study, track.id, {{"hot", "max(@temp)"}});
     find(search);  // finding again keeps the columns
-    EXPECT_EQ(columnsOf(*study, *study->trackNamed("Runs")), (std::vector<RunColumn>{{"hot", "max(@temp)"}}));
+    EXPECT_EQ(columnsOf(*study, *study->tracks().named("Runs")),
+              (std::vector<RunColumn>{{"hot", "max(@temp)"}}));
 }
 
 TEST_F(RunsTest, FiguresOfRuns) {
     const auto track = find();
     const auto table =
-        runFigures(*study, study->spans(track),
+        runFigures(*study, study->tracks().spans(track),
                    {{"", "duration"}, {"hottest", "max(@temp)"}, {"", "max(@temp) > 90"}, {"", "@nothing"}});
     ASSERT_TRUE(table);
     ASSERT_EQ(table->rows.size(), 8u);
@@ -111,43 +116,44 @@ TEST_F(RunsTest, FiguresOfRuns) {
     EXPECT_NE(csv.find("asset,run,start,end,duration [s],hottest [°C]"), std::string::npos) << csv;
     EXPECT_NE(csv.find("Kiln 1,2,1970-01-01T06:00:00Z,1970-01-01T10:05:00Z,14700,80.1"), std::string::npos)
         << csv;
-    EXPECT_FALSE(runFigures(*study, study->spans(track), {}, Which::Mended, [](double) { return false; }));
+    EXPECT_FALSE(
+        runFigures(*study, study->tracks().spans(track), {}, Which::Mended, [](double) { return false; }));
 }
 
 TEST_F(RunsTest, RunsFoundAgainKeepMarksAndFactsAndOthersStay) {
     const auto track = find();
     golden(track, 3);
-    std::vector<Span> runs = study->spans(track);
+    std::vector<Span> runs = study->tracks().spans(track);
     study->change("fact", "", {}, [&] {
         Span s = runs[2];
         s.facts["product"] = std::string("Pale");
-        study->updateSpan(s);
+        study->tracks().updateSpan(s);
     });
     // A little later at the start: the same runs.
     RunSearch search{"@step is not \"Idle\""};
     search.trimStart = 5 * kMinute;
     find(search);
-    const auto again = study->spans(track);
+    const auto again = study->tracks().spans(track);
     ASSERT_EQ(again.size(), runs.size());
     EXPECT_EQ(again[2].id, runs[2].id);
     EXPECT_EQ(again[2].start, runs[2].start + 5 * kMinute);
     EXPECT_EQ(factText(again[2].facts, "product"), "Pale");
-    EXPECT_EQ(study->goldenRuns(track).size(), 3u);
+    EXPECT_EQ(study->judgement().goldenRuns(track).size(), 3u);
     // Left out by hand: stays left out, and what was found of it goes.
     ASSERT_TRUE(leaveOutRuns(*study, {again[2].id}, "trial"));
     find(search);
-    EXPECT_EQ(study->spans(track).size(), runs.size() - 1);
-    EXPECT_EQ(study->goldenRuns(track).size(), 2u);
+    EXPECT_EQ(study->tracks().spans(track).size(), runs.size() - 1);
+    EXPECT_EQ(study->judgement().goldenRuns(track).size(), 2u);
     // Only some assets, or some time, are searched: the others stay as they are.
     search.within = TimeRange{0, runs[1].start};
     find(search);
-    EXPECT_EQ(study->spans(track).size(), runs.size() - 1);
+    EXPECT_EQ(study->tracks().spans(track).size(), runs.size() - 1);
     EXPECT_TRUE(study->check().empty());
 }
 
 TEST_F(RunsTest, SeveralAreGoldenNoLongerOrAlone) {
     const auto track = find();
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     ASSERT_TRUE(markGolden(*study, track, {runs[0].id, runs[1].id}, Golden::Also, "quiet"));
     ASSERT_TRUE(markGolden(*study, track, {runs[1].id, runs[2].id}, Golden::Also, "by eye"));
     const auto reasons = goldenReasons(*study, track);
@@ -156,27 +162,27 @@ TEST_F(RunsTest, SeveralAreGoldenNoLongerOrAlone) {
     EXPECT_EQ(reasons.at(runs[2].id), "by eye");
     ASSERT_TRUE(markGolden(*study, track, {runs[0].id, runs[5].id}, Golden::NoLonger, ""));
     EXPECT_EQ(goldenReasons(*study, track).size(), 2u);
-    EXPECT_EQ(study->undoName(), "2 runs not golden");
+    EXPECT_EQ(study->history().undoName(), "2 runs not golden");
     ASSERT_TRUE(markGolden(*study, track, {runs[4].id}, Golden::Only, ""));
-    EXPECT_EQ(study->goldenRuns(track), std::vector<std::int64_t>{runs[4].id});
-    EXPECT_EQ(study->goldenWhy(track, runs[4].id), "chosen by hand");
-    ASSERT_TRUE(study->undo());
-    EXPECT_EQ(study->goldenRuns(track).size(), 2u);
+    EXPECT_EQ(study->judgement().goldenRuns(track), std::vector{runs[4].id});
+    EXPECT_EQ(study->judgement().goldenWhy(track, runs[4].id), "chosen by hand");
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_EQ(study->judgement().goldenRuns(track).size(), 2u);
     EXPECT_FALSE(markGolden(*study, track, {}, Golden::Only, ""));
-    EXPECT_FALSE(markGolden(*study, track, {4711}, Golden::Also, ""));
-    EXPECT_EQ(study->goldenRuns(track).size(), 2u);
+    EXPECT_FALSE(markGolden(*study, track, {SpanId(4711)}, Golden::Also, ""));
+    EXPECT_EQ(study->judgement().goldenRuns(track).size(), 2u);
 }
 
 TEST_F(RunsTest, AWindowInTimeTouchesNoRunThatStartsOutside) {
     const auto track = find();
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     ASSERT_GT(runs.size(), 4u);
     // A condition that finds shorter runs: those of the window change, the others stay, numbers too.
     RunSearch search{"@step is \"Hold\""};
     search.within = TimeRange{runs[1].start, runs[2].start + 1};
     find(search);
-    const auto after = study->spans(track);
-    std::map<std::int64_t, Span> byId;
+    const auto after = study->tracks().spans(track);
+    std::map<SpanId, Span> byId;
     for (const Span& s : after) byId[s.id] = s;
     std::size_t same = 0;
     for (const Span& s : runs) {
@@ -199,11 +205,11 @@ TEST_F(RunsTest, AWindowInTimeTouchesNoRunThatStartsOutside) {
 TEST_F(RunsTest, ASplitRunKeepsItsGoldenMarkAndPhasesFollow) {
     const auto track = find();
     golden(track, 3);
-    const Span second = study->spans(track)[1];
+    const Span second = study->tracks().spans(track)[1];
     EXPECT_FALSE(splitRun(*study, second.id, second.start, ""));
-    EXPECT_FALSE(splitRun(*study, 4711, second.start, ""));
+    EXPECT_FALSE(splitRun(*study, SpanId(4711), second.start, ""));
     ASSERT_TRUE(splitRun(*study, second.id, second.start + 100 * kMinute, "two loads"));
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     ASSERT_EQ(runs.size(), 9u);
     EXPECT_EQ(runs[1].id, second.id);
     EXPECT_EQ(runs[1].end, runs[2].start);
@@ -212,19 +218,19 @@ TEST_F(RunsTest, ASplitRunKeepsItsGoldenMarkAndPhasesFollow) {
     const auto phases = phasesOf(*study, track);
     EXPECT_EQ(phases.at(runs[1].id).size(), 2u);  // Heat and the beginning of Hold
     EXPECT_EQ(phases.at(runs[2].id).front().name, "Hold");
-    EXPECT_EQ(study->goldenRuns(track).size(), 3u);
-    EXPECT_EQ(study->ledger().back().why, "two loads");
+    EXPECT_EQ(study->judgement().goldenRuns(track).size(), 3u);
+    EXPECT_EQ(study->history().ledger().back().why, "two loads");
     ASSERT_TRUE(mergeRuns(*study, {runs[1].id, runs[2].id}, "one load after all"));
-    EXPECT_EQ(study->spans(track).size(), 8u);
-    EXPECT_EQ(study->spans(track)[1].end, second.end);
-    ASSERT_TRUE(study->undo());
-    ASSERT_TRUE(study->undo());
+    EXPECT_EQ(study->tracks().spans(track).size(), 8u);
+    EXPECT_EQ(study->tracks().spans(track)[1].end, second.end);
+    ASSERT_TRUE(study->history().undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(phasesOf(*study, track).at(second.id).size(), 3u);
 }
 
 TEST_F(RunsTest, EdgesDoNotReachIntoANeighbourAndMergingNeedsNeighbours) {
     const auto track = find();
-    const auto runs = study->spans(track);
+    const auto runs = study->tracks().spans(track);
     EXPECT_FALSE(moveRunEdges(*study, runs[1].id, {runs[0].end - kMinute, runs[1].end}, ""));
     EXPECT_FALSE(moveRunEdges(*study, runs[1].id, {runs[1].end, runs[1].start}, ""));
     ASSERT_TRUE(moveRunEdges(*study, runs[1].id, {runs[1].start + kHour, runs[1].end}, "late start"));
@@ -234,8 +240,8 @@ TEST_F(RunsTest, EdgesDoNotReachIntoANeighbourAndMergingNeedsNeighbours) {
     EXPECT_FALSE(mergeRuns(*study, {runs[2].id}, ""));
     golden(track, 4);
     ASSERT_TRUE(leaveOutRuns(*study, {runs[0].id, runs[5].id}, "trial"));
-    EXPECT_EQ(study->spans(track).size(), 6u);
-    EXPECT_EQ(study->goldenRuns(track).size(), 3u);
+    EXPECT_EQ(study->tracks().spans(track).size(), 6u);
+    EXPECT_EQ(study->judgement().goldenRuns(track).size(), 3u);
 }
 
 }  // namespace

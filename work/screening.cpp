@@ -11,6 +11,8 @@
 
 #include "core/stats/stats.h"
 #include "store/json_body.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "store/wall_time.h"
 #include "work/find_runs.h"
 #include "work/side_by_side.h"
@@ -19,12 +21,12 @@
 namespace jacinth {
 namespace {
 
-std::vector<AlignedRun> alignGolden(Study& study, std::int64_t track, const std::vector<std::int64_t>& golden,
+std::vector<AlignedRun> alignGolden(Study& study, TrackId track, const std::vector<SpanId>& golden,
                                     const std::string& role, const LimitSpec& spec, const RunScales& scales,
                                     Which which) {
     std::vector<AlignedRun> out;
-    const std::set<std::int64_t> chosen(golden.begin(), golden.end());
-    for (const Span& run : study.spans(track)) {
+    const std::set<SpanId> chosen(golden.begin(), golden.end());
+    for (const Span& run : study.tracks().spans(track)) {
         if (!chosen.contains(run.id)) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
@@ -34,7 +36,7 @@ std::vector<AlignedRun> alignGolden(Study& study, std::int64_t track, const std:
     return out;
 }
 
-Result<GoldenLimits> limitsOfRole(Study& study, std::int64_t track, const std::vector<std::int64_t>& golden,
+Result<GoldenLimits> limitsOfRole(Study& study, TrackId track, const std::vector<SpanId>& golden,
                                   const std::string& role, const LimitSpec& spec, const RunScales& scales,
                                   Which which) {
     const auto aligned = alignGolden(study, track, golden, role, spec, scales, which);
@@ -53,25 +55,24 @@ Result<GoldenLimits> limitsOfRole(Study& study, std::int64_t track, const std::v
 }
 
 /// Those golden runs that a condition about runs leaves.
-Result<std::vector<std::int64_t>> goldenFor(Study& study, std::int64_t track, const std::string& forRuns,
-                                            Which which) {
-    std::vector<std::int64_t> golden = study.goldenRuns(track);
+Result<std::vector<SpanId>> goldenFor(Study& study, TrackId track, const std::string& forRuns, Which which) {
+    std::vector<SpanId> golden = study.judgement().goldenRuns(track);
     if (golden.empty()) return Error{"no golden runs are chosen; choose some first"};
     if (forRuns.empty()) return golden;
     const auto fit = runsWhere(study, track, forRuns, which);
     if (!fit) return fit.error();
-    const std::set<std::int64_t> fitting(fit->begin(), fit->end());
-    std::erase_if(golden, [&](std::int64_t id) { return !fitting.contains(id); });
+    const std::set<SpanId> fitting(fit->begin(), fit->end());
+    std::erase_if(golden, [&](SpanId id) { return !fitting.contains(id); });
     if (golden.empty()) return Error{"none of the golden runs is one of those these limits are for"};
     return golden;
 }
 
 /// Slices are kept for every run and tag: a step that is far too small would fill the memory.
-Status checkSliceCount(const Study& study, std::int64_t track, const LimitSpec& spec) {
+Status checkSliceCount(const Study& study, TrackId track, const LimitSpec& spec) {
     constexpr double kMostSlices = 200'000;
     if (spec.lineUp == LineUp::Indicator) return Done{};
     Duration longest = 0;
-    for (const Span& run : study.spans(track)) longest = std::max(longest, run.end - run.start);
+    for (const Span& run : study.tracks().spans(track)) longest = std::max(longest, run.end - run.start);
     const double slices = static_cast<double>(longest) / static_cast<double>(spec.every);
     if (slices <= kMostSlices) return Done{};
     return Error{fmt::format(
@@ -83,7 +84,7 @@ void screenRole(Study& study, const LimitSet& set, const std::string& role, cons
                 const ScreenSpec& spec, Which which, const std::function<bool()>& more,
                 std::vector<ScreenedRun>& out) {
     const LimitsOfRuns judged(study, set, role, which);
-    const std::set<std::int64_t> golden(set.goldenRuns.begin(), set.goldenRuns.end());
+    const std::set<SpanId> golden(set.goldenRuns.begin(), set.goldenRuns.end());
     const GoldenLimits& whole = set.byRole.at(role);
     for (const Span& run : runs) {
         if (!more()) return;
@@ -98,7 +99,7 @@ void screenRole(Study& study, const LimitSet& set, const std::string& role, cons
     }
 }
 
-std::optional<std::string> dismissedBefore(const std::vector<KeptExcursion>& before, std::int64_t run,
+std::optional<std::string> dismissedBefore(const std::vector<KeptExcursion>& before, SpanId run,
                                            const std::string& role, const Excursion& e) {
     for (const KeptExcursion& old : before) {
         if (old.dismissed.empty() || old.run != run || old.role != role || old.side != e.side) continue;
@@ -128,9 +129,9 @@ std::vector<KeptExcursion> read(const std::vector<Span>& spans) {
 }
 
 /// `Excursions` for the first track of runs, and with the runs' name for any other.
-std::string nameForExcursions(const Study& study, std::int64_t runTrack) {
-    if (!study.trackNamed("Excursions")) return "Excursions";
-    for (const Track& t : study.tracks())
+std::string nameForExcursions(const Study& study, TrackId runTrack) {
+    if (!study.tracks().named("Excursions")) return "Excursions";
+    for (const Track& t : study.tracks().all())
         if (t.id == runTrack) return "Excursions of " + t.name;
     return "Excursions of runs";
 }
@@ -147,14 +148,15 @@ std::string limitsTitle(const LimitSet& set) {
     return set.version > 0 ? fmt::format("{} {}", set.name, set.version) : set.name;
 }
 
-LimitSpec proposedLimits(const Study& study, std::int64_t track) {
+LimitSpec proposedLimits(const Study& study, TrackId track) {
     constexpr std::array<Duration, 14> kSteps{
         kSecond,     2 * kSecond, 5 * kSecond,  10 * kSecond, 15 * kSecond, 30 * kSecond, kMinute,
         2 * kMinute, 5 * kMinute, 10 * kMinute, 15 * kMinute, 30 * kMinute, kHour,        2 * kHour};
     constexpr double kSlices = 660;
     LimitSpec spec;
     std::vector<double> lengths;
-    for (const Span& run : study.spans(track)) lengths.push_back(static_cast<double>(run.end - run.start));
+    for (const Span& run : study.tracks().spans(track))
+        lengths.push_back(static_cast<double>(run.end - run.start));
     if (!lengths.empty()) {
         const double wanted = median(lengths) / kSlices;
         spec.every = *std::min_element(kSteps.begin(), kSteps.end(), [&](Duration a, Duration b) {
@@ -169,12 +171,12 @@ LimitSpec proposedLimits(const Study& study, std::int64_t track) {
     return spec;
 }
 
-Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
+Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track,
                             const std::vector<std::string>& roles, const LimitSpec& spec, Which which,
                             const std::string& forRuns) {
     const auto golden = goldenFor(study, track, forRuns, which);
     if (!golden) return golden.error();
-    LimitSet set{0, name, track, *golden, {}};
+    LimitSet set{{}, name, track, *golden, {}};
     set.forRuns = forRuns;
     set.who = study.who();
     if (spec.every <= 0) return Error{"the slice has no length"};
@@ -203,19 +205,22 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t 
 }
 
 Status removeLimits(Study& study, const std::string& name, int version) {
-    if (!study.limitSetNamed(name, version))
+    if (!study.judgement().limitSetNamed(name, version))
         return Error{fmt::format("`{}` is not a set of golden limits", name)};
     study.change(version ? fmt::format("remove limits {} {}", name, version) : "remove limits " + name, "",
-                 {{"name", name}, {"version", version}}, [&] { study.removeLimitSet(name, version); });
+                 {{"name", name}, {"version", version}},
+                 [&] { study.judgement().removeLimitSet(name, version); });
     return Done{};
 }
 
 Status renameLimits(Study& study, const std::string& name, const std::string& newName) {
     if (const Status good = checkName(newName, "limits"); !good) return good;
-    if (!study.limitSetNamed(name)) return Error{fmt::format("`{}` is not a set of golden limits", name)};
-    if (study.limitSetNamed(newName)) return Error{fmt::format("there are limits `{}` already", newName)};
+    if (!study.judgement().limitSetNamed(name))
+        return Error{fmt::format("`{}` is not a set of golden limits", name)};
+    if (study.judgement().limitSetNamed(newName))
+        return Error{fmt::format("there are limits `{}` already", newName)};
     study.change(fmt::format("rename limits {} to {}", name, newName), "", {{"name", name}, {"new", newName}},
-                 [&] { study.renameLimitSet(name, newName); });
+                 [&] { study.judgement().renameLimitSet(name, newName); });
     return Done{};
 }
 
@@ -225,7 +230,7 @@ void keepLimits(Study& study, const LimitSet& set) {
     LimitSet kept = set;
     if (kept.made == 0) kept.made = timeNow();
     study.change(fmt::format("limits {}", set.name), "", {{"golden", set.goldenRuns}, {"roles", roles}},
-                 [&] { study.putLimitSet(kept); });
+                 [&] { study.judgement().putLimitSet(kept); });
 }
 
 LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which)
@@ -236,7 +241,7 @@ LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string&
     for (std::size_t i = 0; i < golden_.size(); ++i) placeOf_[golden_[i].run] = i;
 }
 
-GoldenLimits LimitsOfRuns::of(std::int64_t run) const {
+GoldenLimits LimitsOfRuns::of(SpanId run) const {
     const auto own = placeOf_.find(run);
     if (own == placeOf_.end()) return limits_;
     GoldenLimits without = stack_.without(golden_[own->second]);
@@ -268,12 +273,12 @@ std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::
     return out;
 }
 
-std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std::string& name,
+std::vector<ScreenedRun> screenTrack(Study& study, TrackId track, const std::string& name,
                                      const ScreenSpec& spec, Which which, const Progress& progress) {
     const LimitChoice choice(study, track, name, which);
     std::vector<std::vector<Span>> runsOf(choice.sets().size());
     std::size_t total = 0, done = 0;
-    for (const Span& run : study.spans(track))
+    for (const Span& run : study.tracks().spans(track))
         if (const int set = choice.of(run); set >= 0) {
             runsOf[static_cast<std::size_t>(set)].push_back(run);
             ++total;
@@ -291,7 +296,7 @@ std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std
     return out;
 }
 
-void keepExcursions(Study& study, std::int64_t runTrack, const ScreenSpec& spec,
+void keepExcursions(Study& study, TrackId runTrack, const ScreenSpec& spec,
                     const std::vector<ScreenedRun>& screened) {
     std::set<std::string> used;
     for (const ScreenedRun& s : screened) used.insert(s.limits);
@@ -300,13 +305,13 @@ void keepExcursions(Study& study, std::int64_t runTrack, const ScreenSpec& spec,
     const std::vector<KeptExcursion> before = excursionsOf(study);
     study.change("screen against " + fmt::format("{}", fmt::join(used, ", ")), "", definition, [&] {
         const auto known = excursionTrackOf(study, runTrack);
-        const std::int64_t track = study.putTrack(known ? known->name : nameForExcursions(study, runTrack),
-                                                  track_kind::kExcursions, definition.dump());
-        study.clearTrack(track);
+        const TrackId track = study.tracks().put(known ? known->name : nameForExcursions(study, runTrack),
+                                                 track_kind::kExcursions, definition.dump());
+        study.tracks().clear(track);
         for (const ScreenedRun& s : screened)
             for (const Excursion& e : s.excursions) {
-                Span span{0, s.run.asset, s.tag, e.start, e.end, {}};
-                span.facts["run"] = static_cast<double>(s.run.id);
+                Span span{{}, s.run.asset, s.tag, e.start, e.end, {}};
+                setRunOfSpan(span.facts, s.run.id);
                 span.facts["role"] = s.role;
                 span.facts["side"] = std::string(e.side == Side::High ? "high" : "low");
                 span.facts["peak"] = e.peak;
@@ -317,7 +322,7 @@ void keepExcursions(Study& study, std::int64_t runTrack, const ScreenSpec& spec,
                 span.facts["limits"] = s.limits;
                 if (const auto why = dismissedBefore(before, s.run.id, s.role, e))
                     span.facts["dismissed"] = *why;
-                study.addSpan(track, span);
+                study.tracks().addSpan(track, span);
             }
     });
 }
@@ -331,12 +336,12 @@ void dismissExcursion(Study& study, const KeptExcursion& e, const std::string& r
     const Tag* tag = study.catalog().tag(span.tag);
     study.change(fmt::format("{} excursion of {}", reason.empty() ? "take back" : "dismiss",
                              tag ? tag->path() : e.role),
-                 reason, {{"excursion", span.id}, {"run", e.run}}, [&] { study.updateSpan(span); });
+                 reason, {{"excursion", span.id}, {"run", e.run}}, [&] { study.tracks().updateSpan(span); });
 }
 
 ScreenSpec screenSpecOf(const Study& study) {
     ScreenSpec out;
-    const auto track = study.firstTrackOf(track_kind::kExcursions);
+    const auto track = study.tracks().firstOf(track_kind::kExcursions);
     if (!track) return out;
     JsonBody body(track->definition);
     out.ignore = body.duration("ignore", out.ignore);
@@ -345,25 +350,24 @@ ScreenSpec screenSpecOf(const Study& study) {
 }
 
 std::vector<KeptExcursion> excursionsOf(const Study& study) {
-    return read(study.spansOf(track_kind::kExcursions));
+    return read(study.tracks().spansOf(track_kind::kExcursions));
 }
 
-std::vector<KeptExcursion> excursionsOfRuns(const Study& study, std::int64_t runTrack) {
+std::vector<KeptExcursion> excursionsOfRuns(const Study& study, TrackId runTrack) {
     const auto track = excursionTrackOf(study, runTrack);
-    return track ? read(study.spans(track->id)) : std::vector<KeptExcursion>();
+    return track ? read(study.tracks().spans(track->id)) : std::vector<KeptExcursion>();
 }
 
-std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack) {
-    for (const Track& t : study.tracks())
-        if (t.kind == track_kind::kExcursions &&
-            JsonBody(t.definition).integer("track", 0, INT64_MAX, 0) == runTrack)
+std::optional<Track> excursionTrackOf(const Study& study, TrackId runTrack) {
+    for (const Track& t : study.tracks().all())
+        if (t.kind == track_kind::kExcursions && JsonBody(t.definition).id<TrackId>("track") == runTrack)
             return t;
     return {};
 }
 
-void removeExcursionsOf(Study& study, const std::set<std::int64_t>& runs) {
-    for (const Span& s : study.spansOf(track_kind::kExcursions))
-        if (runs.contains(runOfSpan(s.facts))) study.removeSpan(s.id);
+void removeExcursionsOf(Study& study, const std::set<SpanId>& runs) {
+    for (const Span& s : study.tracks().spansOf(track_kind::kExcursions))
+        if (runs.contains(runOfSpan(s.facts))) study.tracks().removeSpan(s.id);
 }
 
 }  // namespace jacinth

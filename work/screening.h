@@ -4,6 +4,8 @@
 #include <unordered_map>
 
 #include "core/base/progress.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/limit_choice.h"
 #include "work/run_scales.h"
 
@@ -13,12 +15,12 @@ namespace jacinth {
 /// with 95 % confidence, so that few golden runs give wide limits; lined up by phases where the runs have
 /// them; slices of about a 660th of a run; smoothed over 5 slices, and a slack of 3, because the best limits
 /// at a steep flank are no better than the line-up.
-LimitSpec proposedLimits(const Study& study, std::int64_t track);
+LimitSpec proposedLimits(const Study& study, TrackId track);
 
 /// Limits for each role from the golden runs of a track, not kept yet. Fails without golden runs, for a role
 /// no golden run has, or where the runs cannot be lined up as asked. `forRuns` chooses among the golden runs
 /// as well: limits of a product come from its own.
-Result<LimitSet> makeLimits(Study& study, const std::string& name, std::int64_t track,
+Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track,
                             const std::vector<std::string>& roles, const LimitSpec& spec,
                             Which which = Which::Mended, const std::string& forRuns = {});
 /// Removes one version of limits, or with version 0 all of a name, as one undoable step.
@@ -31,7 +33,7 @@ void keepLimits(Study& study, const LimitSet& set);
 struct ScreenedRun {
     Span run;
     std::string role;
-    std::int64_t tag = 0;
+    TagId tag;
     std::vector<Excursion> excursions;
     std::string limits;  ///< name and version of what it was judged by: `spring barley 2`
 };
@@ -44,7 +46,7 @@ std::string limitsTitle(const LimitSet& set);
 class LimitsOfRuns {
   public:
     LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which);
-    GoldenLimits of(std::int64_t run) const;
+    GoldenLimits of(SpanId run) const;
     RunScale scaleOf(const Span& run) const { return scales_.of(run); }
     const std::vector<AlignedRun>& golden() const { return golden_; }
     const GoldenStack& stack() const { return stack_; }
@@ -54,7 +56,7 @@ class LimitsOfRuns {
     RunScales scales_;
     std::vector<AlignedRun> golden_;
     GoldenStack stack_;
-    std::unordered_map<std::int64_t, std::size_t> placeOf_;  ///< in golden_, by run
+    std::unordered_map<SpanId, std::size_t> placeOf_;  ///< in golden_, by run
 };
 
 /// Screens these runs by one set in every role; stops early with what it has where it is stopped. In order of
@@ -65,19 +67,19 @@ std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::
 
 /// Every run of a track, each by the limits that apply to it, of one name or of all. In order of limits,
 /// role, run.
-std::vector<ScreenedRun> screenTrack(Study& study, std::int64_t track, const std::string& name,
+std::vector<ScreenedRun> screenTrack(Study& study, TrackId track, const std::string& name,
                                      const ScreenSpec& spec, Which which = Which::Mended,
                                      const Progress& progress = {});
 
 /// Puts the excursions on the track “Excursions”, in place of those there, as one undoable change. What was
 /// dismissed before and is found again (same run, tag and side, overlapping by half) stays dismissed.
-void keepExcursions(Study& study, std::int64_t track, const ScreenSpec& spec,
+void keepExcursions(Study& study, TrackId track, const ScreenSpec& spec,
                     const std::vector<ScreenedRun>& screened);
 
 /// An excursion on record, as keepExcursions wrote it.
 struct KeptExcursion {
     Span span;
-    std::int64_t run = 0;
+    SpanId run;
     std::string role;
     Side side = Side::High;
     double peak = 0, area = 0, halfWidths = 0;
@@ -88,11 +90,11 @@ struct KeptExcursion {
 };
 std::vector<KeptExcursion> excursionsOf(const Study& study);
 /// Those of the runs of one track.
-std::vector<KeptExcursion> excursionsOfRuns(const Study& study, std::int64_t runTrack);
+std::vector<KeptExcursion> excursionsOfRuns(const Study& study, TrackId runTrack);
 /// The track that holds the excursions of a track of runs; none before the first screening.
-std::optional<Track> excursionTrackOf(const Study& study, std::int64_t runTrack);
+std::optional<Track> excursionTrackOf(const Study& study, TrackId runTrack);
 /// Removes what was found of runs that go. Inside a step.
-void removeExcursionsOf(Study& study, const std::set<std::int64_t>& runs);
+void removeExcursionsOf(Study& study, const std::set<SpanId>& runs);
 
 /// What the excursions on record were screened with; the usual where there are none.
 ScreenSpec screenSpecOf(const Study& study);

@@ -3,6 +3,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/history.h"
+#include "store/sample_store.h"
 #include "work/facts.h"
 #include "work/study_fixture.h"
 #include "work/tag_settings.h"
@@ -25,7 +27,7 @@ class Settings : public NewStudy {
         }
     }
     Tag tag(const std::string& name) { return *study->catalog().tagAt(name); }
-    std::string refusal(const std::vector<std::int64_t>& tags, const TagSettings& settings) {
+    std::string refusal(const std::vector<TagId>& tags, const TagSettings& settings) {
         const Status done = changeTags(*study, tags, settings);
         return done ? "" : done.error().message;
     }
@@ -36,13 +38,13 @@ TEST_F(Settings, OfSeveralTagsAreOneStep) {
     s.unit = "K";
     s.longestGap = std::optional<Duration>(20 * kMinute);
     ASSERT_TRUE(changeTags(*study, {tag("Press 1/Temp").id, tag("Press 2/Temp").id}, s));
-    EXPECT_EQ(study->undoName(), "settings of 2 tags");
+    EXPECT_EQ(study->history().undoName(), "settings of 2 tags");
     for (const char* name : {"Press 1/Temp", "Press 2/Temp"}) {
         EXPECT_EQ(tag(name).unit, "K");
         EXPECT_EQ(tag(name).longestGap, 20 * kMinute);
     }
     EXPECT_EQ(tag("Press 1/Flow").unit, "");
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(tag("Press 2/Temp").unit, "");
     // A role on tags of different assets is fine, and expressions use it at once.
     TagSettings role;
@@ -74,13 +76,13 @@ TEST_F(Settings, WhatCannotBeLeavesAllTagsAsTheyWere) {
     EXPECT_NE(refusal({tag("Press 1/Temp").id}, states), "");
     TagSettings none;
     none.unit = "K";
-    EXPECT_NE(refusal({tag("Press 1/Temp").id, 4711}, none), "");
+    EXPECT_NE(refusal({tag("Press 1/Temp").id, TagId(4711)}, none), "");
     for (const Tag& t : study->catalog().tags()) EXPECT_EQ(t.unit, "") << t.path();
-    EXPECT_EQ(study->undoName(), "");
+    EXPECT_EQ(study->history().undoName(), "");
 }
 
 TEST_F(Settings, NumbersBecomeStatesAndStatesTheirNumbersAgain) {
-    const std::vector<std::int64_t> both{tag("Press 1/Flow").id, tag("Press 2/Flow").id};
+    const std::vector<TagId> both{tag("Press 1/Flow").id, tag("Press 2/Flow").id};
     TagSettings states;
     states.kind = TagKind::State;
     states.states = {"Manual"};
@@ -105,8 +107,8 @@ TEST(WholeFacts, AreWithinTheirBoundsOrWhatStandsForThem) {
         EXPECT_EQ(severity(odd), 1) << odd;
     EXPECT_EQ(severity(std::string("4")), 1);
     EXPECT_EQ(wholeFact({}, "severity", 1, 4, 2), 2);
-    EXPECT_EQ(runOfSpan({{"run", 9007199254740992.0}}), 9007199254740992);
-    EXPECT_EQ(runOfSpan({{"run", 1e300}}), 0);
+    EXPECT_EQ(runOfSpan({{"run", 9007199254740992.0}}), SpanId(9007199254740992));
+    EXPECT_EQ(runOfSpan({{"run", 1e300}}), SpanId(0));
 }
 
 TEST_F(Settings, FactsAreNumbersOrTextsOnAllOrNone) {
@@ -119,20 +121,19 @@ TEST_F(Settings, FactsAreNumbersOrTextsOnAllOrNone) {
     EXPECT_EQ(factChangeFrom("a=b=c")->name, "a");
     EXPECT_EQ(std::get<std::string>(*factChangeFrom("a=b=c")->value), "b=c");
     EXPECT_FALSE(factChangeFrom("no sign"));
-    using Kind = FactOwner::Kind;
-    const std::int64_t one = study->catalog().assetNamed("Press 1")->id;
-    const std::vector<FactOwner> owners{{Kind::Asset, one}, {Kind::Tag, tag("Press 2/Temp").id}};
+    const auto one = study->catalog().assetNamed("Press 1")->id;
+    const std::vector<FactOwner> owners{one, tag("Press 2/Temp").id};
     ASSERT_TRUE(changeFacts(*study, owners, {*factChange("load", "42,5"), *factChange("line", "north")}));
     for (const FactOwner& owner : owners) {
         EXPECT_EQ(factNumber(*factsOf(*study, owner), "load"), 42.5);
         EXPECT_EQ(factText(*factsOf(*study, owner), "line"), "north");
     }
-    EXPECT_FALSE(changeFacts(*study, {owners[0], {Kind::Span, 99}}, {*factChange("load", "1")}));
+    EXPECT_FALSE(changeFacts(*study, {owners[0], SpanId(99)}, {*factChange("load", "1")}));
     EXPECT_EQ(factNumber(*factsOf(*study, owners[0]), "load"), 42.5);
     ASSERT_TRUE(changeFacts(*study, owners, {*factChange("load", "")}));
     EXPECT_FALSE(factsOf(*study, owners[1])->contains("load"));
-    ASSERT_TRUE(study->undo());
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_TRUE(factsOf(*study, owners[0])->empty());
 }
 

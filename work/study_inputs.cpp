@@ -4,6 +4,10 @@
 
 #include <algorithm>
 
+#include "store/derived_catalog.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/limit_lines.h"
 
 namespace jacinth {
@@ -19,7 +23,7 @@ bool usableBefore(const SeriesView& s, Instant t) {
 
 }  // namespace
 
-StudyInputs::StudyInputs(Study& study, std::int64_t asset, TimeRange range, Duration lookBack, Which which)
+StudyInputs::StudyInputs(Study& study, AssetId asset, TimeRange range, Duration lookBack, Which which)
     : study_(study), asset_(asset), range_(range), lookBack_(lookBack), which_(which) {}
 
 Result<Signal> StudyInputs::role(const std::string& name) {
@@ -57,18 +61,18 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
 }
 
 Result<std::vector<TimeRange>> StudyInputs::track(const std::string& name) {
-    const auto found = study_.trackNamed(name);
+    const auto found = study_.tracks().named(name);
     if (!found) return Error{fmt::format("`{}` is not a track of this study", name)};
     std::vector<TimeRange> out;
-    for (const Span& s : study_.spans(found->id))
-        if (s.asset == asset_ || s.asset == 0) out.push_back({s.start, s.end});
+    for (const Span& s : study_.tracks().spans(found->id))
+        if (s.asset == asset_ || !s.asset) out.push_back({s.start, s.end});
     return out;
 }
 
 Result<LimitLines> StudyInputs::limits(const std::string& name, const std::string& tag, bool isPath) {
-    const auto newest = study_.limitSetNamed(name);
+    const auto newest = study_.judgement().limitSetNamed(name);
     if (!newest) return Error{fmt::format("`{}` is not a set of golden limits of this study", name)};
-    std::int64_t asset = asset_;
+    AssetId asset = asset_;
     std::string role = tag;
     if (isPath) {
         const auto found = study_.catalog().tagAt(tag);
@@ -80,11 +84,11 @@ Result<LimitLines> StudyInputs::limits(const std::string& name, const std::strin
     return limitLines(study_, name, role, asset, {range_.from - lookBack_, range_.to}, which_);
 }
 
-Names namesIn(const Study& study, std::int64_t asset) {
+Names namesIn(const Study& study, AssetId asset) {
     Names names = study.catalog().namesFor(asset);
-    for (const Track& t : study.tracks()) names.tracks.push_back(t.name);
-    for (const auto& [name, roles] : study.limitNames()) names.limits[name] = roles;
-    for (const std::int64_t id : study.derivedTags())
+    for (const Track& t : study.tracks().all()) names.tracks.push_back(t.name);
+    for (const auto& [name, roles] : study.judgement().limitNames()) names.limits[name] = roles;
+    for (const TagId id : study.derived().tags())
         if (const Tag* t = study.catalog().tag(id); t && t->asset == asset) names.derived.insert(t->role);
     return names;
 }

@@ -11,7 +11,7 @@ namespace jacinth {
 /// Reads a tag once, over `range` and the look-back before it, and keeps it.
 class StudyInputs : public Inputs {
   public:
-    StudyInputs(Study& study, std::int64_t asset, TimeRange range, Duration lookBack, Which which);
+    StudyInputs(Study& study, AssetId asset, TimeRange range, Duration lookBack, Which which);
     Result<Signal> role(const std::string& name) override;
     Result<Signal> path(const std::string& name) override;
     Result<std::vector<TimeRange>> track(const std::string& name) override;
@@ -23,15 +23,15 @@ class StudyInputs : public Inputs {
   private:
     Result<Signal> read(const Tag& tag);
     Study& study_;
-    std::int64_t asset_;
+    AssetId asset_;
     TimeRange range_;
     Duration lookBack_;
     Which which_;
-    std::map<std::int64_t, Signal> read_;
+    std::map<TagId, Signal> read_;
 };
 
 /// Everything an expression about this asset may name: its roles, all paths, derived tags, tracks, limits.
-Names namesIn(const Study& study, std::int64_t asset);
+Names namesIn(const Study& study, AssetId asset);
 
 /// An expression checked for every asset that can use it: all that have its roles, or, where it names only
 /// paths, the owners of those tags.

@@ -1,12 +1,13 @@
 #include "work/study_pool.h"
 
+#include "store/sample_store.h"
 #include "work/study_inputs.h"
 
 namespace jacinth {
 
 class StudyPool::Borrowed : public Inputs {
   public:
-    Borrowed(StudyPool& pool, std::int64_t asset, TimeRange range, Which which,
+    Borrowed(StudyPool& pool, AssetId asset, TimeRange range, Which which,
              std::function<void(const StudyInputs&)> finished)
         : pool_(pool),
           study_(pool.take()),
@@ -30,7 +31,7 @@ class StudyPool::Borrowed : public Inputs {
     std::function<void(const StudyInputs&)> finished_;
 };
 
-std::unique_ptr<Inputs> StudyPool::inputs(std::int64_t asset, TimeRange range, Which which,
+std::unique_ptr<Inputs> StudyPool::inputs(AssetId asset, TimeRange range, Which which,
                                           std::function<void(const StudyInputs&)> finished) {
     return std::make_unique<Borrowed>(*this, asset, range, which, std::move(finished));
 }

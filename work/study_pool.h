@@ -18,7 +18,7 @@ class StudyPool {
     explicit StudyPool(std::string path) : path_(std::move(path)) {}
     /// The asset's tags over a range; from any thread. `finished` gets them, on that thread, before they go.
     /// Throws StoreError where the file cannot be opened.
-    std::unique_ptr<Inputs> inputs(std::int64_t asset, TimeRange range, Which which = Which::Mended,
+    std::unique_ptr<Inputs> inputs(AssetId asset, TimeRange range, Which which = Which::Mended,
                                    std::function<void(const StudyInputs&)> finished = {});
 
   private:

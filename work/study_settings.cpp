@@ -1,5 +1,7 @@
 #include "work/study_settings.h"
 
+#include "store/history.h"
+
 #include <nlohmann/json.hpp>
 
 namespace jacinth {
@@ -10,7 +12,7 @@ Status setZone(Study& study, const std::string& zone) {
     WriteBatch transaction(study);
     const std::string before = study.setting("zone", "UTC");
     study.setSetting("zone", zone);
-    study.enterInLedger("time zone " + zone, "", {{"before", before}});
+    study.history().enterInLedger("time zone " + zone, "", {{"before", before}});
     transaction.commit();
     return Done{};
 }
@@ -18,7 +20,8 @@ Status setZone(Study& study, const std::string& zone) {
 void setSoundDataOnly(Study& study, bool on) {
     WriteBatch transaction(study);
     study.setSetting(kSoundDataOnly, on ? "yes" : "no");
-    study.enterInLedger(on ? "only sound data" : "uncertain data counts", "", nlohmann::json::object());
+    study.history().enterInLedger(on ? "only sound data" : "uncertain data counts", "",
+                                  nlohmann::json::object());
     transaction.commit();
 }
 

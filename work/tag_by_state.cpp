@@ -3,11 +3,12 @@
 #include <fmt/format.h>
 
 #include "core/span/span.h"
+#include "store/sample_store.h"
 
 namespace jacinth {
 
 Result<Series> allSamples(Study& study, const Tag& tag, TimeRange range, Which which) {
-    const std::int64_t count = study.samples().countAbout(tag.id, range);
+    const std::int64_t count = study.reader(tag.id).countAbout(tag.id, range);
     if (count > kMostSamplesAtOnce)
         return Error{
             fmt::format("{} has about {} million samples in this time; choose a shorter one (up to {} "

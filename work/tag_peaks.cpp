@@ -1,5 +1,7 @@
 #include "work/tag_peaks.h"
 
+#include "store/tracks.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -22,14 +24,14 @@ Span spanOf(const Tag& tag, const Peak& p, Duration narrow) {
 
 }  // namespace
 
-std::int64_t keepPeaks(Study& study, const std::string& name, const Tag& tag, const std::vector<Peak>& peaks,
-                       Duration narrow) {
-    std::int64_t track = 0;
+TrackId keepPeaks(Study& study, const std::string& name, const Tag& tag, const std::vector<Peak>& peaks,
+                  Duration narrow) {
+    TrackId track;
     study.change(fmt::format("keep {} peaks of {}", peaks.size(), tag.path()), "",
                  {{"track", name}, {"tag", tag.path()}}, [&] {
-                     track = study.putTrack(name, kPeaksTrack);
-                     study.clearTrack(track);
-                     for (const Peak& p : peaks) study.addSpan(track, spanOf(tag, p, narrow));
+                     track = study.tracks().put(name, kPeaksTrack);
+                     study.tracks().clear(track);
+                     for (const Peak& p : peaks) study.tracks().addSpan(track, spanOf(tag, p, narrow));
                  });
     return track;
 }
@@ -37,14 +39,14 @@ std::int64_t keepPeaks(Study& study, const std::string& name, const Tag& tag, co
 std::size_t proposeHiding(Study& study, const Tag& tag, const std::vector<Peak>& peaks, Duration narrow) {
     std::size_t count = 0;
     study.change(fmt::format("propose spikes of {} for mending", tag.path()), "", {{"tag", tag.path()}}, [&] {
-        const std::int64_t track = study.putTrack(kSpikesToMend, kPeaksTrack);
-        for (const Span& s : study.spans(track))
-            if (s.tag == tag.id) study.removeSpan(s.id);
+        const TrackId track = study.tracks().put(kSpikesToMend, kPeaksTrack);
+        for (const Span& s : study.tracks().spans(track))
+            if (s.tag == tag.id) study.tracks().removeSpan(s.id);
         for (const Peak& p : peaks) {
             if (p.width() >= narrow) continue;
             Span span = spanOf(tag, p, narrow);
             span.facts["proposal"] = std::string("hide");
-            study.addSpan(track, span);
+            study.tracks().addSpan(track, span);
             ++count;
         }
     });

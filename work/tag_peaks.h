@@ -8,8 +8,8 @@ namespace jacinth {
 
 /// One span a peak, from flank to flank, with the facts height, prominence and shape (narrow or broad), on a
 /// track of that name; what was on it is replaced. One undoable step.
-std::int64_t keepPeaks(Study& study, const std::string& track, const Tag& tag, const std::vector<Peak>& peaks,
-                       Duration narrow);
+TrackId keepPeaks(Study& study, const std::string& track, const Tag& tag, const std::vector<Peak>& peaks,
+                  Duration narrow);
 
 /// Puts the narrow ones on the track `Spikes to mend` as proposals: a span each, with the fact proposal =
 /// hide. What was proposed for this tag before is replaced. How many.

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "store/derived_catalog.h"
 #include "store/tag_kind.h"
 
 namespace jacinth {
@@ -21,7 +22,7 @@ Status checkSettings(const Study& study, const Tag& tag, const TagSettings& s) {
         return Error{"the longest gap has to be a length of time above 0"};
     const TagKind kind = s.kind.value_or(tag.kind);
     const bool turns = (kind == TagKind::State) != (tag.kind == TagKind::State);
-    if (turns && study.derivedDefinition(tag.id).is_object())
+    if (turns && study.derived().definition(tag.id).is_object())
         return Error{fmt::format("{} is a derived tag: its kind comes from its expression", tag.path())};
     if (!s.states.empty() && kind != TagKind::State)
         return Error{fmt::format("{} is a tag of numbers and has no states", tag.path())};
@@ -54,7 +55,7 @@ bool turns(const Tag& tag, const TagSettings& s) {
     return s.kind && (*s.kind == TagKind::State) != (tag.kind == TagKind::State);
 }
 
-void putSettings(Study& study, std::int64_t id, const TagSettings& s) {
+void putSettings(Study& study, TagId id, const TagSettings& s) {
     if (turns(*study.catalog().tag(id), s)) changeTagKind(study, id, *s.kind);
     for (const std::string& state : s.states) study.catalog().addState(id, state);
     Tag tag = *study.catalog().tag(id);
@@ -81,10 +82,10 @@ nlohmann::json detailOf(const std::vector<Tag>& tags, const TagSettings& s) {
 
 }  // namespace
 
-Status changeTags(Study& study, const std::vector<std::int64_t>& ids, const TagSettings& s) {
+Status changeTags(Study& study, const std::vector<TagId>& ids, const TagSettings& s) {
     std::vector<Tag> tags;
-    std::map<std::int64_t, std::string> firstOf;  // by asset
-    for (const std::int64_t id : ids) {
+    std::map<AssetId, std::string> firstOf;  // by asset
+    for (const TagId id : ids) {
         const Tag* tag = study.catalog().tag(id);
         if (!tag) return Error{"one of the tags was removed meanwhile"};
         if (const Status good = checkSettings(study, *tag, s); !good) return good;
@@ -98,7 +99,7 @@ Status changeTags(Study& study, const std::vector<std::int64_t>& ids, const TagS
     const std::string name = tags.size() == 1 ? "settings of " + tags.front().path()
                                               : fmt::format("settings of {} tags", tags.size());
     const auto work = [&] {
-        for (const std::int64_t id : ids) putSettings(study, id, s);
+        for (const TagId id : ids) putSettings(study, id, s);
     };
     const bool samples =
         !s.states.empty() || std::any_of(tags.begin(), tags.end(), [&](const Tag& t) { return turns(t, s); });

@@ -17,7 +17,7 @@ struct TagSettings {
 /// can name or that another tag of the asset has or would get, on a longest gap that is not above 0, on a
 /// kind that a derived tag cannot have, and on states of a tag that has none. Changing between numbers and
 /// states converts the samples (store/tag_kind.h).
-Status changeTags(Study& study, const std::vector<std::int64_t>& tags, const TagSettings& settings);
+Status changeTags(Study& study, const std::vector<TagId>& tags, const TagSettings& settings);
 
 /// Can an expression name it, as in `@bearing_vibration`? Letters, digits and `_`, no digit first.
 Status checkRole(const std::string& role);

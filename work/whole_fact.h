@@ -17,9 +17,12 @@ inline std::int64_t wholeFact(const Facts& facts, const std::string& name, std::
 
 inline constexpr std::int64_t kMostIds = std::int64_t{1} << 53;  ///< a number holds them exactly up to here
 
-/// The run that a span belongs to, by its fact `run`; 0 for none.
-inline std::int64_t runOfSpan(const Facts& facts) {
-    return wholeFact(facts, "run", 0, kMostIds, 0);
+/// The run that a span belongs to, by its fact `run`; none where it says none.
+inline SpanId runOfSpan(const Facts& facts) {
+    return SpanId(wholeFact(facts, "run", 0, kMostIds, 0));
+}
+inline void setRunOfSpan(Facts& facts, SpanId run) {
+    facts["run"] = static_cast<double>(run.number);
 }
 
 }  // namespace jacinth

@@ -4,6 +4,10 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 #include "work/proving.h"
 #include "work/screening.h"
@@ -36,20 +40,20 @@ class WorkTest : public NewStudy {
             study->catalog().setSpacing(temp, kMinute);
         }
     }
-    std::int64_t runs() {
+    TrackId runs() {
         return keepRuns(*study, "Runs", {"@step is \"Dry\""}, *findRuns(*study, {"@step is \"Dry\""}));
     }
 };
 
 TEST_F(WorkTest, RunsAreFoundExactlyAndKeepTheirIds) {
     const auto track = runs();
-    const auto first = study->spans(track);
+    const auto first = study->tracks().spans(track);
     ASSERT_EQ(first.size(), 12u);
     EXPECT_EQ(first[0].start, 100 * kMinute);
     EXPECT_EQ(first[0].end, 500 * kMinute);
     EXPECT_EQ(factNumber(first[10].facts, "number"), 6);
     runs();
-    const auto again = study->spans(track);
+    const auto again = study->tracks().spans(track);
     for (std::size_t i = 0; i < first.size(); ++i) EXPECT_EQ(first[i].id, again[i].id);
     EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 401 * kMinute})->runs.size(), 0u);
     EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 200 * kMinute})->runs.size(), 2u);
@@ -63,18 +67,18 @@ TEST_F(WorkTest, GoldenRunsByExpression) {
     const auto hot = runsWhere(*study, track, "max(@temp) > 76");
     ASSERT_TRUE(hot) << hot.error().message;
     ASSERT_EQ(hot->size(), 1u);
-    EXPECT_EQ(study->span(hot->front())->start, 5 * 600 * kMinute + 100 * kMinute);
+    EXPECT_EQ(study->tracks().span(hot->front())->start, 5 * 600 * kMinute + 100 * kMinute);
     EXPECT_EQ(runsWhere(*study, track, "duration = 400m and number < 3")->size(), 4u);
     EXPECT_FALSE(runsWhere(*study, track, "@temp > 1"));
 }
 
 TEST_F(WorkTest, TheHotRunIsFoundAndGoldenOnesAreJudgedWithoutThemselves) {
     const auto track = runs();
-    std::vector<std::int64_t> golden;
-    for (const Span& s : study->spans(track))
-        if (s.asset == 1) golden.push_back(s.id);
+    std::vector<SpanId> golden;
+    for (const Span& s : study->tracks().spans(track))
+        if (s.asset == AssetId(1)) golden.push_back(s.id);
     EXPECT_FALSE(makeLimits(*study, "dry", track, {"temp"}, {}));
-    study->change("golden", "good", {}, [&] { study->setGoldenRuns(track, golden, "quiet"); });
+    study->change("golden", "good", {}, [&] { study->judgement().setGoldenRuns(track, golden, "quiet"); });
     EXPECT_FALSE(makeLimits(*study, "dry", track, {"tmep"}, {}));
     const auto set = makeLimits(*study, "dry", track, {"temp"}, {10 * kMinute});
     ASSERT_TRUE(set);
@@ -88,26 +92,26 @@ TEST_F(WorkTest, TheHotRunIsFoundAndGoldenOnesAreJudgedWithoutThemselves) {
     EXPECT_NEAR(toHours(found[0].span.end - found[0].span.start), 100 / 60.0, 0.05);
     EXPECT_NEAR(found[0].peak, 10 + 0.25 - 3 * 0.1870828, 0.01);
     EXPECT_EQ(screened.size(), 12u);
-    ASSERT_TRUE(study->undo());
+    ASSERT_TRUE(study->history().undo());
     EXPECT_TRUE(excursionsOf(*study).empty());
 }
 
 TEST_F(WorkTest, EveryRecordedFailureHasAVerdict) {
-    std::int64_t pump = 0;
+    AssetId pump;
     study->change("f", "", {}, [&] {
         pump = study->catalog().addAsset("Pump 1");
         study->catalog().addTag(pump, "Flow", "l/s", TagKind::Continuous);
-        const auto failures = study->putTrack("Failures", track_kind::kFailures);
+        const auto failures = study->tracks().put("Failures", track_kind::kFailures);
         const auto kiln = study->catalog().assetNamed("Kiln 2")->id;
-        for (const auto& [asset, at] :
-             {std::pair{kiln, 3400 * kMinute}, std::pair{kiln, 10 * kMinute}, std::pair{pump, 3400 * kMinute},
-              std::pair{std::int64_t{0}, 50 * kMinute}})
-            study->addSpan(failures, {0, asset, 0, at, at, {}});
-        const auto stops = study->putTrack("Stops", track_kind::kStops);
-        study->addSpan(stops,
-                       {0, study->catalog().assetNamed("Kiln 1")->id, 0, 500 * kMinute, 1000 * kMinute, {}});
-        study->addSpan(failures,
-                       {0, study->catalog().assetNamed("Kiln 1")->id, 0, 1000 * kMinute, 1000 * kMinute, {}});
+        for (const auto& [asset, at] : {std::pair{kiln, 3400 * kMinute}, std::pair{kiln, 10 * kMinute},
+                                        std::pair{pump, 3400 * kMinute}, std::pair{AssetId(), 50 * kMinute}})
+            study->tracks().addSpan(failures, {{}, asset, {}, at, at, {}});
+        const auto stops = study->tracks().put("Stops", track_kind::kStops);
+        study->tracks().addSpan(
+            stops, {{}, study->catalog().assetNamed("Kiln 1")->id, {}, 500 * kMinute, 1000 * kMinute, {}});
+        study->tracks().addSpan(
+            failures,
+            {{}, study->catalog().assetNamed("Kiln 1")->id, {}, 1000 * kMinute, 1000 * kMinute, {}});
     });
     const auto p = proveRule(*study, {"@temp > 75", {3 * kHour, 10 * kMinute, 0}});
     ASSERT_TRUE(p) << p.error().message;
@@ -126,8 +130,9 @@ TEST_F(WorkTest, EveryRecordedFailureHasAVerdict) {
 
 TEST_F(WorkTest, ProveWithStopsAndOutages) {
     study->change("failures", "", {}, [&] {
-        const auto f = study->putTrack("Failures", track_kind::kFailures);
-        study->addSpan(f, {0, 2, 0, (5 * 600 + 400) * kMinute, (5 * 600 + 400) * kMinute, {}});
+        const auto f = study->tracks().put("Failures", track_kind::kFailures);
+        study->tracks().addSpan(
+            f, {{}, AssetId(2), {}, (5 * 600 + 400) * kMinute, (5 * 600 + 400) * kMinute, {}});
     });
     ProveRequest request{"@temp > 76", {4 * kHour, 30 * kMinute, 0}};
     const auto proof = proveRule(*study, request);

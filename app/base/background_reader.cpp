@@ -1,5 +1,7 @@
 #include "app/base/background_reader.h"
 
+#include "store/sample_store.h"
+
 #include <algorithm>
 
 namespace jacinth::app {

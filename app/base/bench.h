@@ -24,7 +24,8 @@ class Bench : public QWidget {
     /// What is under the pointer, for the status bar.
     virtual QString pointerText() const { return {}; }
     /// Opens a thing of the record here (a run, an excursion, a label, a failure, a fix), by its id.
-    virtual void open(std::int64_t) {}
+    virtual void openSpan(SpanId) {}
+    virtual void openFix(FixId) {}
 
   signals:
     void pointerMoved();

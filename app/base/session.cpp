@@ -8,7 +8,10 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "store/derived_catalog.h"
+#include "store/history.h"
 #include "store/json_body.h"
+#include "store/sample_store.h"
 #include "work/derived_refresh.h"
 
 namespace jacinth::app {
@@ -130,7 +133,7 @@ void Session::announceChange() {
 }
 
 void Session::recalculateDerived() {
-    if (study_->readOnly() || study_->derivedTags().empty()) return;
+    if (study_->readOnly() || study_->derived().tags().empty()) return;
     runJob(
         this, "derived tags", "Calculating derived tags",
         [this](JobContext& job) -> std::function<void()> {
@@ -161,21 +164,21 @@ bool Session::tryChange(const std::function<void()>& work) {
 }
 
 void Session::undo(bool alsoOfOthers) {
-    const auto step = study_->nextUndo();
+    const auto step = study_->history().nextUndo();
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   true);
-    if (report(study_->undo(step ? step->id : 0)))
+    if (report(study_->history().undo(step ? step->id : StepId())))
         emit notified("Undone: " + QString::fromStdString(step->name));
     announceChange();
 }
 
 void Session::redo(bool alsoOfOthers) {
-    const auto step = study_->nextRedo();
+    const auto step = study_->history().nextRedo();
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   false);
-    if (report(study_->redo(step ? step->id : 0)))
+    if (report(study_->history().redo(step ? step->id : StepId())))
         emit notified("Redone: " + QString::fromStdString(step->name));
     announceChange();
 }
@@ -198,14 +201,14 @@ void Session::lookForChanges() {
     }
 }
 
-void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
+void Session::lookAt(AssetId asset, TagId tagId) {
     const Catalog& catalog = study_->catalog();
-    const auto there = [&](std::int64_t id) {
+    const auto there = [&](TagId id) {
         const Tag* old = catalog.tag(id);
         return old ? catalog.tagInRole(asset, old->role) : nullptr;
     };
-    std::vector<std::int64_t> shown;
-    for (const std::int64_t id : view_->shown()) {
+    std::vector<TagId> shown;
+    for (const TagId id : view_->shown()) {
         const Tag* twin = there(id);
         if (twin && std::find(shown.begin(), shown.end(), twin->id) == shown.end()) shown.push_back(twin->id);
     }
@@ -213,7 +216,7 @@ void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
         if (const Tag* twin = there(view_->tag())) tagId = twin->id;
     std::vector<ViewState::ArrangedPane> arranged = view_->arrangement();
     for (ViewState::ArrangedPane& pane : arranged)
-        for (std::int64_t& id : pane.tags)
+        for (TagId& id : pane.tags)
             if (const Tag* twin = there(id)) id = twin->id;
     view_->select(asset, tagId);
     if (shown.empty()) return;
@@ -221,9 +224,9 @@ void Session::lookAt(std::int64_t asset, std::int64_t tagId) {
     view_->setShown(std::move(shown));
 }
 
-void Session::showToo(const std::vector<std::int64_t>& tags) {
+void Session::showToo(const std::vector<TagId>& tags) {
     auto shown = view_->shown();
-    for (const std::int64_t id : tags)
+    for (const TagId id : tags)
         if (tag(id) && tag(id)->asset == view_->asset() &&
             std::find(shown.begin(), shown.end(), id) == shown.end())
             shown.push_back(id);
@@ -255,20 +258,20 @@ void Session::restoreView() {
     JsonBody body(study_->setting("view"));
     const auto& catalog = study_->catalog();
     if (body.has("from")) {
-        std::vector<std::int64_t> shown;
-        for (const std::int64_t id : body.integers("shown"))
+        std::vector<TagId> shown;
+        for (const TagId id : body.ids<TagId>("shown"))
             if (catalog.tag(id)) shown.push_back(id);
-        view_->select(body.integer("asset", 0, INT64_MAX, 0), body.integer("tag", 0, INT64_MAX, 0));
+        view_->select(body.id<AssetId>("asset"), body.id<TagId>("tag"));
         view_->setShown(std::move(shown));
         std::vector<ViewState::ArrangedPane> panes;
         const nlohmann::json& arranged = body.member("panes");
         if (arranged.is_array())
             for (const auto& p : arranged) {
                 JsonBody pane(p);
-                panes.push_back({pane.integers("tags"), pane.flag("folded", false)});
+                panes.push_back({pane.ids<TagId>("tags"), pane.flag("folded", false)});
             }
         view_->setArrangement(std::move(panes));
-        view_->selectRun(body.integer("run", 0, INT64_MAX, 0));
+        view_->selectRun(body.id<SpanId>("run"));
         view_->setWhich(body.flag("asLogged", false) ? Which::AsLogged : Which::Mended);
         const Instant from = body.integer("from", kEarliest, kLatest, view_->record().from),
                       to = body.integer("to", kEarliest, kLatest, view_->record().to);
@@ -280,15 +283,15 @@ void Session::restoreView() {
     }
     if (catalog.asset(view_->asset())) return;
     // First look: the first asset that has most tags, its main traces, four days around the middle.
-    std::int64_t best = 0;
+    AssetId best;
     std::size_t most = 0;
     for (const Asset& a : catalog.assets()) {
         const auto n = static_cast<std::size_t>(std::count_if(catalog.tags().begin(), catalog.tags().end(),
                                                               [&](const Tag& t) { return t.asset == a.id; }));
         if (n > most) most = n, best = a.id;
     }
-    std::vector<std::int64_t> shown;
-    std::int64_t first = 0;
+    std::vector<TagId> shown;
+    TagId first;
     for (const Tag& t : catalog.tags())
         if (t.asset == best && shown.size() < 7) {
             if (t.kind != TagKind::State && !first) first = t.id;
@@ -310,7 +313,7 @@ std::size_t Session::colourOfRole(const std::string& role) const {
     return place % theme_.traces.size();
 }
 
-QColor Session::tagColour(std::int64_t id) const {
+QColor Session::tagColour(TagId id) const {
     const Tag* wanted = tag(id);
     if (!wanted) return theme_.second;
     // A role has its colour on every asset, unless one shown before it has that colour already. When all are
@@ -322,7 +325,7 @@ QColor Session::tagColour(std::int64_t id) const {
         return round == 0 ? base : round % 2 ? base.darker(100 + 45 * round) : base.lighter(100 + 25 * round);
     };
     std::set<std::size_t> taken;
-    for (const std::int64_t shown : view_->shown()) {
+    for (const TagId shown : view_->shown()) {
         const Tag* t = tag(shown);
         if (!t || t->kind == TagKind::State) continue;
         const std::size_t first = colourOfRole(t->role);

@@ -75,14 +75,14 @@ class Session : public QObject {
     void redo(bool alsoOfOthers = false);
     /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
     /// in the same roles there.
-    void lookAt(std::int64_t asset, std::int64_t tag = 0);
+    void lookAt(AssetId asset, TagId tag = {});
     /// Shows these tags as well, as far as they are on the current asset.
-    void showToo(const std::vector<std::int64_t>& tags);
+    void showToo(const std::vector<TagId>& tags);
     void saveView();
     void restoreView();
 
-    QColor tagColour(std::int64_t tag) const;
-    const Tag* tag(std::int64_t id) const { return study_->catalog().tag(id); }
+    QColor tagColour(TagId tag) const;
+    const Tag* tag(TagId id) const { return study_->catalog().tag(id); }
 
   signals:
     void studyChanged();

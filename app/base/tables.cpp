@@ -96,7 +96,7 @@ void RowsModel::sort(int column, Qt::SortOrder order) {
     emit layoutChanged({}, VerticalSortHint);
 }
 
-int RowsModel::rowOf(std::int64_t key) const {
+int RowsModel::rowOf(RowKey key) const {
     for (std::size_t i = 0; i < rows_.size(); ++i)
         if (rows_[i].key == key) return static_cast<int>(i);
     return -1;

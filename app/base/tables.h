@@ -8,7 +8,18 @@
 #include <map>
 #include <optional>
 
+#include "core/base/id.h"
+
 namespace jacinth::app {
+
+/// What a row is recognised by: an id of any kind, or a number.
+struct RowKey {
+    std::int64_t number = 0;
+    RowKey(std::int64_t n = 0) : number(n) {}
+    template <typename Kind>
+    RowKey(Id<Kind> id) : number(id.number) {}
+    operator std::int64_t() const { return number; }
+};
 
 /// A table of texts with one key per row, refilled at once. Cells may carry a colour and a gem. Sorts by
 /// value.
@@ -16,7 +27,7 @@ class RowsModel : public QAbstractTableModel {
     Q_OBJECT
   public:
     struct Row {
-        std::int64_t key = 0;
+        RowKey key;
         QStringList cells;
         int gem = -1;                ///< facets in the first cell; −1 for no gem
         QColor swatch;               ///< a square of colour in the first cell
@@ -30,7 +41,7 @@ class RowsModel : public QAbstractTableModel {
         : QAbstractTableModel(parent), header_(std::move(header)) {}
     void setRows(std::vector<Row> rows);
     const std::vector<Row>& rows() const { return rows_; }
-    int rowOf(std::int64_t key) const;
+    int rowOf(RowKey key) const;
     int rowCount(const QModelIndex& parent = {}) const override {
         return parent.isValid() ? 0 : static_cast<int>(rows_.size());
     }
@@ -66,6 +77,11 @@ class RowsModel : public QAbstractTableModel {
 QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths);
 /// The key of the current row; 0 for none.
 std::int64_t currentKey(const QTableView* table);
+/// The same where the keys are ids of one kind.
+template <typename AnyId>
+AnyId currentId(const QTableView* table) {
+    return AnyId(currentKey(table));
+}
 
 /// A menu on the right button, and Ctrl+C: copy the chosen rows or all with their heads, save all as CSV,
 /// choose which columns are shown.

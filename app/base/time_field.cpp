@@ -4,6 +4,7 @@
 
 #include "app/base/ui.h"
 #include "core/time/time_phrase.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 
@@ -37,7 +38,7 @@ std::optional<Result<TimeRange>> runPhrase(Session& session, const QString& text
                              : session.study().catalog().assetNamed(match.captured(2).toStdString());
     if (!asset)
         return Result<TimeRange>(Error{"there is no asset `" + match.captured(2).toStdString() + "`"});
-    for (const Span& s : session.study().spansOf(track_kind::kRuns))
+    for (const Span& s : session.study().tracks().spansOf(track_kind::kRuns))
         if (s.asset == asset->id && factNumber(s.facts, "number") == match.captured(1).toInt()) {
             session.lookAt(asset->id);
             const Duration margin = (s.end - s.start) / 10;

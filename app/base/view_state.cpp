@@ -34,14 +34,14 @@ void ViewState::setCursor(int which, std::optional<Instant> t) {
     emit cursorChanged();
 }
 
-void ViewState::select(std::int64_t asset, std::int64_t tag) {
+void ViewState::select(AssetId asset, TagId tag) {
     if (asset == asset_ && tag == tag_) return;
     asset_ = asset;
     tag_ = tag;
     emit selectionChanged();
 }
 
-void ViewState::selectRun(std::int64_t run) {
+void ViewState::selectRun(SpanId run) {
     if (run == run_) return;
     run_ = run;
     emit runChanged();
@@ -61,7 +61,7 @@ void ViewState::setBench(BenchId bench) {
     emit benchChanged();
 }
 
-void ViewState::setShown(std::vector<std::int64_t> tags) {
+void ViewState::setShown(std::vector<TagId> tags) {
     if (tags == shown_) return;
     shown_ = std::move(tags);
     emit shownChanged();

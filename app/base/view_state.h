@@ -22,16 +22,16 @@ class ViewState : public QObject {
     TimeRange record() const { return record_; }
     TimeRange view() const { return view_; }
     std::optional<Instant> cursor(int which) const { return cursors_[static_cast<std::size_t>(which)]; }
-    std::int64_t asset() const { return asset_; }
-    std::int64_t tag() const { return tag_; }
-    std::int64_t run() const { return run_; }
+    AssetId asset() const { return asset_; }
+    TagId tag() const { return tag_; }
+    SpanId run() const { return run_; }
     Which which() const { return which_; }
     BenchId bench() const { return bench_; }
-    const std::vector<std::int64_t>& shown() const { return shown_; }
+    const std::vector<TagId>& shown() const { return shown_; }
     /// Panes as the user arranged them; tags that are shown and in none stand by their unit (see
     /// pane_layout).
     struct ArrangedPane {
-        std::vector<std::int64_t> tags;
+        std::vector<TagId> tags;
         bool folded = false;
         bool operator==(const ArrangedPane&) const = default;
     };
@@ -43,11 +43,11 @@ class ViewState : public QObject {
     void setView(TimeRange view, bool remember = true);
     void goTo(Instant from, Instant to);  ///< with a margin before and after
     void setCursor(int which, std::optional<Instant> t);
-    void select(std::int64_t asset, std::int64_t tag);
-    void selectRun(std::int64_t run);
+    void select(AssetId asset, TagId tag);
+    void selectRun(SpanId run);
     void setWhich(Which which);
     void setBench(BenchId bench);
-    void setShown(std::vector<std::int64_t> tags);
+    void setShown(std::vector<TagId> tags);
     void setArrangement(std::vector<ArrangedPane> panes);
     bool canGoBack() const { return place_ > 0; }
     bool canGoForward() const { return place_ + 1 < static_cast<int>(places_.size()); }
@@ -74,10 +74,12 @@ class ViewState : public QObject {
 
     TimeRange record_{0, kDay}, view_{0, kDay};
     std::array<std::optional<Instant>, 2> cursors_;
-    std::int64_t asset_ = 0, tag_ = 0, run_ = 0;
+    AssetId asset_;
+    TagId tag_;
+    SpanId run_;
     Which which_ = Which::Mended;
     BenchId bench_ = BenchId::Survey;
-    std::vector<std::int64_t> shown_;
+    std::vector<TagId> shown_;
     std::vector<ArrangedPane> arrangement_;
     std::vector<Place> places_;
     int place_ = -1;

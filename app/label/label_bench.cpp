@@ -4,6 +4,8 @@
 #include <QKeyEvent>
 
 #include "app/plot/tag_trace.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/labels.h"
 #include "work/screening.h"
 
@@ -43,15 +45,15 @@ LabelBench::LabelBench(Session& session) : Bench(session) {
     column->addWidget(list_);
     buildInspector();
     connect(plot_, &TimePlot::marked, this, [this](TimeRange r) {
-        const std::int64_t tag = session_.view().tag();
+        const TagId tag = session_.view().tag();
         const TimeRange edges{edgeAt(session_, *plot_, tag, r.from), edgeAt(session_, *plot_, tag, r.to)};
-        addMark(edges.to > edges.from ? edges : r, session_.view().asset(), 0, {});
+        addMark(edges.to > edges.from ? edges : r, session_.view().asset(), {}, {});
     });
     connect(plot_, &TimePlot::markClicked, this, &LabelBench::choose);
     connect(plot_, &TimePlot::handleMoved, this, [this](int id, Instant t, double) { moveEdge(id, t); });
     connect(plot_, &TimePlot::handleDropped, this, &LabelBench::commitEdges);
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
-    connect(list_, &QTableView::clicked, this, [this] { open(currentKey(list_)); });
+    connect(list_, &QTableView::clicked, this, [this] { openSpan(currentId<SpanId>(list_)); });
     connect(&session, &Session::studyChanged, this, [this] {
         rebuildPanes();
         refresh();
@@ -91,7 +93,7 @@ void LabelBench::buildInspector() {
     side->addWidget(remove_);
     side->addStretch();
     connect(book_, &QTableView::clicked, this, [this](const QModelIndex& i) {
-        const LabelBook book = session_.study().labelBook();
+        const LabelBook book = session_.study().judgement().labelBook();
         if (i.row() < static_cast<int>(book.size())) name(book[static_cast<std::size_t>(i.row())].name);
     });
     connect(remove_, &QPushButton::clicked, this, &LabelBench::removeChosen);
@@ -113,12 +115,12 @@ void LabelBench::rebuildPanes() {
 }
 
 std::optional<Span> LabelBench::chosenSpan() const {
-    return chosen_ ? session_.study().span(chosen_) : std::nullopt;
+    return chosen_ ? session_.study().tracks().span(chosen_) : std::nullopt;
 }
 
 void LabelBench::refresh() {
     const Study& study = session_.study();
-    const LabelBook book = study.labelBook();
+    const LabelBook book = study.judgement().labelBook();
     const Asset* asset = study.catalog().asset(session_.view().asset());
     title_->setText(asset ? "Labels on " + QString::fromStdString(asset->name) : "Labels");
     std::vector<RowsModel::Row> bookRows, rows;
@@ -130,9 +132,9 @@ void LabelBench::refresh() {
         bookRows.push_back(std::move(row));
     }
     bookModel_->setRows(std::move(bookRows));
-    if (!chosenSpan()) chosen_ = 0;
+    if (!chosenSpan()) chosen_ = {};
     int unnamed = 0;
-    const auto all = study.spansOf(track_kind::kLabels);
+    const auto all = study.tracks().spansOf(track_kind::kLabels);
     for (const Span& s : all) {
         const std::string kind = factText(s.facts, "kind");
         unnamed += kind.empty();
@@ -161,10 +163,10 @@ void LabelBench::refresh() {
 }
 
 void LabelBench::showChosen() {
-    const LabelBook book = session_.study().labelBook();
+    const LabelBook book = session_.study().judgement().labelBook();
     const auto span = moving_ ? moving_ : chosenSpan();
     std::vector<SpanMark> marks;
-    for (const Span& s : session_.study().spansOf(track_kind::kLabels)) {
+    for (const Span& s : session_.study().tracks().spansOf(track_kind::kLabels)) {
         if (s.asset != session_.view().asset()) continue;
         const bool strong = s.id == chosen_;
         const std::string kind = factText(s.facts, "kind");
@@ -196,14 +198,14 @@ void LabelBench::showChosen() {
     list_->selectRow(model_->rowOf(span->id));
 }
 
-void LabelBench::choose(std::int64_t id) {
+void LabelBench::choose(SpanId id) {
     chosen_ = id;
     moving_.reset();
     showChosen();
 }
 
-void LabelBench::open(std::int64_t id) {
-    const auto span = session_.study().span(id);
+void LabelBench::openSpan(SpanId id) {
+    const auto span = session_.study().tracks().span(id);
     if (!span) return;
     chosen_ = id;
     session_.lookAt(span->asset, span->tag);
@@ -212,23 +214,23 @@ void LabelBench::open(std::int64_t id) {
     showChosen();
 }
 
-void LabelBench::mark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note) {
+void LabelBench::mark(TimeRange range, AssetId asset, TagId tag, const QString& note) {
     range.from = range.from / kSecond * kSecond;
     range.to = range.to / kSecond * kSecond;
     addMark(range, asset, tag, note);
 }
 
-void LabelBench::addMark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note) {
+void LabelBench::addMark(TimeRange range, AssetId asset, TagId tag, const QString& note) {
     session_.tryChange([&] {
-        const auto id = addLabelled(session_.study(), Span{0, asset, tag, range.from, range.to, {}}, "",
+        const auto id = addLabelled(session_.study(), Span{{}, asset, tag, range.from, range.to, {}}, "",
                                     note.toStdString());
         if (session_.report(id)) chosen_ = *id;
     });
     plot_->setFocus();
 }
 
-void LabelBench::markExcursion(std::int64_t id) {
-    const auto span = session_.study().span(id);
+void LabelBench::markExcursion(SpanId id) {
+    const auto span = session_.study().tracks().span(id);
     if (!span) return;
     session_.lookAt(span->asset, span->tag);
     session_.view().goTo(span->start, span->end);
@@ -296,7 +298,7 @@ bool LabelBench::eventFilter(QObject* watched, QEvent* e) {
         }
         if (!(key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::ShiftModifier)) &&
             key->text().size() == 1) {
-            for (const LabelKind& k : session_.study().labelBook())
+            for (const LabelKind& k : session_.study().judgement().labelBook())
                 if (k.key && key->text() == QString(QChar(k.key)) && chosen_) {
                     name(k.name);
                     return true;

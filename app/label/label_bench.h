@@ -14,24 +14,24 @@ class LabelBench : public Bench {
     explicit LabelBench(Session& session);
     void entered() override;
     QString pointerText() const override;
-    void open(std::int64_t label) override;
+    void openSpan(SpanId label) override;
     /// A new mark over a stretch, with no kind yet; it becomes the current one.
-    void mark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note = {});
+    void mark(TimeRange range, AssetId asset, TagId tag, const QString& note = {});
     /// A mark over an excursion on record.
-    void markExcursion(std::int64_t excursion);
+    void markExcursion(SpanId excursion);
     TimePlot* plot() const { return plot_; }
     QTableView* list() const { return list_; }
-    std::int64_t chosen() const { return chosen_; }
+    SpanId chosen() const { return chosen_; }
 
   protected:
     bool eventFilter(QObject* watched, QEvent* e) override;
 
   private:
     void buildInspector();
-    void addMark(TimeRange range, std::int64_t asset, std::int64_t tag, const QString& note);
+    void addMark(TimeRange range, AssetId asset, TagId tag, const QString& note);
     void rebuildPanes();
     void refresh();
-    void choose(std::int64_t id);
+    void choose(SpanId id);
     void showChosen();
     void name(const std::string& kind);
     void moveEdge(int id, Instant t);
@@ -50,7 +50,7 @@ class LabelBench : public Bench {
     MomentField *from_, *to_;
     QLineEdit* note_;
     QPushButton* remove_;
-    std::int64_t chosen_ = 0;
+    SpanId chosen_;
     std::optional<Span> moving_;  ///< the chosen mark while an edge is dragged
 };
 

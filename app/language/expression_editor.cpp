@@ -5,6 +5,7 @@
 #include <QFontDatabase>
 
 #include "core/expr/ast.h"
+#include "store/judgement.h"
 #include "work/study_inputs.h"
 
 namespace jacinth::app {
@@ -136,7 +137,7 @@ void ExpressionEditor::setNames(std::function<Names()> names) {
 }
 
 const Names& ExpressionEditor::names() {
-    const std::int64_t asset = session_.view().asset();
+    const AssetId asset = session_.view().asset();
     if (!names_ || names_->first != asset)
         names_ = std::pair(asset, namesFrom_ ? namesFrom_() : namesIn(session_.study(), asset));
     return names_->second;
@@ -252,7 +253,7 @@ void ExpressionEditor::insertFromMimeData(const QMimeData* source) {
         if (lines_ == Lines::Few) return QPlainTextEdit::insertFromMimeData(source);
         return insertPlainText(source->text().simplified());
     }
-    if (const Tag* tag = session_.tag(source->data(kTagMime).toLongLong()))
+    if (const Tag* tag = session_.tag(TagId(source->data(kTagMime).toLongLong())))
         insertPlainText(QString::fromStdString(quotedPath(tag->path())));
 }
 

@@ -58,7 +58,7 @@ class ExpressionEditor : public QPlainTextEdit {
     int from_ = 0;
     Lines lines_;
     std::function<Names()> namesFrom_;
-    std::optional<std::pair<std::int64_t, Names>> names_;  ///< of an asset; made again when the study changes
+    std::optional<std::pair<AssetId, Names>> names_;  ///< of an asset; made again when the study changes
 };
 
 }  // namespace jacinth::app

@@ -62,7 +62,7 @@ void ExpressionPreview::setCompact() {
 }
 
 void ExpressionPreview::evaluateSoon() {
-    const std::int64_t asset = session_.view().asset();
+    const AssetId asset = session_.view().asset();
     const TimeRange view = session_.view().view();
     const Which which = session_.view().which();
     if (text_.trimmed().isEmpty() || !isVisible()) {

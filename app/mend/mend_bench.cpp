@@ -3,6 +3,9 @@
 
 #include "app/base/value_in_sight.h"
 #include "app/plot/tag_trace.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/mending.h"
 #include "work/tag_peaks.h"
 
@@ -39,11 +42,11 @@ MendBench::MendBench(Session& session) : Bench(session) {
     buildInspector();
     connect(&session.view(), &ViewState::selectionChanged, this, &MendBench::rebuild);
     connect(&session, &Session::studyChanged, this, [this] {
-        builtFor_ = 0;
+        builtFor_ = {};
         rebuild();
     });
     connect(&session, &Session::themeChanged, this, [this] {
-        builtFor_ = 0;
+        builtFor_ = {};
         rebuild();
     });
     newDraft(FixKind::Ramp);
@@ -75,11 +78,11 @@ void MendBench::buildMiddle() {
     connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
     connect(ledgerModel_, &RowsModel::tickToggled, this, [this](std::int64_t id, bool on) {
-        session_.tryChange([&] { session_.report(switchFix(session_.study(), id, on)); });
+        session_.tryChange([&] { session_.report(switchFix(session_.study(), FixId(id), on)); });
     });
-    connect(ledger_, &QTableView::doubleClicked, this, [this] { open(currentKey(ledger_)); });
+    connect(ledger_, &QTableView::doubleClicked, this, [this] { openFix(currentId<FixId>(ledger_)); });
     connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this,
-            [this] { remove_->setEnabled(currentKey(ledger_) != 0); });
+            [this] { remove_->setEnabled(currentId<FixId>(ledger_) ? true : false); });
 }
 
 void MendBench::buildInspector() {
@@ -151,7 +154,7 @@ void MendBench::buildInspector() {
     connect(fit_, &QPushButton::clicked, this, &MendBench::fitToReadings);
     connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
     connect(remove_, &QPushButton::clicked, this, [this] {
-        const std::int64_t id = currentKey(ledger_);
+        const auto id = currentId<FixId>(ledger_);
         if (id) session_.tryChange([&] { session_.report(removeFix(session_.study(), id)); });
     });
 }
@@ -199,8 +202,8 @@ void MendBench::takeInHand(TimeRange stretch) {
     showDraft();
 }
 
-void MendBench::open(std::int64_t id) {
-    for (const Fix& f : session_.study().allFixes()) {
+void MendBench::openFix(FixId id) {
+    for (const Fix& f : session_.study().judgement().allFixes()) {
         if (f.id != id) continue;
         const Tag* t = session_.tag(f.tag);
         if (t) session_.view().select(t->asset, t->id);
@@ -214,7 +217,7 @@ void MendBench::open(std::int64_t id) {
 }
 
 std::vector<Fix> MendBench::withDraft() const {
-    std::vector<Fix> all = tag() ? session_.study().fixes(tag()->id) : std::vector<Fix>{};
+    std::vector<Fix> all = tag() ? session_.study().judgement().fixes(tag()->id) : std::vector<Fix>{};
     all.push_back(draft_);
     return all;
 }
@@ -225,7 +228,7 @@ void MendBench::rebuild() {
     enter_->setEnabled(t);
     fit_->setEnabled(t);
     if (t && builtFor_ == t->id) return;
-    builtFor_ = t ? t->id : 0;
+    builtFor_ = t ? t->id : TagId();
     if (!t) {
         title_->setText("Mend");
         plot_->setPanes({});
@@ -234,7 +237,7 @@ void MendBench::rebuild() {
     const QString unit = QString::fromStdString(t->unit);
     title_->setText(QString::fromStdString(t->path()).replace("/", " · ") +
                     (unit.isEmpty() ? "" : ", " + unit));
-    const std::int64_t id = t->id;
+    const TagId id = t->id;
     TraceSpec logged = traceOf(session_, id, Which::AsLogged), mended = traceOf(session_, id, Which::Mended),
               draft = mended;
     logged.name = "as logged";
@@ -252,7 +255,7 @@ void MendBench::rebuild() {
             const int wide = std::max(
                 2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) /
                                     static_cast<double>(range.length())));
-            std::vector<Fix> fixes = study.fixes(id);
+            std::vector<Fix> fixes = study.judgement().fixes(id);
             fixes.push_back(fix);
             auto columns = study.samples().columns(id, part, wide, fixes);
             std::erase_if(columns,
@@ -291,10 +294,11 @@ void MendBench::rebuild() {
     panes[1].zeroLine = true;
     plot_->setPanes(std::move(panes));
     std::vector<PointMark> points;
-    for (const CheckReading& r : session_.study().checkReadings(id)) points.push_back({r.time, r.value});
+    for (const CheckReading& r : session_.study().judgement().checkReadings(id))
+        points.push_back({r.time, r.value});
     // Spikes that Survey proposed: they wait here with a tick above them.
-    if (const auto track = session_.study().trackNamed(kSpikesToMend))
-        for (const Span& s : session_.study().spans(track->id))
+    if (const auto track = session_.study().tracks().named(kSpikesToMend))
+        for (const Span& s : session_.study().tracks().spans(track->id))
             if (s.tag == id)
                 points.push_back(
                     {s.start + (s.end - s.start) / 2, factNumber(s.facts, "height"), PointLook::Tick});
@@ -423,7 +427,7 @@ void MendBench::enter() {
 
 void MendBench::fillLedger() {
     std::vector<RowsModel::Row> rows;
-    for (const Fix& f : session_.study().allFixes()) {
+    for (const Fix& f : session_.study().judgement().allFixes()) {
         const Tag* t = session_.tag(f.tag);
         const bool own = tag() && f.tag == tag()->id;
         const QString unit = t ? QString::fromStdString(t->unit) : "";

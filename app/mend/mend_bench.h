@@ -14,7 +14,7 @@ class MendBench : public Bench {
     explicit MendBench(Session& session);
     void entered() override;
     QString pointerText() const override;
-    void open(std::int64_t fix) override;
+    void openFix(FixId fix) override;
     /// Makes a fix over this stretch the current one.
     void takeInHand(TimeRange stretch);
     TimePlot* plot() const { return plot_; }
@@ -49,7 +49,7 @@ class MendBench : public Bench {
     Fix draft_;
     double takenAmount_ = 0;  ///< of the handle that is dragged, when it was taken
     bool showing_ = false;
-    std::int64_t builtFor_ = 0;
+    TagId builtFor_;
 };
 
 }  // namespace jacinth::app

@@ -10,14 +10,14 @@ namespace {
 
 constexpr std::size_t kMostInPane = 4;
 
-bool isState(Session& session, std::int64_t id) {
+bool isState(Session& session, TagId id) {
     const Tag* t = session.tag(id);
     return t && t->kind == TagKind::State;
 }
 
 /// Adds a tag to the first pane that `fits`, or to a new one.
 template <typename Fits>
-void place(PaneLayout& layout, std::int64_t tag, std::size_t most, Fits fits) {
+void place(PaneLayout& layout, TagId tag, std::size_t most, Fits fits) {
     const auto found = std::find_if(layout.panes.begin(), layout.panes.end(), [&](const PaneLayout::Pane& p) {
         return p.tags.size() < most && fits(p.tags.front());
     });
@@ -27,9 +27,9 @@ void place(PaneLayout& layout, std::int64_t tag, std::size_t most, Fits fits) {
         layout.panes.push_back({{tag}, false});
 }
 
-void placeByUnit(Session& session, PaneLayout& layout, std::int64_t id) {
+void placeByUnit(Session& session, PaneLayout& layout, TagId id) {
     const Tag* tag = session.tag(id);
-    place(layout, id, kMostInPane, [&](std::int64_t first) {
+    place(layout, id, kMostInPane, [&](TagId first) {
         const Tag* other = session.tag(first);
         return tag && other && !tag->unit.empty() && tag->unit == other->unit && !isState(session, first);
     });
@@ -37,7 +37,7 @@ void placeByUnit(Session& session, PaneLayout& layout, std::int64_t id) {
 
 void store(Session& session, const PaneLayout& layout) {
     std::vector<ViewState::ArrangedPane> panes;
-    std::vector<std::int64_t> shown;
+    std::vector<TagId> shown;
     for (const PaneLayout::Pane& p : layout.panes) {
         panes.push_back({p.tags, p.folded});
         shown.insert(shown.end(), p.tags.begin(), p.tags.end());
@@ -50,7 +50,7 @@ void dropEmpty(PaneLayout& layout) {
     std::erase_if(layout.panes, [](const PaneLayout::Pane& p) { return p.tags.empty(); });
 }
 
-void takeOut(PaneLayout& layout, std::int64_t tag) {
+void takeOut(PaneLayout& layout, TagId tag) {
     for (PaneLayout::Pane& p : layout.panes) std::erase(p.tags, tag);
 }
 
@@ -64,24 +64,24 @@ nlohmann::json layoutsOf(Session& session) {
 PaneLayout paneLayout(Session& session) {
     const auto& shown = session.view().shown();
     PaneLayout out;
-    std::vector<std::int64_t> placed, states;
+    std::vector<TagId> placed, states;
     for (const ViewState::ArrangedPane& p : session.view().arrangement()) {
         PaneLayout::Pane pane{{}, p.folded};
-        for (const std::int64_t id : p.tags)
+        for (const TagId id : p.tags)
             if (session.tag(id) && std::find(shown.begin(), shown.end(), id) != shown.end()) {
                 pane.tags.push_back(id);
                 placed.push_back(id);
             }
         if (!pane.tags.empty()) out.panes.push_back(std::move(pane));
     }
-    for (const std::int64_t id : shown) {
+    for (const TagId id : shown) {
         if (!session.tag(id) || std::find(placed.begin(), placed.end(), id) != placed.end()) continue;
         if (isState(session, id))
             states.push_back(id);
         else
             placeByUnit(session, out, id);
     }
-    for (const std::int64_t id : states) out.panes.push_back({{id}, false});
+    for (const TagId id : states) out.panes.push_back({{id}, false});
     // Bands stand below the panes, whatever order they were shown in.
     std::stable_partition(out.panes.begin(), out.panes.end(),
                           [&](const PaneLayout::Pane& p) { return !isState(session, p.tags.front()); });
@@ -90,7 +90,7 @@ PaneLayout paneLayout(Session& session) {
 
 void arrange(Session& session, Arrange how) {
     PaneLayout out;
-    for (const std::int64_t id : session.view().shown()) {
+    for (const TagId id : session.view().shown()) {
         const Tag* tag = session.tag(id);
         if (!tag) continue;
         if (how == Arrange::EachItsOwn || isState(session, id))
@@ -98,7 +98,7 @@ void arrange(Session& session, Arrange how) {
         else if (how == Arrange::ByUnit)
             placeByUnit(session, out, id);
         else
-            place(out, id, 6, [&](std::int64_t first) {
+            place(out, id, 6, [&](TagId first) {
                 const Tag* other = session.tag(first);
                 return other && tag->system() == other->system() && !isState(session, first);
             });
@@ -107,14 +107,14 @@ void arrange(Session& session, Arrange how) {
 }
 
 void showAssetBySystem(Session& session) {
-    std::vector<std::int64_t> all;
+    std::vector<TagId> all;
     for (const Tag& t : session.study().catalog().tags())
         if (t.asset == session.view().asset()) all.push_back(t.id);
     session.view().setShown(std::move(all));
     arrange(session, Arrange::BySystem);
 }
 
-void putIntoPane(Session& session, std::int64_t tag, int pane) {
+void putIntoPane(Session& session, TagId tag, int pane) {
     PaneLayout layout = paneLayout(session);
     const bool into = pane >= 0 && pane < static_cast<int>(layout.panes.size()) && !isState(session, tag) &&
                       !isState(session, layout.panes[static_cast<std::size_t>(pane)].tags.front());
@@ -142,7 +142,7 @@ void foldPane(Session& session, int pane, bool folded) {
     store(session, layout);
 }
 
-void hideTag(Session& session, std::int64_t tag) {
+void hideTag(Session& session, TagId tag) {
     PaneLayout layout = paneLayout(session);
     takeOut(layout, tag);
     dropEmpty(layout);
@@ -161,7 +161,7 @@ void saveLayout(Session& session, const QString& name) {
     auto panes = nlohmann::json::array();
     for (const PaneLayout::Pane& p : paneLayout(session).panes) {
         auto roles = nlohmann::json::array();
-        for (const std::int64_t id : p.tags) roles.push_back(session.tag(id)->role);
+        for (const TagId id : p.tags) roles.push_back(session.tag(id)->role);
         panes.push_back({{"roles", roles}, {"folded", p.folded}});
     }
     all[name.toStdString()] = panes;

@@ -10,7 +10,7 @@ namespace jacinth::app {
 /// Tag ids, pane by pane; a folded pane is one line high.
 struct PaneLayout {
     struct Pane {
-        std::vector<std::int64_t> tags;
+        std::vector<TagId> tags;
         bool folded = false;
     };
     std::vector<Pane> panes;
@@ -29,10 +29,10 @@ void arrange(Session& session, Arrange how);
 void showAssetBySystem(Session& session);
 
 /// Puts a tag (shown or not yet) into a pane; −1 or beyond the last: into a new one at the end.
-void putIntoPane(Session& session, std::int64_t tag, int pane);
+void putIntoPane(Session& session, TagId tag, int pane);
 void movePane(Session& session, int pane, int by);
 void foldPane(Session& session, int pane, bool folded);
-void hideTag(Session& session, std::int64_t tag);
+void hideTag(Session& session, TagId tag);
 
 /// Layouts saved in the study, as roles, so that they serve every asset.
 QStringList savedLayouts(Session& session);

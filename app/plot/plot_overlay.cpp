@@ -1,5 +1,6 @@
 #include "app/plot/plot_overlay.h"
 #include "app/base/gem.h"
+#include "store/judgement.h"
 
 #include <set>
 
@@ -261,11 +262,11 @@ void PlotOverlay::drawMended(QCPPainter* p) const {
         if (pane.spec.folded || pane.low()) continue;
         const QRect rect = plot_.paneRect(i);
         int row = 0;
-        std::set<std::int64_t> seen;  // Mend draws one tag several times
+        std::set<TagId> seen;  // Mend draws one tag several times
         for (const TraceSpec& trace : pane.spec.traces) {
             if (!trace.tag || !trace.inLegend || !seen.insert(trace.tag).second) continue;
             bool any = false;
-            for (const Fix& f : study.fixes(trace.tag)) {
+            for (const Fix& f : study.judgement().fixes(trace.tag)) {
                 const double from = std::max<double>(rect.left(), plot_.xOf(f.from)),
                              to = std::min<double>(rect.right(), plot_.xOf(f.to));
                 if (!f.on || to < rect.left() || from > rect.right()) continue;

@@ -7,7 +7,7 @@
 
 namespace jacinth::app {
 
-TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which) {
+TraceSpec traceOf(Session& session, TagId id, std::optional<Which> which) {
     TraceSpec out;
     const Tag* tag = session.tag(id);
     if (!tag) return out;
@@ -31,7 +31,7 @@ TraceSpec traceOf(Session& session, std::int64_t id, std::optional<Which> which)
     return out;
 }
 
-Instant edgeAt(Session& session, const TimePlot& plot, std::int64_t id, Instant t) {
+Instant edgeAt(Session& session, const TimePlot& plot, TagId id, Instant t) {
     constexpr int kNear = 6;  // pixels
     const Instant second = t / kSecond * kSecond;
     const Tag* tag = session.tag(id);
@@ -54,7 +54,7 @@ std::vector<PaneSpec> panesOfShown(Session& session) {
     for (const PaneLayout::Pane& p : paneLayout(session).panes) {
         PaneSpec& pane = out.emplace_back();
         pane.folded = p.folded;
-        for (const std::int64_t id : p.tags) {
+        for (const TagId id : p.tags) {
             const Tag* tag = session.tag(id);
             if (tag->kind == TagKind::State) {
                 pane.states = id;

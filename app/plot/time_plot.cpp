@@ -10,6 +10,7 @@
 #include <QMimeData>
 
 #include "app/plot/plot_overlay.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {
@@ -18,7 +19,7 @@ constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18
 
 /// The states of a tag in a range. Where samples are many more than pixels, from columns: a column with more
 /// than one state has the code −1.
-std::vector<BandPlottable::Band> bandsOf(Study& study, std::int64_t id, TimeRange range, int pixels,
+std::vector<BandPlottable::Band> bandsOf(Study& study, TagId id, TimeRange range, int pixels,
                                          TimeRange record) {
     std::vector<BandPlottable::Band> bands;
     const Tag* tag = study.catalog().tag(id);
@@ -51,9 +52,9 @@ std::vector<BandPlottable::Band> bandsOf(Study& study, std::int64_t id, TimeRang
         add(s.times[i], s.times[i], i + 1 < s.size() ? s.times[i + 1] : end, s.values[i]);
     return bands;
 }
-std::vector<TimeRange> readBars(const Study& study, std::int64_t track, std::int64_t asset, TimeRange range) {
+std::vector<TimeRange> readBars(const Study& study, TrackId track, AssetId asset, TimeRange range) {
     std::vector<TimeRange> bars;
-    for (const Span& s : study.spans(track))
+    for (const Span& s : study.tracks().spans(track))
         if (s.asset == asset && s.end >= range.from && s.start <= range.to) bars.push_back(s.range());
     return bars;
 }
@@ -225,9 +226,10 @@ struct TimePlot::Read {
     struct PaneRead {
         std::vector<Reading> readings;
         std::vector<std::vector<Summary>> columns;
-        std::int64_t states = 0;
+        TagId states;
         std::vector<BandPlottable::Band> bands;
-        std::int64_t lane = 0, laneOf = 0;
+        TrackId lane;
+        AssetId laneOf;
         std::vector<TimeRange> bars;
     };
     std::vector<PaneRead> panes;
@@ -358,7 +360,7 @@ void TimePlot::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void TimePlot::dropEvent(QDropEvent* e) {
-    const std::int64_t tag = e->mimeData()->data(kTagMime).toLongLong();
+    const TagId tag(e->mimeData()->data(kTagMime).toLongLong());
     if (tag) emit tagDropped(tag, paneAt(e->position().toPoint()));
     e->acceptProposedAction();
 }

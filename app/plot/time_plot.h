@@ -14,7 +14,7 @@ using Reading = std::function<std::vector<Summary>(Study&, TimeRange, int pixels
 
 /// One trace: where its columns come from and how it looks. `tag` is what it is of; 0 for what is no tag.
 struct TraceSpec {
-    std::int64_t tag = 0;
+    TagId tag;
     QString name, unit;
     QColor colour;
     double width = 1.3;
@@ -28,10 +28,10 @@ struct TraceSpec {
 
 struct PaneSpec {
     std::vector<TraceSpec> traces;
-    QString title;            ///< in place of the traces' names
-    std::int64_t states = 0;  ///< a state tag, drawn as bands; then no traces
-    std::int64_t lane = 0;    ///< a track, its spans on `laneOf` drawn as bars; then no traces
-    std::int64_t laneOf = 0;  ///< an asset
+    QString title;   ///< in place of the traces' names
+    TagId states;    ///< a state tag, drawn as bands; then no traces
+    TrackId lane;    ///< a track, its spans on `laneOf` drawn as bars; then no traces
+    AssetId laneOf;  ///< an asset
     double stretch = 1;
     bool zeroLine = false;
     bool folded = false;  ///< one line high: its names, no traces
@@ -52,7 +52,7 @@ struct SpanMark {
     QColor colour;
     QString text;
     bool strong = false;
-    std::int64_t id = 0;
+    SpanId id;
     bool wedge = false;  ///< a failure: a black wedge at the top and a line, no shade
 };
 
@@ -107,8 +107,8 @@ class TimePlot : public QCustomPlot {
     void handleMoved(int id, jacinth::Instant t, double lifted);
     void handleDropped(int id);
     void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
-    void markClicked(std::int64_t id);
-    void tagDropped(std::int64_t tag, int pane);  ///< dragged here from the plant panel; −1: below the panes
+    void markClicked(SpanId id);
+    void tagDropped(TagId tag, int pane);  ///< dragged here from the plant panel; −1: below the panes
     void paneMenuAsked(int pane, const QPoint& at);
     void framed();  ///< a picture with all its columns has been drawn
 
@@ -133,8 +133,8 @@ class TimePlot : public QCustomPlot {
         QCPAxisRect* rect = nullptr;
         std::vector<TracePlottable*> traces;
         BandPlottable* bands = nullptr;
-        std::vector<TimeRange> bars;                                     ///< of a lane
-        bool low() const { return spec.states != 0 || spec.lane != 0; }  ///< one line high, without scale
+        std::vector<TimeRange> bars;                           ///< of a lane
+        bool low() const { return spec.states || spec.lane; }  ///< one line high, without scale
         std::vector<QCPAxis*> scales;      ///< one a unit; the first on the left, the second on the right
         std::vector<std::size_t> scaleOf;  ///< by trace
         std::map<std::size_t, QCPRange> fixed;  ///< scales, as zoomed by the user

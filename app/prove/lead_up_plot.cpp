@@ -51,7 +51,7 @@ void LeadUpPlot::read() {
     session_.reader().ask(this, "lead-up", work);
 }
 
-void LeadUpPlot::setStrong(std::int64_t asset, Instant failure) {
+void LeadUpPlot::setStrong(AssetId asset, Instant failure) {
     strong_ = {asset, failure};
     draw();
 }

@@ -14,12 +14,12 @@ class LeadUpPlot : public QCustomPlot {
   public:
     explicit LeadUpPlot(Session& session, QWidget* parent = nullptr);
     struct Line {
-        std::int64_t asset;
+        AssetId asset;
         Instant failure;
     };
     void show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec,
               const std::vector<AlarmVerdict>& alarms);
-    void setStrong(std::int64_t asset, Instant failure);  ///< one failure drawn strong; 0 for none
+    void setStrong(AssetId asset, Instant failure);  ///< one failure drawn strong; 0 for none
     int graphsDrawn() const { return graphCount(); }
 
   private:
@@ -34,7 +34,7 @@ class LeadUpPlot : public QCustomPlot {
     ProveSpec spec_;
     std::vector<AlarmVerdict> alarms_;
     std::map<std::string, std::vector<std::vector<Summary>>> columns_;  ///< by role, then as failures_
-    std::pair<std::int64_t, Instant> strong_{0, 0};
+    std::pair<AssetId, Instant> strong_{{}, 0};
 };
 
 }  // namespace jacinth::app

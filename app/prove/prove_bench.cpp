@@ -1,5 +1,7 @@
 #include "app/prove/prove_bench.h"
 #include "app/base/tables.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 
 #include <QElapsedTimer>
 #include <QTimer>
@@ -28,7 +30,7 @@ ProveBench::ProveBench(Session& session) : Bench(session), typing_(new QTimer(th
     connect(typing_, &QTimer::timeout, this, &ProveBench::checkText);
     connect(&session, &Session::studyChanged, this, [this] { checkText(); });
     connect(&session, &Session::themeChanged, this, [this] { showProof(); });
-    const auto rules = session.study().rules();
+    const auto rules = session.study().judgement().rules();
     if (!rules.empty()) {
         editor_->setPlainText(QString::fromStdString(rules.front().text));
         most_->setText(hoursText(rules.front().spec.most));
@@ -88,16 +90,16 @@ void ProveBench::buildMiddle() {
     column->addWidget(leadUp_, 1);
     column->addLayout(tables);
     connect(failures_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] {
-        const auto span = session_.study().span(currentKey(failures_));
-        leadUp_->setStrong(span ? span->asset : 0, span ? span->start : 0);
+        const auto span = session_.study().tracks().span(currentId<SpanId>(failures_));
+        leadUp_->setStrong(span ? span->asset : AssetId(), span ? span->start : 0);
     });
-    const auto tagOf = [this](std::int64_t asset) {
+    const auto tagOf = [this](AssetId asset) {
         const Tag* tag =
             roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
-        return tag ? tag->id : 0;
+        return tag ? tag->id : TagId();
     };
     connect(failures_, &QTableView::doubleClicked, this, [this, tagOf] {
-        if (const auto span = session_.study().span(currentKey(failures_))) {
+        if (const auto span = session_.study().tracks().span(currentId<SpanId>(failures_))) {
             session_.view().select(span->asset, tagOf(span->asset));
             emit momentAsked({span->start - 3 * kDay, span->start}, tagOf(span->asset));
         }
@@ -166,10 +168,10 @@ void ProveBench::entered() {
     editor_->setFocus();
     preview_->setText(editor_->toPlainText());
     showLeadUp();
-    if (!proof_ && !session_.study().rules().empty()) proveIt();
+    if (!proof_ && !session_.study().judgement().rules().empty()) proveIt();
 }
 
-void ProveBench::open(std::int64_t failure) {
+void ProveBench::openSpan(SpanId failure) {
     failures_->selectRow(failureModel_->rowOf(failure));
 }
 
@@ -245,7 +247,7 @@ void ProveBench::proveIt() {
                     seconds = static_cast<double>(timer.elapsed()) / 1000] {
                 if (!session_.report(proof)) return;
                 proof_ = *proof;
-                const auto rules = session_.study().rules();
+                const auto rules = session_.study().judgement().rules();
                 const bool known = !rules.empty() && rules.front().text == request.rule &&
                                    rules.front().spec.most == request.spec.most &&
                                    rules.front().spec.least == request.spec.least &&
@@ -266,7 +268,8 @@ void ProveBench::proveIt() {
 
 void ProveBench::showLeadUp() {
     std::vector<LeadUpPlot::Line> lines;
-    for (const Span& f : session_.study().spansOf(track_kind::kFailures)) lines.push_back({f.asset, f.start});
+    for (const Span& f : session_.study().tracks().spansOf(track_kind::kFailures))
+        lines.push_back({f.asset, f.start});
     // The tags the rule is about, and those asked for beside them.
     const std::vector<std::string> also = rolesIn(also_->text());
     std::vector<std::string> wanted = roles_, roles, unknown;
@@ -294,13 +297,13 @@ void ProveBench::showLeadUp() {
 void ProveBench::showProof() {
     const Study& study = session_.study();
     const Theme& theme = session_.theme();
-    const auto name = [&](std::int64_t id) {
+    const auto name = [&](AssetId id) {
         const Asset* a = study.catalog().asset(id);
         return a ? QString::fromStdString(a->name) : QString();
     };
     const auto when = [&](Instant t) { return QString::fromStdString(session_.zone().shortText(t)); };
     std::vector<RowsModel::Row> failures, alarms;
-    for (const Span& f : study.spansOf(track_kind::kFailures)) {
+    for (const Span& f : study.tracks().spansOf(track_kind::kFailures)) {
         RowsModel::Row row{f.id, {"▼ " + name(f.asset), when(f.start), "", ""}};
         row.sortBy(1, f.start);
         if (proof_)

@@ -15,7 +15,7 @@ class ProveBench : public Bench {
   public:
     explicit ProveBench(Session& session);
     void entered() override;
-    void open(std::int64_t failure) override;
+    void openSpan(SpanId failure) override;
     ExpressionEditor* editor() const { return editor_; }
     void startFrom(const QString& rule) { editor_->setPlainText(rule); }
     const std::optional<Proof>& proof() const { return proof_; }
@@ -23,7 +23,7 @@ class ProveBench : public Bench {
     QTableView* alarms() const { return alarms_; }
 
   signals:
-    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
+    void momentAsked(jacinth::TimeRange range, TagId tag);
 
   private:
     void buildMiddle();

@@ -1,7 +1,10 @@
 #include "app/screen/compare_page.h"
+#include "app/base/id_variant.h"
 #include "app/base/tables.h"
 
 #include "core/base/missing.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {
@@ -85,9 +88,9 @@ void ComparePage::fillChoices() {
     const auto fill = [&](QComboBox* box, int usual) {
         const QString before = box->currentText();
         box->clear();
-        for (const LimitSet& set : study.limitSets())
+        for (const LimitSet& set : study.judgement().limitSets())
             if (set.track == screen_.trackId())
-                box->addItem(QString::fromStdString(limitsTitle(set)), qlonglong(set.id));
+                box->addItem(QString::fromStdString(limitsTitle(set)), toVariant(set.id));
         const int versions = box->count();
         for (const LimitMethod m : kMethods) box->addItem(wordsFor(m), qlonglong(0));
         const int kept = box->findText(before);
@@ -96,9 +99,9 @@ void ComparePage::fillChoices() {
     fill(a_, -1);
     fill(b_, 1);
     QStringList roles;
-    for (const LimitSet& set : study.limitSets())
+    for (const LimitSet& set : study.judgement().limitSets())
         for (const auto& [role, limits] : set.byRole) roles << QString::fromStdString(role);
-    for (const std::int64_t id : session_.view().shown())
+    for (const TagId id : session_.view().shown())
         if (const Tag* t = session_.tag(id); t && t->kind != TagKind::State)
             roles << QString::fromStdString(t->role);
     roles.removeDuplicates();
@@ -113,7 +116,7 @@ void ComparePage::fillChoices() {
 
 ComparePage::Choice ComparePage::choiceOf(const QComboBox* box) const {
     Choice out;
-    out.set = box->currentData().toLongLong();
+    out.set = idFrom<LimitSetId>(box->currentData());
     for (const LimitMethod m : kMethods)
         if (box->currentText() == wordsFor(m)) out.method = m;
     return out;
@@ -121,8 +124,8 @@ ComparePage::Choice ComparePage::choiceOf(const QComboBox* box) const {
 
 void ComparePage::refresh() {
     fillChoices();
-    const std::int64_t track = screen_.trackId();
-    if (track == 0 || session_.study().goldenRuns(track).empty() || role_->count() == 0) {
+    const TrackId track = screen_.trackId();
+    if (!track || session_.study().judgement().goldenRuns(track).empty() || role_->count() == 0) {
         made_.reset();
         overlay_->show({});
         model_->setRows({});
@@ -137,8 +140,8 @@ void ComparePage::refresh() {
     const Which which = session_.view().which();
     session_.runJob(this, "compare", "Comparing limits", [=, this](JobContext& job) -> std::function<void()> {
         const auto setOf = [&](const Choice& c, const char* name) -> Result<LimitSet> {
-            for (const LimitSet& set : job.study.limitSets())
-                if (c.set != 0 && set.id == c.set) return set;
+            for (const LimitSet& set : job.study.judgement().limitSets())
+                if (c.set && set.id == c.set) return set;
             LimitSpec spec = proposedLimits(job.study, track);
             spec.method = c.method;
             return makeLimits(job.study, name, track, {role}, spec, which);
@@ -179,9 +182,9 @@ void ComparePage::show_(LimitComparison made) {
                  .arg(c.both.size() + c.onlyA.size())
                  .arg(c.both.size() + c.onlyB.size());
     std::vector<RowsModel::Row> rows;
-    const auto add = [&](const std::vector<std::int64_t>& ids, const QString& by) {
-        for (const std::int64_t id : ids) {
-            const auto run = study.span(id);
+    const auto add = [&](const std::vector<SpanId>& ids, const QString& by) {
+        for (const SpanId id : ids) {
+            const auto run = study.tracks().span(id);
             const Asset* asset = run ? study.catalog().asset(run->asset) : nullptr;
             if (!asset) continue;
             rows.push_back({id,
@@ -201,7 +204,7 @@ void ComparePage::show_(LimitComparison made) {
 
 void ComparePage::showRun() {
     if (!made_) return;
-    const std::int64_t id = currentKey(table_);
+    const auto id = currentId<SpanId>(table_);
     const std::string role = made_->role;
     const Which which = session_.view().which();
     session_.runJob(
@@ -215,7 +218,7 @@ void ComparePage::showRun() {
             if (other.spec.lineUp == picture.limits.spec.lineUp) picture.other = other;
             picture.golden = std::make_shared<const std::vector<AlignedRun>>(left.golden());
             picture.stack = std::make_shared<const GoldenStack>(left.stack());
-            const auto run = id != 0 ? job.study.span(id) : std::nullopt;
+            const auto run = id ? job.study.tracks().span(id) : std::nullopt;
             const Tag* tag = run ? job.study.catalog().tagInRole(run->asset, role) : nullptr;
             if (tag) {
                 picture.runSpan = *run;

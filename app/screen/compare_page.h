@@ -25,7 +25,7 @@ class ComparePage : public BenchPage {
   private:
     /// One side: a version on record, or a method over today's golden runs.
     struct Choice {
-        std::int64_t set = 0;
+        LimitSetId set;
         LimitMethod method = LimitMethod::Tolerance;
         LineUp lineUp = LineUp::Phases;
     };

@@ -1,5 +1,6 @@
 #include "app/screen/excursions_page.h"
 #include "app/base/tables.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 
@@ -125,14 +126,14 @@ void ExcursionsPage::fillChoices() {
 
 void ExcursionsPage::refresh() {
     const Study& study = session_.study();
-    const std::int64_t track = screen_.trackId();
-    runs_ = track ? study.spans(track) : std::vector<Span>{};
+    const TrackId track = screen_.trackId();
+    runs_ = track ? study.tracks().spans(track) : std::vector<Span>{};
     kept_ = excursionsOf(study);
     phases_ = track ? phasesOf(study, track) : PhasesOfRuns{};
     fillChoices();
-    const std::int64_t asset = session_.view().asset();
+    const AssetId asset = session_.view().asset();
     const TimeRange view = session_.view().view();
-    std::set<std::int64_t> inWeekOrFact;
+    std::set<SpanId> inWeekOrFact;
     if (where_->currentIndex() == 1) std::erase_if(runs_, [&](const Span& s) { return s.asset != asset; });
     if (where_->currentIndex() == 2)
         std::erase_if(runs_, [&](const Span& s) { return s.end < view.from || s.start > view.to; });
@@ -177,11 +178,11 @@ QString ExcursionsPage::phaseAt(const KeptExcursion& e) const {
 }
 
 void ExcursionsPage::showList() {
-    std::map<std::int64_t, const Span*> byId;
+    std::map<SpanId, const Span*> byId;
     for (const Span& r : runs_) byId[r.id] = &r;
     std::vector<RowsModel::Row> rows;
     double hours = 0;
-    std::set<std::int64_t> touched;
+    std::set<SpanId> touched;
     for (const KeptExcursion& e : shown_) {
         const Tag* tag = session_.tag(e.span.tag);
         const Span* run = byId.contains(e.run) ? byId.at(e.run) : nullptr;
@@ -205,7 +206,7 @@ void ExcursionsPage::showList() {
         hours += toHours(e.span.end - e.span.start);
         touched.insert(e.run);
     }
-    const std::int64_t chosen = currentKey(table_);
+    const auto chosen = currentId<SpanId>(table_);
     model_->setGemColours(session_.theme().accent, session_.theme().plot);
     model_->setRows(std::move(rows));
     if (const int row = model_->rowOf(chosen); chosen && row >= 0) table_->selectRow(row);
@@ -256,7 +257,7 @@ void ExcursionsPage::narrowTo(int bar) {
 }
 
 const KeptExcursion* ExcursionsPage::inHand() const {
-    const std::int64_t id = currentKey(table_);
+    const auto id = currentId<SpanId>(table_);
     for (const KeptExcursion& e : shown_)
         if (e.span.id == id) return &e;
     return nullptr;

@@ -20,9 +20,9 @@ class ExcursionsPage : public BenchPage {
     ExcursionBars* bars() const { return bars_; }
 
   signals:
-    void excursionAsked(std::int64_t excursion);  ///< to be seen on the sheet
-    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
-    void labelAsked(std::int64_t excursion);
+    void excursionAsked(SpanId excursion);  ///< to be seen on the sheet
+    void momentAsked(jacinth::TimeRange range, TagId tag);
+    void labelAsked(SpanId excursion);
 
   protected:
     void refresh() override;

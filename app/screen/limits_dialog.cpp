@@ -1,6 +1,8 @@
 #include "app/screen/limits_dialog.h"
 #include "app/base/tables.h"
 
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/screening.h"
 
 namespace jacinth::app {
@@ -50,9 +52,9 @@ LimitsDialog::LimitsDialog(Session& session, QWidget* parent) : QDialog(parent),
 }
 
 void LimitsDialog::fill() {
-    const std::int64_t before = currentKey(table_);
+    const auto before = currentId<LimitSetId>(table_);
     std::vector<RowsModel::Row> rows;
-    for (const LimitSet& set : session_.study().limitSets()) {
+    for (const LimitSet& set : session_.study().judgement().limitSets()) {
         rows.push_back(
             {set.id,
              {QString::fromStdString(set.name), QString::number(set.version),
@@ -67,8 +69,8 @@ void LimitsDialog::fill() {
 }
 
 std::optional<LimitSet> LimitsDialog::chosen() const {
-    const std::int64_t id = currentKey(table_);
-    for (LimitSet& set : session_.study().limitSets())
+    const auto id = currentId<LimitSetId>(table_);
+    for (LimitSet& set : session_.study().judgement().limitSets())
         if (set.id == id) return std::move(set);
     return {};
 }
@@ -76,7 +78,7 @@ std::optional<LimitSet> LimitsDialog::chosen() const {
 QString LimitsDialog::madeFrom(const LimitSet& set) const {
     QStringList parts;
     std::size_t there = 0;
-    for (const std::int64_t run : set.goldenRuns) there += session_.study().span(run).has_value();
+    for (const SpanId run : set.goldenRuns) there += session_.study().tracks().span(run).has_value();
     parts << QString("Made from %1 golden runs%2")
                  .arg(set.goldenRuns.size())
                  .arg(there < set.goldenRuns.size() ? QString(", of which %1 are still there").arg(there)
@@ -125,7 +127,7 @@ void LimitsDialog::screenAgain() {
                     [session = &session_, set = *set, track = set->track, which,
                      spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
                         bool stopped = false;
-                        const std::vector<Span> runs = job.study.spans(track);
+                        const std::vector<Span> runs = job.study.tracks().spans(track);
                         auto found = screenBy(job.study, set, runs, spec, which, [&](double share) {
                             stopped = job.progress.stopped(share);
                             return !stopped;

@@ -6,6 +6,7 @@
 #include "app/base/session.h"
 #include "app/base/tables.h"
 #include "app/base/ui.h"
+#include "store/judgement.h"
 
 namespace jacinth::app {
 

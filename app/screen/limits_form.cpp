@@ -1,6 +1,8 @@
 #include "app/screen/limits_form.h"
 
 #include "app/screen/run_preview.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/find_runs.h"
 
 namespace jacinth::app {
@@ -87,7 +89,8 @@ void LimitsForm::buildMore(QVBoxLayout* to) {
     forRuns_->setAccessibleName("Only for runs where");
     forRuns_->setPlaceholderText("product is \"Pale\"");
     forRuns_->setNames([this] {
-        return namesAboutRuns(session_.study(), session_.view().asset(), session_.study().spans(track_));
+        return namesAboutRuns(session_.study(), session_.view().asset(),
+                              session_.study().tracks().spans(track_));
     });
     validFrom_ = new MomentField(session_, "limitValidFrom", "Valid from");
     validFrom_->setPlaceholderText("always");
@@ -132,7 +135,7 @@ void LimitsForm::show_(const LimitSpec& s) {
     if (!s.indicator.empty()) indicator_->setCurrentText(QString::fromStdString(s.indicator));
 }
 
-void LimitsForm::propose(std::int64_t track) {
+void LimitsForm::propose(TrackId track) {
     track_ = track;
     if (!specTouched_) show_(proposedLimits(session_.study(), track));
 }

@@ -4,6 +4,7 @@
 #include "app/base/time_field.h"
 #include "app/base/ui.h"
 #include "app/language/expression_editor.h"
+#include "store/judgement.h"
 #include "work/screening.h"
 
 namespace jacinth::app {
@@ -13,7 +14,7 @@ class LimitsForm : public QWidget {
   public:
     explicit LimitsForm(Session& session);
     /// Fills what the user has not touched with what is proposed for this track.
-    void propose(std::int64_t track);
+    void propose(TrackId track);
     /// From a set on record: what it was made with.
     void take(const LimitSet& set);
 
@@ -54,7 +55,7 @@ class LimitsForm : public QWidget {
     QWidget *kRow_, *qRow_, *toleranceRow_, *indicatorRow_, *more_;
     QPushButton* moreButton_;
     bool rolesTouched_ = false, specTouched_ = false;
-    std::int64_t track_ = 0;
+    TrackId track_;
 };
 
 }  // namespace jacinth::app

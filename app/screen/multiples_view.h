@@ -23,8 +23,8 @@ class MultiplesView : public QWidget {
         GoldenLimits limits;
         std::shared_ptr<const std::vector<AlignedRun>> all;
         std::vector<Panel> panels;
-        std::set<std::int64_t> outside;  ///< runs that left the limits
-        std::int64_t run = 0;            ///< drawn strong
+        std::set<SpanId> outside;  ///< runs that left the limits
+        SpanId run;                ///< drawn strong
         QString unit;
     };
     void show(Picture picture);

@@ -66,7 +66,7 @@ void OverlayPlot::draw() {
     clearGraphs();
     clearItems();
     clearPlottables();
-    const bool nothing = picture_.runSpan.id == 0 && picture_.limits.slices.empty();
+    const bool nothing = !picture_.runSpan.id && picture_.limits.slices.empty();
     prepareAxes(nothing);
     if (!nothing) {
         setRanges();
@@ -214,13 +214,13 @@ void OverlayPlot::drawMarked() {
     }
 }
 
-void OverlayPlot::setMarked(std::vector<std::int64_t> runs) {
+void OverlayPlot::setMarked(std::vector<SpanId> runs) {
     marked_ = {runs.begin(), runs.end()};
     draw();
 }
 
-std::vector<std::int64_t> OverlayPlot::runsIn(const QRect& box) const {
-    std::vector<std::int64_t> out;
+std::vector<SpanId> OverlayPlot::runsIn(const QRect& box) const {
+    std::vector<SpanId> out;
     const auto* lines = linesDrawn();
     if (!lines) return out;
     const double every = onAxis(picture_.limits.spec.every);
@@ -436,7 +436,7 @@ void OverlayPlot::mouseMoveEvent(QMouseEvent* e) {
     if (pressed_) update();
     pointer_.reset();
     place_.reset();
-    if (!picture_.limits.slices.empty() || picture_.runSpan.id != 0)
+    if (!picture_.limits.slices.empty() || picture_.runSpan.id)
         if (axisRect()->rect().contains(e->pos())) {
             const double unit = picture_.limits.spec.lineUp == LineUp::Indicator ? kIndicatorUnit
                                                                                  : static_cast<double>(kHour);

@@ -38,10 +38,10 @@ class OverlayPlot : public QCustomPlot {
     QString countWords() const;
     QString axisWords() const;
     /// Runs that are drawn and pass through a box of the plot, in pixels.
-    std::vector<std::int64_t> runsIn(const QRect& box) const;
+    std::vector<SpanId> runsIn(const QRect& box) const;
     /// `18.2 to 20.1 °C at +3.0 to +5.1 h`: what a box of the plot spans.
     QString boxWords(const QRect& box) const;
-    void setMarked(std::vector<std::int64_t> runs);  ///< drawn strongly; none to end it
+    void setMarked(std::vector<SpanId> runs);  ///< drawn strongly; none to end it
 
   signals:
     void boxed(const QRect& box);  ///< a box was dragged over the lines
@@ -79,7 +79,7 @@ class OverlayPlot : public QCustomPlot {
     std::optional<Place> place_;
     std::optional<QPoint> pressed_;
     QPoint at_;
-    std::set<std::int64_t> marked_;
+    std::set<SpanId> marked_;
 };
 
 }  // namespace jacinth::app

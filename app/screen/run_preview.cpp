@@ -3,6 +3,7 @@
 #include <QPointer>
 
 #include "app/base/ui.h"
+#include "store/tracks.h"
 #include "work/run_figures.h"
 
 namespace jacinth::app {
@@ -33,7 +34,7 @@ QString valueWords(const Study& study, const RunTable& table) {
 
 }  // namespace
 
-RunPreview::RunPreview(Session& session, ExpressionEditor* editor, std::function<std::int64_t()> track)
+RunPreview::RunPreview(Session& session, ExpressionEditor* editor, std::function<TrackId()> track)
     : session_(session), editor_(editor), track_(std::move(track)), soon_(new QTimer(this)) {
     setObjectName(editor->objectName() + "Preview");
     setTextFormat(Qt::PlainText);
@@ -62,7 +63,7 @@ void RunPreview::calculate() {
     session_.runJob(this, objectName(), "Calculating the expression",
                     [self, text = editor_->text().toStdString(), track = track_(), in = session_.view().run(),
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
-                        const std::vector<Span> runs = job.study.spans(track);
+                        const std::vector<Span> runs = job.study.tracks().spans(track);
                         QString words = "no runs yet";
                         if (!runs.empty()) {
                             const auto current = std::find_if(runs.begin(), runs.end(),

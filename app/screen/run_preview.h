@@ -14,7 +14,7 @@ class RunPreview : public QLabel {
     Q_OBJECT
   public:
     /// Follows what is written in `editor`; `track` says whose runs. Hidden where nothing is written.
-    RunPreview(Session& session, ExpressionEditor* editor, std::function<std::int64_t()> track);
+    RunPreview(Session& session, ExpressionEditor* editor, std::function<TrackId()> track);
 
   private:
     void look();
@@ -22,7 +22,7 @@ class RunPreview : public QLabel {
 
     Session& session_;
     ExpressionEditor* editor_;
-    std::function<std::int64_t()> track_;
+    std::function<TrackId()> track_;
     QTimer* soon_;
 };
 

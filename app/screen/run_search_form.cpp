@@ -1,6 +1,7 @@
 #include "app/screen/run_search_form.h"
 
 #include "app/base/examples.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {
@@ -102,14 +103,14 @@ void RunSearchForm::follow() {
     QSignalBlocker quiet(track_);
     if (!track_->hasFocus()) {
         track_->clear();
-        for (const Track& t : study.tracks())
+        for (const Track& t : study.tracks().all())
             if (t.kind == track_kind::kRuns) track_->addItem(QString::fromStdString(t.name));
         track_->setCurrentText(QString::fromStdString(track ? track->name : "Runs"));
     }
     const QString chosen = from_->currentText();
     from_->clear();
     from_->addItem("a condition");
-    for (const Track& t : study.tracks())
+    for (const Track& t : study.tracks().all())
         if (t.kind == track_kind::kBatches) from_->addItem("the list " + QString::fromStdString(t.name));
     from_->setCurrentIndex(std::max(0, from_->findText(chosen)));
     if (!track || shown_ == track->id) return;
@@ -172,7 +173,7 @@ void RunSearchForm::findThem() {
     if (!wanted) return;
     const std::string name =
         track_->currentText().trimmed().isEmpty() ? "Runs" : track_->currentText().trimmed().toStdString();
-    if (const auto known = session_.study().trackNamed(name); known && known->kind != track_kind::kRuns) {
+    if (const auto known = session_.study().tracks().named(name); known && known->kind != track_kind::kRuns) {
         emit session_.failed(QString("`%1` is a track of %2 already; choose another name")
                                  .arg(QString::fromStdString(name), QString::fromStdString(known->kind)));
         return;

@@ -30,7 +30,7 @@ class RunSearchForm : public QWidget {
     QWidget* more_;
     QPushButton *find_, *moreButton_;
     bool phasesTouched_ = false;
-    std::int64_t shown_ = 0;
+    TrackId shown_;
 };
 
 }  // namespace jacinth::app

@@ -31,8 +31,8 @@ RunSheet::RunSheet(Session& session, QWidget* parent)
 }
 
 void RunSheet::setSheet(std::vector<Span> runs, std::vector<RowName> rows,
-                        const std::vector<KeptExcursion>& excursions,
-                        std::map<std::int64_t, std::string> golden, const std::vector<Span>& stops) {
+                        const std::vector<KeptExcursion>& excursions, std::map<SpanId, std::string> golden,
+                        const std::vector<Span>& stops) {
     runs_ = std::move(runs);
     rows_ = std::move(rows);
     columnOf_.clear();
@@ -60,7 +60,7 @@ void RunSheet::setSheet(std::vector<Span> runs, std::vector<RowName> rows,
     update();
 }
 
-void RunSheet::setCurrent(std::int64_t run, const std::string& role) {
+void RunSheet::setCurrent(SpanId run, const std::string& role) {
     if (run == run_ && role == role_) return;
     run_ = run;
     role_ = role;
@@ -117,12 +117,12 @@ std::pair<int, int> RunSheet::columnsInView() const {
     return {std::max(0, first), std::min(static_cast<int>(runs_.size()), last)};
 }
 
-int RunSheet::columnOf(std::int64_t run) const {
+int RunSheet::columnOf(SpanId run) const {
     const auto found = columnOf_.find(run);
     return found == columnOf_.end() ? -1 : found->second;
 }
 
-QPoint RunSheet::cellCentre(std::int64_t run, int row) const {
+QPoint RunSheet::cellCentre(SpanId run, int row) const {
     return {static_cast<int>(columnX(columnOf(run))), kTop + row * kRowHeight + kRowHeight / 2};
 }
 
@@ -184,13 +184,13 @@ void RunSheet::paintHead(QPainter& p, std::pair<int, int> columns) const {
     const Theme& theme = session_.theme();
     p.setFont(smallFont(10));
     double free = kLeft - 20;
-    std::int64_t asset = 0;
+    AssetId asset;
     const bool fleet = !runs_.empty() && runs_.front().asset != runs_.back().asset;
     for (int i = columns.first; i < columns.second; ++i) {
         const Span& run = runs_[static_cast<std::size_t>(i)];
         const double x = columnX(i);
         const bool parts = fleet && run.asset != asset;
-        if (parts && asset != 0)
+        if (parts && asset)
             p.fillRect(QRectF(x - columnWidth_ / 2 - 0.5, 4, 1, kTop + kRowHeight * (rowCount() + 1)),
                        theme.second);
         if (parts || (x > free && !fleet)) {

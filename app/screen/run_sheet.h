@@ -26,10 +26,10 @@ class RunSheet : public QWidget {
     /// Runs in the order of columns; where the asset changes a line parts them. `golden`: with the reason of
     /// each.
     void setSheet(std::vector<Span> runs, std::vector<RowName> rows,
-                  const std::vector<KeptExcursion>& excursions, std::map<std::int64_t, std::string> golden,
+                  const std::vector<KeptExcursion>& excursions, std::map<SpanId, std::string> golden,
                   const std::vector<Span>& stops);
-    void setCurrent(std::int64_t run, const std::string& role);
-    QPoint cellCentre(std::int64_t run, int row) const;  ///< row = rowCount() is the golden row, −1 the head
+    void setCurrent(SpanId run, const std::string& role);
+    QPoint cellCentre(SpanId run, int row) const;  ///< row = rowCount() is the golden row, −1 the head
     QPoint rowHead(int row) const;
     int rowCount() const { return static_cast<int>(rows_.size()); }
     const std::vector<Span>& runs() const { return runs_; }
@@ -38,9 +38,9 @@ class RunSheet : public QWidget {
     QSize sizeHint() const override { return {600, 190}; }
 
   signals:
-    void cellChosen(std::int64_t run, const QString& role);
-    void cellOpened(std::int64_t run, const QString& role);
-    void goldenToggled(std::int64_t run);
+    void cellChosen(SpanId run, const QString& role);
+    void cellOpened(SpanId run, const QString& role);
+    void goldenToggled(SpanId run);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -64,7 +64,7 @@ class RunSheet : public QWidget {
     double fittingWidth() const;
     void follow();  ///< the scroll bar follows width and zoom
     void choose(Place place, Pick pick);
-    int columnOf(std::int64_t run) const;
+    int columnOf(SpanId run) const;
     void showColumn(int column);
     void makeGems();
     void paintHead(QPainter& p, std::pair<int, int> columns) const;
@@ -74,15 +74,15 @@ class RunSheet : public QWidget {
     Session& session_;
     QScrollBar* scroll_;
     std::vector<Span> runs_;
-    std::map<std::int64_t, int> columnOf_;
+    std::map<SpanId, int> columnOf_;
     std::vector<RowName> rows_;
     std::vector<std::vector<std::int8_t>> grades_;  ///< greatest severity by row and column, 0 for none
     std::vector<bool> golden_, stopped_;            ///< by column
-    std::map<std::int64_t, std::string> reasons_;   ///< of golden runs
+    std::map<SpanId, std::string> reasons_;         ///< of golden runs
     double columnWidth_ = 1;
     double zoom_ = 1;              ///< 1: as wide as fits, or as narrow as can be read
     std::array<QPixmap, 4> gems_;  ///< one a severity: thousands are drawn a frame
-    std::int64_t run_ = 0;
+    SpanId run_;
     std::string role_;
     Pick pick_ = Pick::Cell;
 };

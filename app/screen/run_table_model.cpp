@@ -6,13 +6,13 @@
 #include <cmath>
 
 namespace jacinth::app {
-QString RunTableModel::goldenWords(std::int64_t run) const {
+QString RunTableModel::goldenWords(SpanId run) const {
     const auto found = golden_.find(run);
     return found == golden_.end() ? QString() : "golden: " + QString::fromStdString(found->second);
 }
 
-void RunTableModel::setTable(RunTable table, std::map<std::int64_t, std::string> golden,
-                             std::map<std::int64_t, int> worst) {
+void RunTableModel::setTable(RunTable table, std::map<SpanId, std::string> golden,
+                             std::map<SpanId, int> worst) {
     const bool sameColumns = table.columns.size() == table_.columns.size() &&
                              std::equal(table.columns.begin(), table.columns.end(), table_.columns.begin(),
                                         [](const auto& a, const auto& b) { return a.column == b.column; });
@@ -111,7 +111,7 @@ std::vector<double> RunTableModel::figures(int column, bool shownOnly) const {
     return out;
 }
 
-int RunTableModel::rowOf(std::int64_t run) const {
+int RunTableModel::rowOf(SpanId run) const {
     for (std::size_t i = 0; i < order_.size(); ++i)
         if (table_.rows[order_[i]].run.id == run) return static_cast<int>(i);
     return -1;

@@ -18,8 +18,7 @@ class RunTableModel : public QAbstractTableModel {
     RunTableModel(Session& session, QObject* parent) : QAbstractTableModel(parent), session_(session) {}
 
     /// `golden`: with the reason of each.
-    void setTable(RunTable table, std::map<std::int64_t, std::string> golden,
-                  std::map<std::int64_t, int> worst);
+    void setTable(RunTable table, std::map<SpanId, std::string> golden, std::map<SpanId, int> worst);
     const RunTable& table() const { return table_; }
     /// Keeps only rows whose figure lies between; none removes the brush of this column.
     void setBrush(int column, std::optional<std::pair<double, double>> between);
@@ -28,10 +27,10 @@ class RunTableModel : public QAbstractTableModel {
     /// Figures of a column of all rows (before brushing), or of those shown.
     std::vector<double> figures(int column, bool shownOnly) const;
     const Span& runAt(int row) const { return table_.rows[order_[static_cast<std::size_t>(row)]].run; }
-    int rowOf(std::int64_t run) const;
+    int rowOf(SpanId run) const;
     /// `golden: chosen by hand`; empty for a run that is not.
-    QString goldenWords(std::int64_t run) const;
-    bool isGolden(std::int64_t run) const { return golden_.contains(run); }
+    QString goldenWords(SpanId run) const;
+    bool isGolden(SpanId run) const { return golden_.contains(run); }
     QString columnName(int column) const;  ///< with unit
     /// `duration 20 h – 23 h · max(@air_on_temp) 83 – 86`, for why runs are golden.
     QString brushWords() const;
@@ -51,8 +50,8 @@ class RunTableModel : public QAbstractTableModel {
     QString text(std::size_t row, int column) const;
     Session& session_;
     RunTable table_;
-    std::map<std::int64_t, std::string> golden_;  ///< why
-    std::map<std::int64_t, int> worst_;
+    std::map<SpanId, std::string> golden_;  ///< why
+    std::map<SpanId, int> worst_;
     std::map<int, std::pair<double, double>> brushes_;
     std::vector<std::size_t> order_;
     int sortColumn_ = 1;

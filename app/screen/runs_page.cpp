@@ -13,6 +13,8 @@
 #include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
 #include "app/screen/run_preview.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/edit_runs.h"
 #include "work/screening.h"
 
@@ -91,7 +93,7 @@ void RunsPage::buildMiddle() {
     columnName_->setFixedWidth(110);
     const auto about = [this] {
         return namesAboutRuns(session_.study(), session_.view().asset(),
-                              session_.study().spans(screen_.trackId()));
+                              session_.study().tracks().spans(screen_.trackId()));
     };
     filter_->setNames(about);
     column_->setNames(about);
@@ -236,7 +238,7 @@ void RunsPage::connectAll() {
     });
     connect(table_, &QTableView::doubleClicked, this, [this](const QModelIndex& at) {
         const Span run = model_->runAt(at.row());
-        session_.view().select(run.asset, 0);
+        session_.view().select(run.asset, {});
         emit runAsked(run.id);
     });
 }
@@ -260,17 +262,17 @@ void RunsPage::refresh() {
         return;
     }
     const std::string where = applied_;
-    const std::int64_t asset = fleet_->currentIndex() == 1 ? session_.view().asset() : 0;
+    const AssetId asset = fleet_->currentIndex() == 1 ? session_.view().asset() : AssetId();
     const Which which = session_.view().which();
     session_.runJob(this, "run table", "Figures of runs",
                     [this, track = *track, where, asset, which](JobContext& job) -> std::function<void()> {
-                        std::vector<Span> runs = job.study.spans(track.id);
-                        if (asset != 0) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
-                        Result<std::vector<std::int64_t>> fit = std::vector<std::int64_t>{};
+                        std::vector<Span> runs = job.study.tracks().spans(track.id);
+                        if (asset) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
+                        Result<std::vector<SpanId>> fit = std::vector<SpanId>{};
                         if (!where.empty()) {
                             fit = runsWhere(job.study, track.id, where, which);
                             if (fit) {
-                                const std::set<std::int64_t> kept(fit->begin(), fit->end());
+                                const std::set<SpanId> kept(fit->begin(), fit->end());
                                 std::erase_if(runs, [&](const Span& s) { return !kept.contains(s.id); });
                             }
                         }
@@ -290,7 +292,7 @@ void RunsPage::refresh() {
 
 void RunsPage::showTable(RunTable made) {
     const auto keep = selectedRuns();
-    std::map<std::int64_t, int> worst;
+    std::map<SpanId, int> worst;
     for (const KeptExcursion& e : excursionsOf(session_.study()))
         if (e.dismissed.empty()) worst[e.run] = std::max(worst[e.run], e.severity);
     const int before = model_->columnCount();
@@ -304,7 +306,7 @@ void RunsPage::showTable(RunTable made) {
                 c, std::clamp(table_->fontMetrics().horizontalAdvance(model_->columnName(c)) + 34, 92, 190));
     }
     stack_->setCurrentIndex(1);
-    for (const std::int64_t run : keep)
+    for (const SpanId run : keep)
         if (const int row = model_->rowOf(run); row >= 0)
             table_->selectionModel()->select(model_->index(row, 0),
                                              QItemSelectionModel::Select | QItemSelectionModel::Rows);
@@ -313,10 +315,10 @@ void RunsPage::showTable(RunTable made) {
 }
 
 void RunsPage::showState() {
-    const auto golden = session_.study().goldenRuns(screen_.trackId());
+    const auto golden = session_.study().judgement().goldenRuns(screen_.trackId());
     words_ = QString("%1 of %2 runs shown · %3 golden")
                  .arg(model_->rowCount())
-                 .arg(screen_.trackId() ? session_.study().spans(screen_.trackId()).size() : 0)
+                 .arg(screen_.trackId() ? session_.study().tracks().spans(screen_.trackId()).size() : 0)
                  .arg(golden.size());
     goldenSays_->setText(golden.empty()
                              ? "None yet. Select rows, or cut the table by figures, and say so here."
@@ -331,8 +333,8 @@ void RunsPage::showState() {
     emit titleChanged();
 }
 
-std::vector<std::int64_t> RunsPage::selectedRuns() const {
-    std::vector<std::int64_t> out;
+std::vector<SpanId> RunsPage::selectedRuns() const {
+    std::vector<SpanId> out;
     for (const QModelIndex& i : table_->selectionModel()->selectedRows())
         out.push_back(model_->runAt(i.row()).id);
     return out;
@@ -340,7 +342,7 @@ std::vector<std::int64_t> RunsPage::selectedRuns() const {
 
 void RunsPage::showRunInHand() {
     const auto runs = selectedRuns();
-    const auto run = runs.size() == 1 ? session_.study().span(runs.front()) : std::nullopt;
+    const auto run = runs.size() == 1 ? session_.study().tracks().span(runs.front()) : std::nullopt;
     for (MomentField* f : {start_, end_}) {
         f->setEnabled(run.has_value());
         if (!run) f->clear();
@@ -385,8 +387,8 @@ void RunsPage::removeColumn(int column) {
 }
 
 void RunsPage::setGolden(bool golden, bool allShown) {
-    const std::int64_t track = screen_.trackId();
-    std::vector<std::int64_t> runs = selectedRuns();
+    const TrackId track = screen_.trackId();
+    std::vector<SpanId> runs = selectedRuns();
     if (allShown) {
         runs.clear();
         for (int row = 0; row < model_->rowCount(); ++row) runs.push_back(model_->runAt(row).id);

@@ -7,6 +7,8 @@
 #include "app/screen/histogram_header.h"
 #include "app/screen/run_search_form.h"
 
+class QStackedWidget;
+
 namespace jacinth::app {
 
 class RunsPage : public BenchPage {
@@ -22,8 +24,8 @@ class RunsPage : public BenchPage {
     ExpressionEditor* filter() const { return filter_; }
 
   signals:
-    void runAsked(std::int64_t run);  ///< to be seen on the sheet
-    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
+    void runAsked(SpanId run);  ///< to be seen on the sheet
+    void momentAsked(jacinth::TimeRange range, TagId tag);
 
   protected:
     void refresh() override;
@@ -40,7 +42,7 @@ class RunsPage : public BenchPage {
     void setGolden(bool golden, bool allShown);
     void exportTable();
     void showRunInHand();
-    std::vector<std::int64_t> selectedRuns() const;
+    std::vector<SpanId> selectedRuns() const;
     void edit(const std::function<Status(const std::string& why)>& work);
 
     ScreenState& screen_;

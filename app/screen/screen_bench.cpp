@@ -8,9 +8,9 @@ P* ScreenBench::newPage() {
     if constexpr (requires { &P::momentAsked; })
         connect(made, &P::momentAsked, this, &ScreenBench::momentAsked);
     if constexpr (requires { &P::labelAsked; }) connect(made, &P::labelAsked, this, &ScreenBench::labelAsked);
-    if constexpr (requires { &P::runAsked; }) connect(made, &P::runAsked, this, &ScreenBench::open);
+    if constexpr (requires { &P::runAsked; }) connect(made, &P::runAsked, this, &ScreenBench::openSpan);
     if constexpr (requires { &P::excursionAsked; })
-        connect(made, &P::excursionAsked, this, &ScreenBench::open);
+        connect(made, &P::excursionAsked, this, &ScreenBench::openSpan);
     return made;
 }
 
@@ -27,7 +27,7 @@ void ScreenBench::entered() {
     PagedBench::entered();
 }
 
-void ScreenBench::open(std::int64_t id) {
+void ScreenBench::openSpan(SpanId id) {
     turnTo(ScreenWay::Sheet);
     sheetPage()->open(id);
 }

@@ -18,7 +18,7 @@ class ScreenBench : public PagedBench {
   public:
     explicit ScreenBench(Session& session);
     void entered() override;
-    void open(std::int64_t excursionOrRun) override;
+    void openSpan(SpanId excursionOrRun) override;
     void turnTo(ScreenWay way) { turnToPage(static_cast<int>(way)); }
     SheetPage* sheetPage() { return of<SheetPage>(ScreenWay::Sheet); }
     RunsPage* runsPage() { return of<RunsPage>(ScreenWay::Runs); }
@@ -29,8 +29,8 @@ class ScreenBench : public PagedBench {
     QTableView* excursions() { return sheetPage()->excursions(); }
 
   signals:
-    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
-    void labelAsked(std::int64_t excursion);
+    void momentAsked(jacinth::TimeRange range, TagId tag);
+    void labelAsked(SpanId excursion);
 
   private:
     template <typename P>

@@ -4,6 +4,7 @@
 #include <QObject>
 
 #include "app/base/session.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 
@@ -13,13 +14,13 @@ class ScreenState : public QObject {
     explicit ScreenState(Session& session) : session_(session) {}
     /// The current track: the one chosen, or the first track of runs. Nothing where there is none yet.
     std::optional<Track> track() const {
-        if (auto chosen = session_.study().trackNamed(name_); chosen && chosen->kind == track_kind::kRuns)
+        if (auto chosen = session_.study().tracks().named(name_); chosen && chosen->kind == track_kind::kRuns)
             return chosen;
-        return session_.study().firstTrackOf(track_kind::kRuns);
+        return session_.study().tracks().firstOf(track_kind::kRuns);
     }
-    std::int64_t trackId() const {
+    TrackId trackId() const {
         const auto t = track();
-        return t ? t->id : 0;
+        return t ? t->id : TrackId();
     }
     void setTrack(const std::string& name) {
         if (name == name_) return;

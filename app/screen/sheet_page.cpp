@@ -1,4 +1,5 @@
 #include "app/screen/sheet_page.h"
+#include "app/base/id_variant.h"
 #include "app/base/tables.h"
 
 #include <QMenu>
@@ -7,6 +8,9 @@
 
 #include "core/base/missing.h"
 #include "core/series/resample.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/edit_runs.h"
 #include "work/excursion_tables.h"
 #include "work/run_figures.h"
@@ -38,10 +42,10 @@ std::string SheetPage::role() const {
     return roles.empty() ? "" : roles.front();
 }
 
-void SheetPage::chooseCell(std::int64_t run, const std::string& role) {
+void SheetPage::chooseCell(SpanId run, const std::string& role) {
     role_ = role;
     session_.view().selectRun(run);
-    if (const auto span = session_.study().span(run))
+    if (const auto span = session_.study().tracks().span(run))
         if (const Tag* tag = session_.study().catalog().tagInRole(span->asset, role_))
             session_.view().select(span->asset, tag->id);
     refreshOverlay();
@@ -59,8 +63,8 @@ void SheetPage::refresh() {
         form_->take(sets_.back());
     else if (track_)
         form_->propose(track_);
-    if (track_ != 0)  // facts that tell runs apart are ways to lay them side by side
-        for (const std::string& fact : countableFacts(study.spans(track_))) {
+    if (track_)  // facts that tell runs apart are ways to lay them side by side
+        for (const std::string& fact : countableFacts(study.tracks().spans(track_))) {
             const QString says = "side by side by " + QString::fromStdString(fact);
             if (show_->findText(says) < 0) show_->addItem(says, QString::fromStdString(fact));
         }
@@ -74,13 +78,13 @@ void SheetPage::refresh() {
 void SheetPage::refreshSheet() {
     const Study& study = session_.study();
     const bool fleet = fleet_->currentIndex() == 1;
-    const std::int64_t asset = session_.view().asset();
-    const auto golden = track_ ? study.goldenRuns(track_) : std::vector<std::int64_t>{};
-    std::vector<Span> runs, stops = study.spansOf(track_kind::kStops);
-    for (const Span& s : track_ ? study.spans(track_) : std::vector<Span>{})
+    const AssetId asset = session_.view().asset();
+    const auto golden = track_ ? study.judgement().goldenRuns(track_) : std::vector<SpanId>{};
+    std::vector<Span> runs, stops = study.tracks().spansOf(track_kind::kStops);
+    for (const Span& s : track_ ? study.tracks().spans(track_) : std::vector<Span>{})
         if (fleet || s.asset == asset) runs.push_back(s);
-    std::map<std::int64_t, std::size_t> place;  // of each asset, by name
-    std::vector<std::pair<std::string, std::int64_t>> names;
+    std::map<AssetId, std::size_t> place;  // of each asset, by name
+    std::vector<std::pair<std::string, AssetId>> names;
     for (const Asset& a : study.catalog().assets()) names.emplace_back(a.name, a.id);
     std::sort(names.begin(), names.end());
     for (std::size_t i = 0; i < names.size(); ++i) place[names[i].second] = i;
@@ -92,7 +96,7 @@ void SheetPage::refreshSheet() {
     if (!form_->rolesTouched()) {
         std::vector<std::string> roles(limited.begin(), limited.end());
         if (limited.empty())
-            for (const std::int64_t id : session_.view().shown())
+            for (const TagId id : session_.view().shown())
                 if (const Tag* t = session_.tag(id);
                     t && t->kind != TagKind::State &&
                     std::find(roles.begin(), roles.end(), t->role) == roles.end())
@@ -106,15 +110,15 @@ void SheetPage::refreshSheet() {
                                          : limited.contains(t.role);
         if (t.asset == asset && row) rows.push_back({t.role, QString::fromStdString(t.name)});
     }
-    std::set<std::int64_t> flagged;
+    std::set<SpanId> flagged;
     for (const KeptExcursion& e : kept_) flagged.insert(e.run);
     const auto count = [&](const auto& is) { return std::count_if(runs.begin(), runs.end(), is); };
-    const std::set<std::int64_t> goldenSet(golden.begin(), golden.end());
-    state_ = track_ == 0 ? QString()
-                         : QString("%1 runs · %2 golden here · %3 with excursions")
-                               .arg(runs.size())
-                               .arg(count([&](const Span& s) { return goldenSet.contains(s.id); }))
-                               .arg(count([&](const Span& s) { return flagged.contains(s.id); }));
+    const std::set<SpanId> goldenSet(golden.begin(), golden.end());
+    state_ = !track_ ? QString()
+                     : QString("%1 runs · %2 golden here · %3 with excursions")
+                           .arg(runs.size())
+                           .arg(count([&](const Span& s) { return goldenSet.contains(s.id); }))
+                           .arg(count([&](const Span& s) { return flagged.contains(s.id); }));
     const LimitSet* last = sets_.empty() ? nullptr : &sets_.back();
     const bool changed = last && last->forRuns.empty() && last->goldenRuns != golden;
     goldenCount_->setText(
@@ -124,11 +128,11 @@ void SheetPage::refreshSheet() {
                              .arg(changed ? ", changed since the limits were made" : ""));
     build_->setEnabled(!golden.empty());
     sheet_->setSheet(std::move(runs), std::move(rows), kept_,
-                     track_ ? goldenReasons(study, track_) : std::map<std::int64_t, std::string>{}, stops);
+                     track_ ? goldenReasons(study, track_) : std::map<SpanId, std::string>{}, stops);
 }
 
 std::optional<Span> SheetPage::currentRun() const {
-    auto run = session_.study().span(session_.view().run());
+    auto run = session_.study().tracks().span(session_.view().run());
     if (run && run->asset == session_.view().asset()) return run;
     for (const Span& r : sheet_->runs())
         if (r.asset == session_.view().asset()) return r;
@@ -139,7 +143,7 @@ void SheetPage::refreshOverlay() {
     const Study& study = session_.study();
     const auto run = currentRun();
     const std::string r = role();
-    sheet_->setCurrent(run ? run->id : 0, r);
+    sheet_->setCurrent(run ? run->id : SpanId(), r);
     const Tag* tag = study.catalog().tagInRole(session_.view().asset(), r);
     if (!run || !tag) {
         overlayTitle_->setText("Lined-up runs");
@@ -160,14 +164,14 @@ void SheetPage::refreshOverlay() {
     // What the fields would make of the golden runs, where no limits apply.
     LimitSet proposed;
     proposed.track = track_;
-    proposed.goldenRuns = study.goldenRuns(track_);
+    proposed.goldenRuns = study.judgement().goldenRuns(track_);
     proposed.byRole[r].spec = form_->specOr(LimitSpec{});
     const bool withAll = showsAll() || show_->currentIndex() >= 2;
     const Which which = session_.view().which();
     session_.runJob(
         this, "overlay", "Lining up runs",
         [this, proposed, run = *run, r, which, withAll, before = aligned_,
-         wanted = limits_->currentData().toLongLong(),
+         wanted = idFrom<LimitSetId>(limits_->currentData()),
          unit = QString::fromStdString(tag->unit)](JobContext& job) -> std::function<void()> {
             OverlayPlot::Picture picture;
             const LimitChoice choice(job.study, proposed.track, "", which, run.id);
@@ -182,7 +186,7 @@ void SheetPage::refreshOverlay() {
             if (before && before->role == r && before->set == set.id && before->spec == limits.spec &&
                 (before->withAll || !withAll))
                 known = before;
-            if (set.id == 0) {
+            if (!set.id) {
                 const auto phases = slotsFor(job.study, set.track, limits.spec, set.goldenRuns);
                 if (phases)
                     limits.phases = *phases;
@@ -198,7 +202,7 @@ void SheetPage::refreshOverlay() {
             }
             if (withAll && !made.withAll) {
                 auto all = std::make_shared<std::vector<AlignedRun>>();
-                for (const Span& s : job.study.spans(set.track)) {
+                for (const Span& s : job.study.tracks().spans(set.track)) {
                     const Tag* t = job.study.catalog().tagInRole(s.asset, r);
                     if (t)
                         all->push_back(alignRun(job.study.readForFigures(*t, {s.start, s.end + 1}, which),
@@ -246,7 +250,7 @@ void SheetPage::showOverlay(OverlayPlot::Picture picture) {
 void SheetPage::refreshMultiples() {
     if (!aligned_ || !aligned_->all) return;
     const Study& study = session_.study();
-    const std::vector<Span> runs = study.spans(track_);
+    const std::vector<Span> runs = study.tracks().spans(track_);
     const std::string fact = show_->currentData().toString().toStdString();
     MultiplesView::Picture picture;
     picture.limits = overlay_->picture().limits;
@@ -254,7 +258,7 @@ void SheetPage::refreshMultiples() {
     picture.run = session_.view().run();
     for (const KeptExcursion& e : kept_)
         if (e.role == role()) picture.outside.insert(e.run);
-    std::map<std::int64_t, const Span*> byId;
+    std::map<SpanId, const Span*> byId;
     for (const Span& s : runs) byId[s.id] = &s;
     std::map<std::string, std::size_t> places;
     for (const AlignedRun& a : *aligned_->all) {
@@ -275,10 +279,10 @@ void SheetPage::refreshMultiples() {
 }
 
 void SheetPage::refreshExcursions() {
-    const auto run = session_.study().span(session_.view().run());
+    const auto run = session_.study().tracks().span(session_.view().run());
     const bool tagInAll = sheet_->pick() == RunSheet::Pick::Tag;
     const bool oneRun = !tagInAll && run && run->asset == session_.view().asset();
-    std::set<std::int64_t> onSheet;
+    std::set<SpanId> onSheet;
     for (const Span& s : sheet_->runs()) onSheet.insert(s.id);
     std::vector<const KeptExcursion*> list;
     for (const KeptExcursion& e : kept_)
@@ -305,16 +309,16 @@ void SheetPage::refreshExcursions() {
                              : tagInAll && tag ? "Excursions of " + QString::fromStdString(tag->name)
                                                : QString("Excursions"));
     excursionModel_->setGemColours(session_.theme().accent, session_.theme().plot);
-    const std::int64_t chosen = currentKey(excursions_);
+    const auto chosen = currentId<SpanId>(excursions_);
     excursionModel_->setRows(std::move(rows));
     if (const int row = excursionModel_->rowOf(chosen); chosen && row >= 0) excursions_->selectRow(row);
-    openMoment_->setEnabled(currentKey(excursions_) != 0);
-    label_->setEnabled(currentKey(excursions_) != 0);
+    openMoment_->setEnabled(bool(currentId<SpanId>(excursions_)));
+    label_->setEnabled(bool(currentId<SpanId>(excursions_)));
 }
 
 void SheetPage::refreshWeeks() {
     std::vector<std::pair<QString, double>> weeks;
-    std::set<std::int64_t> onSheet;
+    std::set<SpanId> onSheet;
     for (const Span& s : sheet_->runs()) onSheet.insert(s.id);
     std::vector<KeptExcursion> here;
     for (const KeptExcursion& e : kept_)
@@ -342,7 +346,7 @@ QString SheetPage::pointerText() const {
     return out + " · " + overlay_->pointerWords(value);
 }
 
-void SheetPage::open(std::int64_t id) {
+void SheetPage::open(SpanId id) {
     for (const KeptExcursion& e : kept_)
         if (e.span.id == id) {
             role_ = e.role;
@@ -352,8 +356,8 @@ void SheetPage::open(std::int64_t id) {
             excursions_->selectRow(excursionModel_->rowOf(id));
             return;
         }
-    if (const auto span = session_.study().span(id)) {
-        session_.view().select(span->asset, 0);
+    if (const auto span = session_.study().tracks().span(id)) {
+        session_.view().select(span->asset, {});
         session_.view().selectRun(id);
         refresh();
     }
@@ -376,7 +380,7 @@ void SheetPage::buildAndScreen() {
                 if (!session_.report(set)) return;
                 set->validFrom = request.validFrom;
                 session_.tryChange([&] { keepLimits(session_.study(), *set); });
-                const std::int64_t kept = session_.study().newestStep();
+                const StepId kept = session_.study().history().newest();
                 session_.runJob(
                     this, "screening", "Screening",
                     [this, which, track, kept,
@@ -390,10 +394,10 @@ void SheetPage::buildAndScreen() {
                             if (stopped) return;
                             session_.tryChange([&] {
                                 keepExcursions(session_.study(), track, spec, screened);
-                                session_.study().joinSteps(kept);
+                                session_.study().history().join(kept);
                             });
                             std::size_t n = 0;
-                            std::set<std::int64_t> runs;
+                            std::set<SpanId> runs;
                             std::set<std::string> roles;
                             for (const ScreenedRun& s : screened) {
                                 n += s.excursions.size();
@@ -417,13 +421,13 @@ void SheetPage::fillLimits() {
     while (limits_->count() > 1) limits_->removeItem(1);
     for (auto set = sets_.rbegin(); set != sets_.rend(); ++set)
         limits_->addItem(QString("%1, version %2").arg(QString::fromStdString(set->name)).arg(set->version),
-                         QVariant::fromValue<qlonglong>(set->id));
+                         toVariant(set->id));
     limits_->setCurrentIndex(before.isValid() ? std::max(0, limits_->findData(before)) : 0);
     limits_->setVisible(sets_.size() > 1);
 }
 
 void SheetPage::offerRunsIn(const QRect& box) {
-    const std::vector<std::int64_t> runs = overlay_->runsIn(box);
+    const std::vector<SpanId> runs = overlay_->runsIn(box);
     if (runs.empty()) return emit session_.notified("No run passes there");
     overlay_->setMarked(runs);
     const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());
@@ -448,7 +452,7 @@ void SheetPage::offerRunsIn(const QRect& box) {
     menu->popup(overlay_->mapToGlobal(box.bottomRight()));
 }
 
-void SheetPage::toggleGolden(std::int64_t run) {
+void SheetPage::toggleGolden(SpanId run) {
     if (!track_) return;
     session_.view().selectRun(run);
     session_.tryChange([&] { jacinth::toggleGolden(session_.study(), track_, run); });

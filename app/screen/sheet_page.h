@@ -9,6 +9,7 @@
 #include "app/screen/run_sheet.h"
 #include "app/screen/screen_state.h"
 #include "app/screen/week_bars.h"
+#include "store/judgement.h"
 
 namespace jacinth::app {
 
@@ -20,7 +21,7 @@ class SheetPage : public BenchPage {
     QString state() const override { return state_; }
     QString pointerText() const override;
     void entered() override;
-    void open(std::int64_t excursionOrRun);
+    void open(SpanId excursionOrRun);
     RunSheet* sheet() const { return sheet_; }
     OverlayPlot* overlay() const { return overlay_; }
     MultiplesView* multiples() const { return multiples_; }
@@ -28,8 +29,8 @@ class SheetPage : public BenchPage {
     LimitsForm* form() const { return form_; }
 
   signals:
-    void momentAsked(jacinth::TimeRange range, std::int64_t tag);
-    void labelAsked(std::int64_t excursion);
+    void momentAsked(jacinth::TimeRange range, TagId tag);
+    void labelAsked(SpanId excursion);
 
   protected:
     void refresh() override;
@@ -38,7 +39,7 @@ class SheetPage : public BenchPage {
     /// The runs of one role on the scale of its limits, kept until something changes.
     struct Aligned {
         std::string role;
-        std::int64_t set = 0;
+        LimitSetId set;
         LimitSpec spec;
         std::shared_ptr<const std::vector<AlignedRun>> golden, all;
         std::shared_ptr<const GoldenStack> stack;
@@ -54,11 +55,11 @@ class SheetPage : public BenchPage {
     void refreshExcursions();
     void refreshWeeks();
     void buildAndScreen();
-    void toggleGolden(std::int64_t run);
+    void toggleGolden(SpanId run);
     /// What can be done with the runs in a box that was dragged over the lines.
     void offerRunsIn(const QRect& box);
     void fillLimits();
-    void chooseCell(std::int64_t run, const std::string& role);
+    void chooseCell(SpanId run, const std::string& role);
     std::optional<Span> currentRun() const;
     std::string role() const;
     bool showsAll() const { return show_->currentIndex() == 1; }
@@ -78,7 +79,7 @@ class SheetPage : public BenchPage {
     QString state_;
     std::vector<KeptExcursion> kept_;
     std::vector<LimitSet> sets_;  ///< of the track, oldest first
-    std::int64_t track_ = 0;
+    TrackId track_;
     std::string role_;
     std::optional<Aligned> aligned_;
 };

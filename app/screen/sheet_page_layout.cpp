@@ -8,6 +8,7 @@
 
 #include "core/base/missing.h"
 #include "core/series/resample.h"
+#include "store/tracks.h"
 #include "work/edit_runs.h"
 #include "work/excursion_tables.h"
 #include "work/run_figures.h"
@@ -89,10 +90,10 @@ void SheetPage::buildInspector() {
 
 void SheetPage::connectAll() {
     connect(sheet_, &RunSheet::cellChosen, this,
-            [this](std::int64_t run, const QString& role) { chooseCell(run, role.toStdString()); });
+            [this](SpanId run, const QString& role) { chooseCell(run, role.toStdString()); });
     connect(sheet_, &RunSheet::goldenToggled, this, &SheetPage::toggleGolden);
-    connect(sheet_, &RunSheet::cellOpened, this, [this](std::int64_t run, const QString&) {
-        if (const auto span = session_.study().span(run))
+    connect(sheet_, &RunSheet::cellOpened, this, [this](SpanId run, const QString&) {
+        if (const auto span = session_.study().tracks().span(run))
             emit momentAsked(span->range(), session_.view().tag());
     });
     connect(overlay_, &OverlayPlot::momentChosen, this, [this](Instant t) {
@@ -117,7 +118,7 @@ void SheetPage::connectAll() {
     connect(&session_, &Session::themeChanged, this, &SheetPage::refreshExcursions);
     connect(build_, &QPushButton::clicked, this, &SheetPage::buildAndScreen);
     const auto openCurrent = [this] {
-        const std::int64_t id = currentKey(excursions_);
+        const auto id = currentId<SpanId>(excursions_);
         for (const KeptExcursion& e : kept_)
             if (e.span.id == id) emit momentAsked(e.span.range(), e.span.tag);
     };
@@ -125,10 +126,10 @@ void SheetPage::connectAll() {
     connect(excursions_, &QTableView::doubleClicked, this, openCurrent);
     connect(excursions_, &QTableView::activated, this, openCurrent);
     connect(label_, &QPushButton::clicked, this, [this] {
-        if (const std::int64_t id = currentKey(excursions_)) emit labelAsked(id);
+        if (const auto id = currentId<SpanId>(excursions_)) emit labelAsked(id);
     });
     connect(excursions_, &QTableView::clicked, this, [this] {
-        const std::int64_t id = currentKey(excursions_);
+        const auto id = currentId<SpanId>(excursions_);
         for (const KeptExcursion& e : kept_)
             if (e.span.id == id) {
                 role_ = e.role;
@@ -136,8 +137,8 @@ void SheetPage::connectAll() {
                 session_.view().select(e.span.asset, e.span.tag);
                 refreshOverlay();
             }
-        openMoment_->setEnabled(id != 0);
-        label_->setEnabled(id != 0);
+        openMoment_->setEnabled(bool(id));
+        label_->setEnabled(bool(id));
     });
 }
 

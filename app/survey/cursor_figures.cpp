@@ -5,6 +5,7 @@
 #include "app/base/value_in_sight.h"
 
 #include "core/stats/stats.h"
+#include "store/judgement.h"
 #include "work/derived_expressions.h"
 
 namespace jacinth::app {
@@ -20,7 +21,7 @@ QString shortValue(double v, bool sign = false) {
 }
 
 /// Very long stretches from summaries; others from every sample.
-CursorFigures::Stretch readStretch(Study& study, std::int64_t id, TimeRange range, Which which) {
+CursorFigures::Stretch readStretch(Study& study, TagId id, TimeRange range, Which which) {
     CursorFigures::Stretch out;
     out.tag = id;
     const Tag* tag = study.catalog().tag(id);
@@ -153,7 +154,7 @@ void CursorFigures::update_() {
     const auto a = session_.view().cursor(0), b = session_.view().cursor(1);
     hint_->setVisible(!a);
     std::vector<RowsModel::Row> rows;
-    for (const std::int64_t id : session_.view().shown()) {
+    for (const TagId id : session_.view().shown()) {
         const Tag* tag = session_.tag(id);
         if (!tag || tag->kind == TagKind::State || !a) continue;
         const double va = valueInSight(session_, *tag, *a, session_.view().which());

@@ -36,7 +36,7 @@ class CursorFigures : public QWidget {
     explicit CursorFigures(Session& session);
     /// What is said of a stretch of one tag.
     struct Stretch {
-        std::int64_t tag = 0;
+        TagId tag;
         Summary all;
         std::vector<double> values;  ///< of samples, or means of columns where these are too many
         double slope = 0;            ///< per hour

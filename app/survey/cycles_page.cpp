@@ -1,5 +1,6 @@
 #include "app/survey/cycles_page.h"
 #include "app/base/tables.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,4 +1,5 @@
 #include "app/survey/fleet_page.h"
+#include "app/base/id_variant.h"
 #include "app/base/tables.h"
 
 #include "work/facts.h"
@@ -52,14 +53,14 @@ FleetPage::FleetPage(Session& session) : BenchPage(session) {
     });
     connect(profile_, &QComboBox::currentIndexChanged, this, &FleetPage::refreshSoon);
     connect(view_, &FleetView::pointed, this, &BenchPage::pointerMoved);
-    connect(view_, &FleetView::chosen, this, [this](std::int64_t asset) { session_.lookAt(asset); });
-    connect(view_, &FleetView::opened, this, [this](std::int64_t asset, Instant at) {
+    connect(view_, &FleetView::chosen, this, [this](AssetId asset) { session_.lookAt(asset); });
+    connect(view_, &FleetView::opened, this, [this](AssetId asset, Instant at) {
         session_.lookAt(asset);
         session_.view().setCursor(0, at);
         emit tracesAsked();
     });
     connect(table_, &QTableView::clicked, this,
-            [this](const QModelIndex& i) { session_.lookAt(i.data(Qt::UserRole).toLongLong()); });
+            [this](const QModelIndex& i) { session_.lookAt(idFrom<AssetId>(i.data(Qt::UserRole))); });
     connect(traces, &QPushButton::clicked, this, &BenchPage::tracesAsked);
     connect(record_, &QPushButton::clicked, this, &FleetPage::recordFact);
     connect(&session.view(), &ViewState::selectionChanged, this, [this] {
@@ -158,9 +159,8 @@ void FleetPage::recordFact() {
     if (!asset || name.isEmpty() || value.isEmpty()) return;
     const auto change = factChange(name.toStdString(), value.toStdString());
     if (!change) return markWrong(factName_, true, QString::fromStdString(change.error().message));
-    const bool done = session_.tryChange([&] {
-        session_.report(changeFacts(session_.study(), {{FactOwner::Kind::Asset, asset->id}}, {*change}));
-    });
+    const bool done =
+        session_.tryChange([&] { session_.report(changeFacts(session_.study(), {asset->id}, {*change})); });
     if (!done) return;
     factName_->clear();
     factValue_->clear();

@@ -36,7 +36,7 @@ void FleetView::say(const QString& instead) {
     update();
 }
 
-void FleetView::choose(std::int64_t asset) {
+void FleetView::choose(AssetId asset) {
     chosen_ = asset;
     update();
 }

@@ -16,14 +16,14 @@ class FleetView : public QWidget {
     explicit FleetView(Session& session);
     void show(std::shared_ptr<const FleetPicture> picture);
     void say(const QString& instead);  ///< where there is nothing to draw
-    void choose(std::int64_t asset);
+    void choose(AssetId asset);
     QString pointerText() const { return pointerText_; }
     QRect rowRect(int row) const;                ///< of the heat map, for keys and tests
     QColor heatAt(int row, double share) const;  ///< as drawn, at a share of the time
 
   signals:
-    void chosen(std::int64_t asset);
-    void opened(std::int64_t asset, jacinth::Instant at);
+    void chosen(AssetId asset);
+    void opened(AssetId asset, jacinth::Instant at);
     void pointed();
 
   protected:
@@ -50,7 +50,7 @@ class FleetView : public QWidget {
     std::shared_ptr<const FleetPicture> picture_;
     QString instead_;
     double low_ = 0, high_ = 1;
-    std::int64_t chosen_ = 0;
+    AssetId chosen_;
     std::optional<QPoint> pointer_;
     QString pointerText_;
 };

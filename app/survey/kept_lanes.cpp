@@ -1,5 +1,7 @@
 #include "app/survey/kept_lanes.h"
 
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/kept_spans.h"
 #include "work/labels.h"
 
@@ -10,7 +12,7 @@ constexpr double kNear = 4;  // pixels to a span that is thinner than the pointe
 
 /// Those of the lane, as they stand in the study.
 std::vector<Span> spansOf(const Study& study, const PaneSpec& lane) {
-    std::vector<Span> out = study.spans(lane.lane);
+    std::vector<Span> out = study.tracks().spans(lane.lane);
     std::erase_if(out, [&](const Span& s) { return s.asset != lane.laneOf; });
     return out;
 }
@@ -31,7 +33,7 @@ std::optional<Span> spanAt(const std::vector<Span>& spans, const TimePlot& plot,
 /// A submenu with the kinds of the label book.
 void addKinds(QMenu& menu, const QString& title, Session& session, std::vector<Span> spans,
               const QString& from) {
-    const LabelBook book = session.study().labelBook();
+    const LabelBook book = session.study().judgement().labelBook();
     QMenu* kinds = menu.addMenu(title);
     kinds->setEnabled(!book.empty());
     for (const LabelKind& kind : book)

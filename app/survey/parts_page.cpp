@@ -105,7 +105,7 @@ void PartsPage::refresh() {
     const auto which = session_.view().which();
     const QString asked =
         QString("%1 %2 %3 %4 %5 %6 %7 %8")
-            .arg(QString::fromStdString(std::to_string(tag->id) + " " +
+            .arg(QString::fromStdString(std::to_string(tag->id.number) + " " +
                                         StudyMarks(session_.study()).ofSamples(*tag, which)))
             .arg(every_->text(), period_->text())
             .arg(take_->currentIndex())
@@ -139,7 +139,7 @@ void PartsPage::say(const QString& instead) {
     plot_->setPanes({});
 }
 
-void PartsPage::show(std::shared_ptr<const TagParts> parts, std::int64_t id, const PartsSpec& spec) {
+void PartsPage::show(std::shared_ptr<const TagParts> parts, TagId id, const PartsSpec& spec) {
     parts_ = std::move(parts);
     made_ = spec;
     madeOf_ = id;

@@ -22,7 +22,7 @@ class PartsPage : public BenchPage {
   private:
     void refresh() override;
     std::optional<PartsSpec> spec();
-    void show(std::shared_ptr<const TagParts> parts, std::int64_t tag, const PartsSpec& spec);
+    void show(std::shared_ptr<const TagParts> parts, TagId tag, const PartsSpec& spec);
     void say(const QString& instead);
     void keep();
 
@@ -34,7 +34,7 @@ class PartsPage : public BenchPage {
     QPushButton* keep_;
     std::shared_ptr<const TagParts> parts_;
     PartsSpec made_;
-    std::int64_t madeOf_ = 0;
+    TagId madeOf_;
     TimeRange madeOver_;
     QString asked_;      ///< the controls as they were when it was made
     bool anew_ = false;  ///< make it over the view, whatever is there

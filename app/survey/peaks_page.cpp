@@ -174,7 +174,7 @@ void PeaksPage::cannot(const std::string& why) {
     plot_->setPoints(0, {});
 }
 
-void PeaksPage::show(Found found, std::int64_t id) {
+void PeaksPage::show(Found found, TagId id) {
     if (id != of_) return;
     peaks_ = std::move(found.peaks);
     narrow_ = found.narrow;

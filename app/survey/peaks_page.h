@@ -36,7 +36,7 @@ class PeaksPage : public BenchPage {
     void refresh() override;
     std::optional<PeakSearch> search();
     void cannot(const std::string& why);
-    void show(Found found, std::int64_t tag);
+    void show(Found found, TagId tag);
     void keep();
     void send();
 
@@ -50,7 +50,7 @@ class PeaksPage : public BenchPage {
     std::vector<Peak> peaks_;
     Duration narrow_ = 0;
     double spread_ = 0;
-    std::int64_t of_ = 0;
+    TagId of_;
     bool setting_ = false;
     bool typed_ = false;  ///< the prominence is the user's
 };

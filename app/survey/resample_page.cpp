@@ -117,7 +117,7 @@ void ResamplePage::say(const QString& instead) {
     calendar_->show({});
 }
 
-void ResamplePage::show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours hours, std::int64_t id) {
+void ResamplePage::show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours hours, TagId id) {
     grid_ = std::move(grid);
     madeOf_ = id;
     const Tag* tag = session_.tag(id);

@@ -19,7 +19,7 @@ class ResamplePage : public BenchPage {
 
   private:
     void refresh() override;
-    void show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours hours, std::int64_t tag);
+    void show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours hours, TagId tag);
     void say(const QString& instead);
     void keep();
     std::optional<Period> period();
@@ -33,7 +33,7 @@ class ResamplePage : public BenchPage {
     std::shared_ptr<const TagGrid> grid_;
     Period made_;
     Take madeTake_ = Take::Mean;
-    std::int64_t madeOf_ = 0;
+    TagId madeOf_;
 };
 
 }  // namespace jacinth::app

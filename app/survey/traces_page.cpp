@@ -8,6 +8,8 @@
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
 #include "app/survey/kept_lanes.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/edit_runs.h"
 #include "work/screening.h"
 
@@ -48,7 +50,7 @@ TracesPage::TracesPage(Session& session) : BenchPage(session) {
         });
     connect(plot_, &TimePlot::pointed, this, &BenchPage::pointerMoved);
     connect(plot_, &TimePlot::tagDropped, this,
-            [this](std::int64_t tag, int pane) { putIntoPane(session_, tag, pane); });
+            [this](TagId tag, int pane) { putIntoPane(session_, tag, pane); });
     connect(plot_, &TimePlot::paneMenuAsked, this, &TracesPage::paneMenu);
     rebuildPanes();
     updateMarks();
@@ -73,7 +75,7 @@ void TracesPage::paneMenu(int pane, const QPoint& at) {
         menu.addAction(chosen.folded ? "Unfold" : "Fold", this,
                        [this, pane, fold = !chosen.folded] { foldPane(session_, pane, fold); });
     menu.addSeparator();
-    for (const std::int64_t id : chosen.tags) {
+    for (const TagId id : chosen.tags) {
         const QString name = QString::fromStdString(session_.tag(id)->name);
         menu.addAction("Hide " + name, this, [this, id] { hideTag(session_, id); });
         if (chosen.tags.size() > 1)
@@ -98,10 +100,10 @@ void TracesPage::laneMenu(const PaneSpec& lane, const QPoint& at) {
 /// What can be done with the run that lies there.
 void TracesPage::addRunActions(QMenu& menu, Instant t) {
     const Study& study = session_.study();
-    const auto track = study.firstTrackOf(track_kind::kRuns);
+    const auto track = study.tracks().firstOf(track_kind::kRuns);
     if (!track) return;
-    const auto golden = study.goldenRuns(track->id);
-    for (const Span& run : study.spans(track->id)) {
+    const auto golden = study.judgement().goldenRuns(track->id);
+    for (const Span& run : study.tracks().spans(track->id)) {
         if (run.asset != session_.view().asset() || t < run.start || t >= run.end) continue;
         const bool is = std::find(golden.begin(), golden.end(), run.id) != golden.end();
         menu.addSeparator();
@@ -126,7 +128,7 @@ QString TracesPage::pointerText() const {
     QString out = QString::fromStdString(session_.zone().preciseText(*t));
     const Asset* asset = session_.study().catalog().asset(session_.view().asset());
     if (asset) out += " · " + QString::fromStdString(asset->name);
-    for (const std::int64_t id : session_.view().shown()) {
+    for (const TagId id : session_.view().shown()) {
         const Tag* tag = session_.tag(id);
         if (!tag || tag->kind != TagKind::State) continue;
         const double code = valueInSight(session_, *tag, *t, Which::AsLogged);
@@ -147,13 +149,13 @@ void TracesPage::rebuildPanes() {
 void TracesPage::updateMarks() {
     std::vector<SpanMark> marks;
     const Study& study = session_.study();
-    const std::int64_t asset = session_.view().asset();
-    const LabelBook book = study.labelBook();
-    for (const Span& s : study.spansOf(track_kind::kStops))
+    const AssetId asset = session_.view().asset();
+    const LabelBook book = study.judgement().labelBook();
+    for (const Span& s : study.tracks().spansOf(track_kind::kStops))
         if (s.asset == asset)
             marks.push_back({s.range(), session_.theme().second,
                              QString::fromStdString("stop: " + factText(s.facts, "reason"))});
-    for (const Span& s : study.spansOf(track_kind::kLabels)) {
+    for (const Span& s : study.tracks().spansOf(track_kind::kLabels)) {
         const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
         if (s.asset == asset)
             marks.push_back({s.range(),
@@ -167,9 +169,9 @@ void TracesPage::updateMarks() {
             marks.push_back({e.span.range(), session_.theme().accent,
                              QString::fromStdString(session_.tag(e.span.tag)->name) + " outside"});
     }
-    for (const Span& s : study.spansOf(track_kind::kFailures))
+    for (const Span& s : study.tracks().spansOf(track_kind::kFailures))
         if (s.asset == asset)
-            marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, {}, false, 0, true});
+            marks.push_back({{s.start, s.start + kMinute}, session_.theme().ink, {}, false, {}, true});
     plot_->setMarks(std::move(marks));
 }
 

@@ -36,7 +36,7 @@ class TracesPage : public BenchPage {
     TimePlot* plot_;
     WrittenList* written_;
     CursorFigures* figures_;
-    std::int64_t lanesOf_ = 0;  ///< the asset whose lanes are shown
+    AssetId lanesOf_;  ///< the asset whose lanes are shown
 };
 
 }  // namespace jacinth::app

@@ -3,7 +3,9 @@
 #include <QDialogButtonBox>
 #include <nlohmann/json.hpp>
 
+#include "app/base/id_variant.h"
 #include "app/survey/written_kinds.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {
@@ -44,8 +46,8 @@ WrittenDialog::WrittenDialog(Session& session, const Span& span, int kind, QWidg
     asset_ = makeChoice("writtenDialogAsset", "Asset", {});
     asset_->addItem("the plant", QVariant::fromValue<qlonglong>(0));
     for (const Asset& a : session.study().catalog().assets())
-        asset_->addItem(QString::fromStdString(a.name), QVariant::fromValue<qlonglong>(a.id));
-    asset_->setCurrentIndex(std::max(0, asset_->findData(QVariant::fromValue<qlonglong>(span.asset))));
+        asset_->addItem(QString::fromStdString(a.name), toVariant(a.id));
+    asset_->setCurrentIndex(std::max(0, asset_->findData(toVariant(span.asset))));
     tag_ = makeChoice("writtenDialogTag", "Tag", {});
     from_ = new MomentField(session, "writtenDialogFrom", "When");
     to_ = new MomentField(session, "writtenDialogTo", "Until");
@@ -58,7 +60,7 @@ WrittenDialog::WrittenDialog(Session& session, const Span& span, int kind, QWidg
     text_->setText(QString::fromStdString(factText(span.facts, k.fact)));
     if (span.facts.contains("value"))
         value_->setText(QString::number(factNumber(span.facts, "value"), 'g', 10));
-    by_->setText(QString::fromStdString(span.id == 0                         ? session.study().who()
+    by_->setText(QString::fromStdString(!span.id                             ? session.study().who()
                                         : factText(span.facts, "by").empty() ? factText(span.facts, "author")
                                                                              : factText(span.facts, "by")));
     auto* column = new QVBoxLayout(this);
@@ -83,16 +85,15 @@ WrittenDialog::WrittenDialog(Session& session, const Span& span, int kind, QWidg
     connect(asset_, &QComboBox::currentIndexChanged, this, &WrittenDialog::fillTags);
     connect(kind_, &QComboBox::currentIndexChanged, this, &WrittenDialog::follow);
     fillTags();
-    if (const int at = tag_->findData(QVariant::fromValue<qlonglong>(span.tag)); at >= 0)
-        tag_->setCurrentIndex(at);
+    if (const int at = tag_->findData(toVariant(span.tag)); at >= 0) tag_->setCurrentIndex(at);
     follow();
 }
 
 void WrittenDialog::fillTags() {
     tag_->clear();
     for (const Tag& t : session_.study().catalog().tags())
-        if (t.asset == asset_->currentData().toLongLong() && t.kind != TagKind::State)
-            tag_->addItem(QString::fromStdString(t.name), QVariant::fromValue<qlonglong>(t.id));
+        if (t.asset == idFrom<AssetId>(asset_->currentData()) && t.kind != TagKind::State)
+            tag_->addItem(QString::fromStdString(t.name), toVariant(t.id));
 }
 
 void WrittenDialog::follow() {
@@ -124,8 +125,8 @@ void WrittenDialog::take() {
     trouble_->setText(trouble);
     if (!trouble.isEmpty()) return;
     Span span = span_;
-    span.asset = asset_->currentData().toLongLong();
-    span.tag = reading ? tag_->currentData().toLongLong() : 0;
+    span.asset = idFrom<AssetId>(asset_->currentData());
+    span.tag = reading ? idFrom<TagId>(tag_->currentData()) : TagId();
     // A moment shown to the minute stays as exact as it was unless it was typed again.
     if (from_->isModified() || !span_.id) span.start = *from;
     span.end = !k.lasts ? span.start : to_->isModified() || !span_.id ? *to : std::max(span_.end, span.start);
@@ -155,10 +156,10 @@ bool WrittenDialog::store(const Span& span, int kind) {
     }
     return session_.tryChange([&] {
         study.change(what, "", detail, [&] {
-            if (span.id && kind == kindBefore_) return study.updateSpan(span);
-            if (span.id) study.removeSpan(span.id);
-            const auto track = study.firstTrackOf(k.track);
-            study.addSpan(track ? track->id : study.putTrack(k.name, k.track), span);
+            if (span.id && kind == kindBefore_) return study.tracks().updateSpan(span);
+            if (span.id) study.tracks().removeSpan(span.id);
+            const auto track = study.tracks().firstOf(k.track);
+            study.tracks().addSpan(track ? track->id : study.tracks().put(k.name, k.track), span);
         });
     });
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/base/session.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 

@@ -1,4 +1,5 @@
 #include "app/survey/written_list.h"
+#include "app/base/id_variant.h"
 #include "app/base/tables.h"
 
 #include <QMessageBox>
@@ -6,6 +7,7 @@
 
 #include "app/survey/written_dialog.h"
 #include "app/survey/written_kinds.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 
@@ -62,8 +64,8 @@ WrittenList::WrittenList(Session& session) : session_(session), later_(new QTime
     connect(table_, &QTableView::clicked, this, &WrittenList::goTo);
     connect(table_, &QTableView::activated, this, &WrittenList::goTo);
     connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] {
-        edit_->setEnabled(currentKey(table_));
-        remove_->setEnabled(currentKey(table_));
+        edit_->setEnabled(bool(currentId<SpanId>(table_)));
+        remove_->setEnabled(bool(currentId<SpanId>(table_)));
     });
     connect(add, &QPushButton::clicked, this, &WrittenList::add);
     connect(edit_, &QPushButton::clicked, this, &WrittenList::edit);
@@ -76,10 +78,10 @@ void WrittenList::fillAssets() {
     filling_ = true;
     const QString before = asset_->currentText();
     asset_->clear();
-    asset_->addItem("all assets", QVariant::fromValue<qlonglong>(-1));
+    asset_->addItem("all assets", QVariant());
     asset_->addItem("the plant", QVariant::fromValue<qlonglong>(0));
     for (const Asset& a : session_.study().catalog().assets())
-        asset_->addItem(QString::fromStdString(a.name), QVariant::fromValue<qlonglong>(a.id));
+        asset_->addItem(QString::fromStdString(a.name), toVariant(a.id));
     asset_->setCurrentIndex(std::max(0, asset_->findText(before)));
     filling_ = false;
 }
@@ -87,14 +89,16 @@ void WrittenList::fillAssets() {
 void WrittenList::update_() {
     const TimeRange view = session_.view().view();
     const Study& study = session_.study();
-    const std::int64_t onlyAsset = asset_->currentData().toLongLong();
+    const QVariant only = asset_->currentData();  // none for all assets
     const QString words = words_->text().trimmed();
     std::vector<std::pair<Instant, RowsModel::Row>> found;
     for (std::size_t k = 0; k < kWrittenKinds.size(); ++k) {
         const WrittenKind& kind = kWrittenKinds[k];
         if (kind_->currentIndex() > 0 && kind_->currentIndex() != static_cast<int>(k) + 1) continue;
-        for (const Span& s : study.spansOf(kind.track)) {
-            if (s.start >= view.to || s.end < view.from || (onlyAsset >= 0 && s.asset != onlyAsset)) continue;
+        for (const Span& s : study.tracks().spansOf(kind.track)) {
+            if (s.start >= view.to || s.end < view.from ||
+                (only.isValid() && s.asset != idFrom<AssetId>(only)))
+                continue;
             const Asset* asset = study.catalog().asset(s.asset);
             const QString text = writtenText(session_, kind, s);
             const std::string by =
@@ -111,18 +115,18 @@ void WrittenList::update_() {
         }
     }
     std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    const std::int64_t chosen = currentKey(table_);
+    const auto chosen = currentId<SpanId>(table_);
     std::vector<RowsModel::Row> rows;
     for (auto& [t, row] : found) rows.push_back(std::move(row));
     state_->setText(rows.empty() ? "nothing in view" : QString("%1 in view").arg(rows.size()));
     model_->setRows(std::move(rows));
     if (const int row = model_->rowOf(chosen); row >= 0) table_->selectRow(row);
-    edit_->setEnabled(currentKey(table_));
-    remove_->setEnabled(currentKey(table_));
+    edit_->setEnabled(bool(currentId<SpanId>(table_)));
+    remove_->setEnabled(bool(currentId<SpanId>(table_)));
 }
 
 void WrittenList::goTo(const QModelIndex& index) {
-    const auto span = session_.study().span(index.data(Qt::UserRole).toLongLong());
+    const auto span = session_.study().tracks().span(idFrom<SpanId>(index.data(Qt::UserRole)));
     if (!span) return;
     if (span->asset) session_.lookAt(span->asset, span->tag);  // that asset's tags come with it
     session_.view().goTo(span->start, span->end);
@@ -140,10 +144,10 @@ void WrittenList::add() {
 }
 
 void WrittenList::edit() {
-    const auto span = session_.study().span(currentKey(table_));
+    const auto span = session_.study().tracks().span(currentId<SpanId>(table_));
     if (!span) return;
     for (std::size_t k = 0; k < kWrittenKinds.size(); ++k)
-        for (const Span& s : session_.study().spansOf(kWrittenKinds[k].track))
+        for (const Span& s : session_.study().tracks().spansOf(kWrittenKinds[k].track))
             if (s.id == span->id) {
                 WrittenDialog dialog(session_, *span, static_cast<int>(k), this);
                 dialog.exec();
@@ -152,12 +156,12 @@ void WrittenList::edit() {
 }
 
 void WrittenList::remove() {
-    const auto span = session_.study().span(currentKey(table_));
+    const auto span = session_.study().tracks().span(currentId<SpanId>(table_));
     if (!span) return;
     session_.tryChange([&] {
         session_.study().change("remove what was written at " + session_.zone().text(span->start), "",
                                 {{"facts", nlohmann::json::parse(factsToJson(span->facts))}},
-                                [&] { session_.study().removeSpan(span->id); });
+                                [&] { session_.study().tracks().removeSpan(span->id); });
     });
     emit session_.notified("Removed. Ctrl+Z brings it back.");
 }

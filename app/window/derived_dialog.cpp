@@ -27,7 +27,7 @@ QString stateOf(const KeptTag& k, const Zone& zone) {
 
 }  // namespace
 
-DerivedDialog::DerivedDialog(Session& session, std::int64_t tag, QWidget* parent)
+DerivedDialog::DerivedDialog(Session& session, TagId tag, QWidget* parent)
     : QDialog(parent), session_(session) {
     setObjectName("derivedDialog");
     setWindowTitle("Derived tags");
@@ -126,7 +126,7 @@ void DerivedDialog::wire() {
 }
 
 void DerivedDialog::fill() {
-    const std::int64_t before = currentKey(table_);
+    const auto before = currentId<TagId>(table_);
     std::vector<RowsModel::Row> rows;
     for (const DerivedExpression& d : derivedExpressions(session_.study())) {
         RowsModel::Row row{
@@ -145,7 +145,7 @@ void DerivedDialog::fill() {
     const QSignalBlocker quiet(table_->selectionModel());
     model_->setRows(std::move(rows));
     if (const int at = model_->rowOf(before); at >= 0) table_->selectRow(at);
-    remove_->setEnabled(currentKey(table_) != 0);
+    remove_->setEnabled(bool(currentId<TagId>(table_)));
     title_->setText(model_->rows().empty() ? "No derived tags yet: name the first one below"
                                            : "Derived tags of this study");
 }
@@ -166,7 +166,7 @@ void DerivedDialog::clear() {
 }
 
 void DerivedDialog::load() {
-    const std::int64_t id = currentKey(table_);
+    const auto id = currentId<TagId>(table_);
     const Tag* tag = session_.tag(id);
     if (!tag) return;
     if (session_.view().asset() != tag->asset) session_.view().select(tag->asset, id);
@@ -213,7 +213,7 @@ void DerivedDialog::check() {
 void DerivedDialog::keep() {
     const DerivedSpec spec{name_->text().trimmed().toStdString(), unit_->text().trimmed().toStdString(),
                            text_->text().toStdString(), where_->currentData().toString().toStdString()};
-    std::vector<std::int64_t> made;
+    std::vector<TagId> made;
     const bool done = session_.tryChange([&] {
         const auto ids = defineDerived(session_.study(), spec);
         trouble_->setText(ids ? QString() : text(ids.error().message));
@@ -221,13 +221,13 @@ void DerivedDialog::keep() {
     });
     if (!done || made.empty()) return;
     session_.showToo(made);
-    for (const std::int64_t id : made)
+    for (const TagId id : made)
         if (const int at = model_->rowOf(id); at >= 0 && session_.tag(id)->asset == session_.view().asset())
             table_->selectRow(at);
 }
 
 void DerivedDialog::makeAgain() {
-    const std::int64_t id = currentKey(table_);
+    const auto id = currentId<TagId>(table_);
     const Tag* tag = session_.tag(id);
     if (!tag || !kept_) return;
     again_->setEnabled(false);
@@ -241,21 +241,21 @@ void DerivedDialog::makeAgain() {
                 std::make_shared<Result<SamplesToKeep>>(jacinth::makeAgain(job.study, id, job.progress));
             return [&session, self, made, id] {
                 if (!session.report(*made)) return;
-                Result<std::vector<std::int64_t>> kept = Error{""};
+                Result<std::vector<TagId>> kept = Error{""};
                 if (!session.tryChange([&] { kept = keepDerived(session.study(), **made); })) return;
                 if (session.report(kept))
                     emit session.notified(QString("%1 tags recalculated").arg(kept->size()));
-                if (self && currentKey(self->table_) == id) self->load();
+                if (self && currentId<TagId>(self->table_) == id) self->load();
             };
         },
         false,
         [self, id] {
-            if (self && currentKey(self->table_) == id) self->again_->setEnabled(true);
+            if (self && currentId<TagId>(self->table_) == id) self->again_->setEnabled(true);
         });
 }
 
 void DerivedDialog::removeChosen() {
-    const std::int64_t id = currentKey(table_);
+    const auto id = currentId<TagId>(table_);
     if (!id) return;
     QString no;
     session_.tryChange([&] {

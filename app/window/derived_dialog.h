@@ -15,7 +15,7 @@ class DerivedDialog : public QDialog {
     Q_OBJECT
   public:
     /// Opens with that tag in the form, where it is a derived one; else with an empty form.
-    DerivedDialog(Session& session, std::int64_t tag, QWidget* parent);
+    DerivedDialog(Session& session, TagId tag, QWidget* parent);
 
   private:
     void build();

@@ -7,6 +7,7 @@
 #include "app/base/ui.h"
 #include "app/plot/pane_layout.h"
 #include "core/time/time_phrase.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 
@@ -75,7 +76,7 @@ void GoTo::collect() {
     const Study& study = session_.study();
     Session& session = session_;
     ViewState& view = session_.view();
-    const auto asset = [&](std::int64_t id) {
+    const auto asset = [&](AssetId id) {
         const Asset* a = study.catalog().asset(id);
         return a ? QString::fromStdString(a->name) : QString();
     };
@@ -83,26 +84,26 @@ void GoTo::collect() {
     for (const Tag& t : study.catalog().tags())
         targets_.push_back({QString::fromStdString(t.path()), "", "tag", [&view, t] {
                                 view.select(t.asset, t.id);
-                                std::vector<std::int64_t> shown = view.shown();
+                                std::vector<TagId> shown = view.shown();
                                 if (std::find(shown.begin(), shown.end(), t.id) == shown.end())
                                     shown.push_back(t.id);
                                 view.setShown(std::move(shown));
                             }});
-    for (const Span& s : study.spansOf(track_kind::kFailures))
+    for (const Span& s : study.tracks().spansOf(track_kind::kFailures))
         targets_.push_back({QString("%1 failed").arg(asset(s.asset)),
                             when(s.start) + " " + QString::fromStdString(factText(s.facts, "kind")),
                             "failure", [&session, s] {
                                 session.lookAt(s.asset);
                                 session.view().goTo(s.start, s.end);
                             }});
-    for (const Span& s : study.spansOf(track_kind::kRuns))
+    for (const Span& s : study.tracks().spansOf(track_kind::kRuns))
         targets_.push_back({QString("%1 run %2").arg(asset(s.asset)).arg(factNumber(s.facts, "number")),
                             when(s.start), "run", [&session, s] {
                                 session.lookAt(s.asset);
                                 session.view().selectRun(s.id);
                                 session.view().goTo(s.start, s.end);
                             }});
-    for (const Span& s : study.spansOf(track_kind::kLabels))
+    for (const Span& s : study.tracks().spansOf(track_kind::kLabels))
         targets_.push_back(
             {QString("%1 %2").arg(asset(s.asset), QString::fromStdString(factText(s.facts, "kind"))),
              when(s.start), "label", [&session, s] {

@@ -6,6 +6,7 @@
 
 #include "app/base/preferences.h"
 #include "source/recipe.h"
+#include "store/imports.h"
 
 namespace jacinth::app {
 namespace {

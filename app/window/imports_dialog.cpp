@@ -1,5 +1,6 @@
 #include "app/window/imports_dialog.h"
 #include "app/base/tables.h"
+#include "store/imports.h"
 
 namespace jacinth::app {
 
@@ -56,9 +57,9 @@ ImportsDialog::ImportsDialog(Session& session, QWidget* parent) : QDialog(parent
 }
 
 void ImportsDialog::fill() {
-    const std::int64_t before = currentKey(table_);
+    const auto before = currentId<ImportId>(table_);
     std::vector<RowsModel::Row> rows;
-    for (const ImportRecord& r : session_.study().imports()) {
+    for (const ImportRecord& r : session_.study().imports().all()) {
         const QString state = r.removedAt
                                   ? "removed " + QString::fromStdString(session_.zone().text(*r.removedAt))
                               : !r.complete ? "not complete"
@@ -84,8 +85,8 @@ void ImportsDialog::fill() {
 }
 
 std::optional<ImportRecord> ImportsDialog::chosen() const {
-    const std::int64_t id = currentKey(table_);
-    for (const ImportRecord& r : session_.study().imports())
+    const auto id = currentId<ImportId>(table_);
+    for (const ImportRecord& r : session_.study().imports().all())
         if (r.id == id) return r;
     return {};
 }
@@ -96,7 +97,7 @@ void ImportsDialog::showChosen() {
     remove_->setEnabled(record && record->removable && !record->removedAt);
     std::vector<RowsModel::Row> rows;
     if (record)
-        for (const BadRow& b : session_.study().badRows(record->id))
+        for (const BadRow& b : session_.study().imports().badRows(record->id))
             if (rows.size() < 5000)
                 rows.push_back({b.line,
                                 {QString::number(b.line), QString::fromStdString(b.cell),
@@ -141,7 +142,7 @@ void ImportsDialog::remove() {
     session_.runJob(
         &session_, "remove import", "Removing " + QString::fromStdString(record->file),
         [session = &session_, id = record->id, why](JobContext& job) -> std::function<void()> {
-            auto done = std::make_shared<Result<ImportRemoval>>(job.study.removeImport(id, why));
+            auto done = std::make_shared<Result<ImportRemoval>>(job.study.imports().remove(id, why));
             return [session, done] {
                 session->study().refresh();
                 session->announceChange();

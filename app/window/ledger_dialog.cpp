@@ -2,6 +2,7 @@
 
 #include "app/base/tables.h"
 #include "app/base/ui.h"
+#include "store/history.h"
 
 namespace jacinth::app {
 
@@ -17,7 +18,7 @@ LedgerDialog::LedgerDialog(Session& session, QWidget* parent) : QDialog(parent) 
     column->addWidget(table);
     const auto fill = [model, &session] {
         std::vector<RowsModel::Row> rows;
-        for (const LedgerEntry& e : session.study().ledger()) {
+        for (const LedgerEntry& e : session.study().history().ledger()) {
             rows.push_back({e.id,
                             {QString::fromStdString(session.zone().text(e.at)), QString::fromStdString(e.who),
                              QString::fromStdString(e.what), QString::fromStdString(e.why)}});

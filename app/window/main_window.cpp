@@ -20,7 +20,9 @@
 #include "app/window/ledger_dialog.h"
 #include "app/window/study_windows.h"
 #include "app/window/welcome_page.h"
+#include "core/base/overloaded.h"
 #include "source/recipe.h"
+#include "store/history.h"
 
 namespace jacinth::app {
 namespace {
@@ -244,7 +246,7 @@ void MainWindow::wireBenches() {
         });
     connect(survey_, &SurveyBench::labelAsked, this, [this](TimeRange r) {
         session_->view().setBench(BenchId::Label);
-        label_->mark(r, session_->view().asset(), 0);
+        label_->mark(r, session_->view().asset(), {});
     });
     connect(survey_, &SurveyBench::mendAsked, this, [this](TimeRange r) {
         session_->view().setBench(BenchId::Mend);
@@ -255,7 +257,7 @@ void MainWindow::wireBenches() {
         prove_->startFrom(text);
     });
     connect(screen_, &ScreenBench::momentAsked, this, &MainWindow::goToMoment);
-    connect(screen_, &ScreenBench::labelAsked, this, [this](std::int64_t id) {
+    connect(screen_, &ScreenBench::labelAsked, this, [this](SpanId id) {
         session_->view().setBench(BenchId::Label);
         label_->markExcursion(id);
     });
@@ -274,8 +276,8 @@ void MainWindow::followBench() {
 }
 
 void MainWindow::followStudy() {
-    const QString undo = QString::fromStdString(session_->study().undoName()),
-                  redo = QString::fromStdString(session_->study().redoName());
+    const QString undo = QString::fromStdString(session_->study().history().undoName()),
+                  redo = QString::fromStdString(session_->study().history().redoName());
     undo_->setText(undo.isEmpty() ? "&Undo" : "&Undo " + undo);
     undo_->setEnabled(!undo.isEmpty());
     redo_->setText(redo.isEmpty() ? "&Redo" : "&Redo " + redo);
@@ -350,10 +352,10 @@ void MainWindow::askAboutStep(const QString& name, const QString& who, bool undo
     undoing ? session_->undo(true) : session_->redo(true);
 }
 
-void MainWindow::goToMoment(TimeRange range, std::int64_t tag) {
+void MainWindow::goToMoment(TimeRange range, TagId tag) {
     if (const Tag* t = session_->tag(tag)) {
         session_->lookAt(t->asset, tag);
-        std::vector<std::int64_t> shown = session_->view().shown();
+        std::vector<TagId> shown = session_->view().shown();
         if (std::find(shown.begin(), shown.end(), tag) == shown.end()) shown.insert(shown.begin(), tag);
         session_->view().setShown(std::move(shown));
     }
@@ -363,11 +365,13 @@ void MainWindow::goToMoment(TimeRange range, std::int64_t tag) {
     session_->view().setCursor(1, range.to);
 }
 
-void MainWindow::openItem(int row, std::int64_t id) {
+void MainWindow::openItem(int row, std::variant<SpanId, FixId> id) {
     const std::array<BenchId, 5> benches{BenchId::Screen, BenchId::Screen, BenchId::Label, BenchId::Prove,
                                          BenchId::Mend};
     session_->view().setBench(benches[static_cast<std::size_t>(row)]);
-    current()->open(id);
+    std::visit(Overloaded{[this](SpanId span) { current()->openSpan(span); },
+                          [this](FixId fix) { current()->openFix(fix); }},
+               id);
 }
 
 void MainWindow::importFiles(const QStringList& paths) {

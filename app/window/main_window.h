@@ -84,8 +84,8 @@ class MainWindow : public QMainWindow {
     void followBench();
     void followStudy();
     void followTheme();
-    void goToMoment(TimeRange range, std::int64_t tag);
-    void openItem(int row, std::int64_t id);
+    void goToMoment(TimeRange range, TagId tag);
+    void openItem(int row, std::variant<SpanId, FixId> id);
     void saveCopy();
     void writeReport();
     void showLedger();

@@ -10,10 +10,13 @@
 #include <QStyledItemDelegate>
 #include <QTimer>
 
+#include "app/base/id_variant.h"
 #include "app/base/ui.h"
 #include "app/plot/time_plot.h"
 #include "app/window/derived_dialog.h"
 #include "app/window/tags_dialog.h"
+#include "store/derived_catalog.h"
+#include "store/judgement.h"
 #include "work/derived_expressions.h"
 
 namespace jacinth::app {
@@ -29,7 +32,7 @@ QString tipOf(const Study& study, const Tag& tag, bool derived) {
     const std::string text = derivedText(study, tag.id);
     if (text.empty()) return out + "\ncalculated and kept";
     out += "\n= " + QString::fromStdString(text);
-    const DerivedState state = study.derivedState(tag.id);
+    const DerivedState state = study.derived().state(tag.id);
     if (!state.trouble.empty()) return out + "\nno samples: " + QString::fromStdString(state.trouble);
     return out + (state.at ? "\ncalculated " + QString::fromStdString(study.zone().text(state.at))
                            : QString("\nbeing calculated"));
@@ -54,7 +57,7 @@ class TagDelegate : public QStyledItemDelegate {
     QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {200, 20}; }
     void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         const Theme& theme = panel_.session_.theme();
-        const std::int64_t id = index.data(kTagRole).toLongLong();
+        const auto id = idFrom<TagId>(index.data(kTagRole));
         const bool selected = option.state & QStyle::State_Selected;
         p->save();
         p->setRenderHint(QPainter::Antialiasing);
@@ -95,7 +98,7 @@ class TagDelegate : public QStyledItemDelegate {
     }
 
   private:
-    void paintSketch(QPainter* p, const QRectF& box, std::int64_t id) const {
+    void paintSketch(QPainter* p, const QRectF& box, TagId id) const {
         const auto& columns = panel_.sketch(id);
         double low = 1e300, high = -1e300;
         for (const Summary& c : columns)
@@ -169,24 +172,24 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
 
 void PlantPanel::rebuild() {
     following_ = true;
-    std::set<std::int64_t> open;
+    std::set<AssetId> open;
     for (int i = 0; i < tree_->topLevelItemCount(); ++i)
         if (tree_->topLevelItem(i)->isExpanded())
-            open.insert(tree_->topLevelItem(i)->data(0, kAssetRole).toLongLong());
+            open.insert(idFrom<AssetId>(tree_->topLevelItem(i)->data(0, kAssetRole)));
     title_->setText(QString::fromStdString(session_.study().plantName()));
     sketches_.clear();
     sketched_.clear();
     tree_->clear();
-    const std::vector<std::int64_t> worked = session_.study().derivedTags();
-    const std::set<std::int64_t> derived(worked.begin(), worked.end());
+    const std::vector<TagId> worked = session_.study().derived().tags();
+    const std::set<TagId> derived(worked.begin(), worked.end());
     for (const Asset& a : session_.study().catalog().assets()) {
         auto* item = new QTreeWidgetItem(tree_, {QString::fromStdString(a.name)});
-        item->setData(0, kAssetRole, QVariant::fromValue<qlonglong>(a.id));
+        item->setData(0, kAssetRole, toVariant(a.id));
         for (const Tag& t : session_.study().catalog().tags()) {
             if (t.asset != a.id) continue;
             auto* child = new QTreeWidgetItem(item, {QString::fromStdString(t.name)});
-            child->setData(0, kTagRole, QVariant::fromValue<qlonglong>(t.id));
-            child->setData(0, kAssetRole, QVariant::fromValue<qlonglong>(a.id));
+            child->setData(0, kTagRole, toVariant(t.id));
+            child->setData(0, kAssetRole, toVariant(a.id));
             child->setToolTip(0, plainTip(tipOf(session_.study(), t, derived.contains(t.id))));
             child->setData(0, kDerivedRole, derived.contains(t.id));
         }
@@ -197,10 +200,10 @@ void PlantPanel::rebuild() {
     applyFilter();
 }
 
-QTreeWidgetItem* PlantPanel::itemOf(std::int64_t tag) const {
+QTreeWidgetItem* PlantPanel::itemOf(TagId tag) const {
     for (int i = 0; i < tree_->topLevelItemCount(); ++i)
         for (int k = 0; k < tree_->topLevelItem(i)->childCount(); ++k)
-            if (tree_->topLevelItem(i)->child(k)->data(0, kTagRole).toLongLong() == tag)
+            if (idFrom<TagId>(tree_->topLevelItem(i)->child(k)->data(0, kTagRole)) == tag)
                 return tree_->topLevelItem(i)->child(k);
     return nullptr;
 }
@@ -209,7 +212,7 @@ void PlantPanel::follow() {
     following_ = true;
     for (int i = 0; i < tree_->topLevelItemCount(); ++i) {
         QTreeWidgetItem* item = tree_->topLevelItem(i);
-        if (item->data(0, kAssetRole).toLongLong() != session_.view().asset()) continue;
+        if (idFrom<AssetId>(item->data(0, kAssetRole)) != session_.view().asset()) continue;
         if (!item->isExpanded() && filter_->text().isEmpty()) {
             for (int k = 0; k < tree_->topLevelItemCount(); ++k) tree_->topLevelItem(k)->setExpanded(k == i);
         }
@@ -221,15 +224,15 @@ void PlantPanel::follow() {
 
 void PlantPanel::choose() {
     if (following_ || !tree_->currentItem()) return;
-    const std::int64_t asset = tree_->currentItem()->data(0, kAssetRole).toLongLong();
-    const std::int64_t tag = tree_->currentItem()->data(0, kTagRole).toLongLong();
+    const auto asset = idFrom<AssetId>(tree_->currentItem()->data(0, kAssetRole));
+    const auto tag = idFrom<TagId>(tree_->currentItem()->data(0, kTagRole));
     if (asset != session_.view().asset()) return session_.lookAt(asset, tag);
     session_.view().select(asset, tag ? tag : session_.view().tag());
 }
 
 void PlantPanel::toggle(QTreeWidgetItem* item) {
-    const std::int64_t id = item->data(0, kTagRole).toLongLong();
-    std::vector<std::int64_t> shown = session_.view().shown();
+    const auto id = idFrom<TagId>(item->data(0, kTagRole));
+    std::vector<TagId> shown = session_.view().shown();
     const auto found = std::find(shown.begin(), shown.end(), id);
     if (found == shown.end())
         shown.push_back(id);
@@ -240,7 +243,7 @@ void PlantPanel::toggle(QTreeWidgetItem* item) {
 
 void PlantPanel::menuAt(const QPoint& at) {
     QTreeWidgetItem* item = tree_->itemAt(at);
-    const Tag* tag = item ? session_.tag(item->data(0, kTagRole).toLongLong()) : nullptr;
+    const Tag* tag = item ? session_.tag(idFrom<TagId>(item->data(0, kTagRole))) : nullptr;
     if (!tag) return;
     QMenu menu(this);
     const QString path = QString::fromStdString(tag->path());
@@ -266,7 +269,7 @@ void PlantPanel::menuAt(const QPoint& at) {
 }
 
 void PlantPanel::addLimitTags(QMenu& menu, const std::string& role) {
-    for (const auto& [set, roles] : session_.study().limitNames()) {
+    for (const auto& [set, roles] : session_.study().judgement().limitNames()) {
         if (!roles.contains(role)) continue;
         menu.addAction(QString("Limits “%1” as tags").arg(QString::fromStdString(set)), this,
                        [this, name = set, role] {
@@ -317,7 +320,7 @@ bool PlantPanel::eventFilter(QObject* watched, QEvent* e) {
     return QWidget::eventFilter(watched, e);
 }
 
-const std::vector<Summary>& PlantPanel::sketch(std::int64_t id) {
+const std::vector<Summary>& PlantPanel::sketch(TagId id) {
     // Painting finds out which sketches are wanted; they are read together when it is done.
     if (sketched_.insert(id).second) {
         if (wanted_.empty()) QTimer::singleShot(0, this, &PlantPanel::askSketches);
@@ -331,8 +334,8 @@ void PlantPanel::askSketches() {
         this, "sketches",
         [this, wanted = std::exchange(wanted_, {}), view = session_.view().view(),
          which = session_.view().which()](Study& study) -> BackgroundReader::Deliver {
-            auto read = std::make_shared<std::map<std::int64_t, std::vector<Summary>>>();
-            for (const std::int64_t id : wanted)
+            auto read = std::make_shared<std::map<TagId, std::vector<Summary>>>();
+            for (const TagId id : wanted)
                 if (const Tag* tag = study.catalog().tag(id))
                     (*read)[id] = study.columns(*tag, view, 40, which);
             return [this, read, view] {

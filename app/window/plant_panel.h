@@ -17,7 +17,7 @@ class PlantPanel : public QWidget {
     explicit PlantPanel(Session& session, QWidget* parent = nullptr);
     QTreeWidget* tree() const { return tree_; }
     QLineEdit* filter() const { return filter_; }
-    QTreeWidgetItem* itemOf(std::int64_t tag) const;
+    QTreeWidgetItem* itemOf(TagId tag) const;
 
   protected:
     bool eventFilter(QObject* watched, QEvent* e) override;
@@ -31,16 +31,16 @@ class PlantPanel : public QWidget {
     void toggle(QTreeWidgetItem* item);
     void menuAt(const QPoint& at);
     void addLimitTags(QMenu& menu, const std::string& role);
-    const std::vector<Summary>& sketch(std::int64_t tag);
+    const std::vector<Summary>& sketch(TagId tag);
 
     Session& session_;
     QLabel* title_;
     QLineEdit* filter_;
     QTreeWidget* tree_;
-    std::map<std::int64_t, std::vector<Summary>> sketches_;
-    TimeRange sketchView_;              ///< that the sketches are of
-    std::set<std::int64_t> sketched_;   ///< tags whose sketch is there or on its way
-    std::vector<std::int64_t> wanted_;  ///< tags whose sketch is to be asked for
+    std::map<TagId, std::vector<Summary>> sketches_;
+    TimeRange sketchView_;       ///< that the sketches are of
+    std::set<TagId> sketched_;   ///< tags whose sketch is there or on its way
+    std::vector<TagId> wanted_;  ///< tags whose sketch is to be asked for
     void askSketches();
     bool following_ = false;
 };

@@ -8,6 +8,8 @@
 #include <QToolTip>
 
 #include "app/plot/time_ticker.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 #include "work/mending.h"
 #include "work/screening.h"
 
@@ -45,15 +47,21 @@ void RecordStrip::collect() {
     items_.clear();
     const Study& study = session_.study();
     const Theme& theme = session_.theme();
-    const auto assetName = [&](std::int64_t id) {
+    const auto assetName = [&](AssetId id) {
         const Asset* a = study.catalog().asset(id);
         return a ? QString::fromStdString(a->name) : QString();
     };
     const auto when = [&](Instant t) { return QString::fromStdString(session_.zone().shortText(t)); };
     // Runs are those of the current asset; what is rare is shown of all assets.
-    for (const Span& s : study.spansOf(track_kind::kRuns))
+    for (const Span& s : study.tracks().spansOf(track_kind::kRuns))
         if (s.asset == session_.view().asset())
-            items_.push_back({0, s.range(), s.id, s.asset, 0, 0, theme.second,
+            items_.push_back({0,
+                              s.range(),
+                              s.id,
+                              s.asset,
+                              {},
+                              0,
+                              theme.second,
                               QString("%1 run %2, %3")
                                   .arg(assetName(s.asset))
                                   .arg(factNumber(s.facts, "number"))
@@ -68,8 +76,8 @@ void RecordStrip::collect() {
                  .arg(tag ? QString::fromStdString(tag->path()) : "",
                       QString::fromStdString(sayDuration(e.span.end - e.span.start)), when(e.span.start))});
     }
-    const LabelBook book = study.labelBook();
-    for (const Span& s : study.spansOf(track_kind::kLabels)) {
+    const LabelBook book = study.judgement().labelBook();
+    for (const Span& s : study.tracks().spansOf(track_kind::kLabels)) {
         const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
         items_.push_back(
             {2, s.range(), s.id, s.asset, s.tag, 0,
@@ -77,16 +85,22 @@ void RecordStrip::collect() {
              QString("%1 %2, %3")
                  .arg(assetName(s.asset), QString::fromStdString(factText(s.facts, "kind")), when(s.start))});
     }
-    for (const Span& s : study.spansOf(track_kind::kFailures))
+    for (const Span& s : study.tracks().spansOf(track_kind::kFailures))
         items_.push_back(
-            {3, s.range(), s.id, s.asset, 0, 0, theme.ink,
+            {3,
+             s.range(),
+             s.id,
+             s.asset,
+             {},
+             0,
+             theme.ink,
              QString("%1 failed, %2: %3")
                  .arg(assetName(s.asset), when(s.start), QString::fromStdString(factText(s.facts, "kind")))});
-    for (const Fix& f : study.allFixes())
+    for (const Fix& f : study.judgement().allFixes())
         items_.push_back({4,
                           {f.from, f.to},
                           f.id,
-                          0,
+                          {},
                           f.tag,
                           f.on,
                           theme.traces[4],

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QWidget>
+#include <variant>
 
 #include "app/base/session.h"
 
@@ -20,7 +21,9 @@ class RecordStrip : public QWidget {
     struct Item {
         int row = 0;  ///< 0 runs, 1 excursions, 2 labels, 3 failures, 4 fixes
         TimeRange range;
-        std::int64_t id = 0, asset = 0, tag = 0;
+        std::variant<SpanId, FixId> id;
+        AssetId asset;
+        TagId tag;
         int grade = 0;
         QColor colour;
         QString text;
@@ -28,7 +31,7 @@ class RecordStrip : public QWidget {
     const std::vector<Item>& items() const { return items_; }
 
   signals:
-    void itemOpened(int row, std::int64_t id);
+    void itemOpened(int row, std::variant<jacinth::SpanId, jacinth::FixId> id);
 
   protected:
     void paintEvent(QPaintEvent*) override;

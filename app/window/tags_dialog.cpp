@@ -19,8 +19,7 @@ QString common(const std::vector<QString>& texts) {
 
 }  // namespace
 
-TagsDialog::TagsDialog(Session& session, std::int64_t tag, QWidget* parent)
-    : QDialog(parent), session_(session) {
+TagsDialog::TagsDialog(Session& session, TagId tag, QWidget* parent) : QDialog(parent), session_(session) {
     setObjectName("tagsDialog");
     setWindowTitle("Assets and tags");
     resize(980, 600);
@@ -142,9 +141,16 @@ std::vector<std::int64_t> TagsDialog::chosen() const {
     return out;
 }
 
+std::vector<TagId> TagsDialog::chosenTags() const {
+    std::vector<TagId> out;
+    if (!ofAssets())
+        for (const std::int64_t key : chosen()) out.emplace_back(key);
+    return out;
+}
+
 /// The states of the chosen tag, as a hint: what is typed comes to them.
-QString TagsDialog::statesOfChosen(const std::vector<std::int64_t>& ids) const {
-    const Tag* tag = ids.size() == 1 ? session_.tag(ids.front()) : nullptr;
+QString TagsDialog::statesOf(const std::vector<TagId>& tags) const {
+    const Tag* tag = tags.size() == 1 ? session_.tag(tags.front()) : nullptr;
     QStringList names;
     if (tag && tag->kind == TagKind::State)
         for (const std::string& state : tag->states)
@@ -158,8 +164,9 @@ void TagsDialog::showChosen() {
     settings_->setVisible(!ofAssets());
     for (QWidget* w : std::initializer_list<QWidget*>{apply_, set_, unset_}) w->setEnabled(!ids.empty());
     if (ofAssets()) return;
+    const std::vector<TagId> tags = chosenTags();
     std::vector<QString> roles, units, gaps;
-    for (const std::int64_t id : ids)
+    for (const TagId id : tags)
         if (const Tag* t = session_.tag(id)) {
             roles.push_back(QString::fromStdString(t->role));
             units.push_back(QString::fromStdString(t->unit));
@@ -176,7 +183,7 @@ void TagsDialog::showChosen() {
     kind_->setCurrentIndex(0);
     states_->clear();
     states_->setModified(false);
-    states_->setPlaceholderText(statesOfChosen(ids));
+    states_->setPlaceholderText(statesOf(tags));
 }
 
 Result<TagSettings> TagsDialog::settingsSaid() const {
@@ -215,7 +222,7 @@ bool TagsDialog::take(const std::function<Status()>& change) {
 void TagsDialog::takeSettings() {
     const auto said = settingsSaid();
     if (!said) return trouble_->setText(QString::fromStdString(said.error().message));
-    take([&] { return changeTags(session_.study(), chosen(), *said); });
+    take([&] { return changeTags(session_.study(), chosenTags(), *said); });
 }
 
 void TagsDialog::takeFact(bool remove) {
@@ -224,8 +231,8 @@ void TagsDialog::takeFact(bool remove) {
     const auto change = factChange(factName_->text().toStdString(), remove ? "" : value.toStdString());
     if (!change) return trouble_->setText(QString::fromStdString(change.error().message));
     std::vector<FactOwner> owners;
-    for (const std::int64_t id : chosen())
-        owners.push_back({ofAssets() ? FactOwner::Kind::Asset : FactOwner::Kind::Tag, id});
+    for (const std::int64_t key : chosen())
+        owners.push_back(ofAssets() ? FactOwner(AssetId(key)) : FactOwner(TagId(key)));
     take([&] { return changeFacts(session_.study(), owners, {*change}); });
 }
 

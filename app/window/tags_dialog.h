@@ -15,18 +15,19 @@ class TagsDialog : public QDialog {
     Q_OBJECT
   public:
     /// Opens with that tag chosen; 0 for none.
-    TagsDialog(Session& session, std::int64_t tag, QWidget* parent);
+    TagsDialog(Session& session, TagId tag, QWidget* parent);
 
   private:
     void fill();
     void showChosen();
     void takeSettings();
     void takeFact(bool remove);
-    std::vector<std::int64_t> chosen() const;  ///< ids of tags, or of assets
+    std::vector<std::int64_t> chosen() const;  ///< keys of rows: ids of assets, or of tags
+    std::vector<TagId> chosenTags() const;
     bool ofAssets() const { return what_->currentIndex() == 1; }
     Result<TagSettings> settingsSaid() const;  ///< in the fields that were changed
     bool take(const std::function<Status()>& change);
-    QString statesOfChosen(const std::vector<std::int64_t>& ids) const;
+    QString statesOf(const std::vector<TagId>& tags) const;
 
     Session& session_;
     QComboBox *what_, *kind_;

@@ -427,7 +427,8 @@ TEST_F(ExprMeaning, EveryFunctionCanBeEvaluated) {
         const auto value = evaluate(*e, inputs, range);
         EXPECT_TRUE(value) << f.name << ": " << (value ? "" : value.error().message);
         names.aboutSpan = true;
-        (void)evaluateAbout({1, 1, 0, 0, 3 * kMinute, {}}, *compileExpression(f.example, names), inputs);
+        (void)evaluateAbout({SpanId(1), AssetId(1), {}, 0, 3 * kMinute, {}},
+                            *compileExpression(f.example, names), inputs);
     }
 }
 
@@ -460,7 +461,7 @@ TEST_F(ExprMeaning, AboutARun) {
     names.aboutSpan = true;
     names.facts = {{"duration", ValueType::DurationValue}, {"load", ValueType::Number}};
     track("Stops", {{kMinute, 2 * kMinute}});
-    const Span run{1, 1, 0, 0, 3 * kMinute, {{"load", 42.0}}};
+    const Span run{SpanId(1), AssetId(1), {}, 0, 3 * kMinute, {{"load", 42.0}}};
     const auto about = [&](const std::string& text) {
         const auto e = compileExpression(text, names);
         EXPECT_TRUE(e) << text << (e ? "" : e.error().message);

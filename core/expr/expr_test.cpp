@@ -192,7 +192,7 @@ TEST_F(Expr, AboutARun) {
     names.aboutSpan = true;
     names.facts = {
         {"duration", ValueType::DurationValue}, {"load", ValueType::Number}, {"product", ValueType::Text}};
-    Span run{1, 1, 0, 0, 3 * kMinute, {{"load", 42.0}, {"product", std::string("Pale")}}};
+    Span run{SpanId(1), AssetId(1), {}, 0, 3 * kMinute, {{"load", 42.0}, {"product", std::string("Pale")}}};
     const auto about = [&](const std::string& text) {
         const auto e = compileExpression(text, names);
         EXPECT_TRUE(e) << (e ? "" : e.error().message);

@@ -133,8 +133,8 @@ double AlignedRun::at(std::int64_t slice) const {
                                                                   : kMissing;
 }
 
-AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, std::int64_t run,
-                    const RunScale& scale, Duration every) {
+AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, SpanId run, const RunScale& scale,
+                    Duration every) {
     AlignedRun out{run, {}, 0};
     if (scale.empty()) return out;
     out.first = -floorOf(-scale.firstPlace(), every);  // rounded up
@@ -274,8 +274,7 @@ GoldenLimits buildLimits(const LimitSpec& spec, std::span<const AlignedRun> gold
     return GoldenStack(spec, golden).limits();
 }
 
-GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden,
-                                std::int64_t without) {
+GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden, SpanId without) {
     const GoldenStack stack(spec, golden);
     for (const AlignedRun& r : golden)
         if (r.run == without) return stack.without(r);

@@ -36,13 +36,13 @@ struct LimitSpec {
 /// One run's value at each slice; NaN where it has none. The first value is that of slice `first`, which lies
 /// at first·every on the common scale.
 struct AlignedRun {
-    std::int64_t run = 0;
+    SpanId run;
     std::vector<double> values;
     std::int64_t first = 0;
     double at(std::int64_t slice) const;  ///< NaN outside
 };
-AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, std::int64_t run,
-                    const RunScale& scale, Duration every);
+AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, SpanId run, const RunScale& scale,
+                    Duration every);
 
 /// One slice: low, centre and high are NaN where fewer than leastRuns runs stand behind it.
 struct LimitSlice {
@@ -99,7 +99,7 @@ class GoldenStack {
 
 GoldenLimits buildLimits(const LimitSpec& spec, std::span<const AlignedRun> golden);
 /// The same without one of them, by its id.
-GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden, std::int64_t run);
+GoldenLimits buildLimitsWithout(const LimitSpec& spec, std::span<const AlignedRun> golden, SpanId run);
 
 /// Low, centre and high at any place, linear between slices; NaN where either slice has none.
 struct LimitsAt {

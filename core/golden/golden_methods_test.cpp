@@ -48,7 +48,7 @@ std::vector<AlignedRun> randomRuns(unsigned seed, int n, int slices, bool rounde
     std::uniform_real_distribution<double> share;
     std::vector<AlignedRun> out;
     for (int r = 0; r < n; ++r) {
-        AlignedRun run{r + 1, {}, static_cast<std::int64_t>(share(random) * 4) - 2};
+        AlignedRun run{SpanId(r + 1), {}, static_cast<std::int64_t>(share(random) * 4) - 2};
         for (int i = 0; i < slices; ++i) {
             const double v = normal(random);
             run.values.push_back(share(random) < 0.1 ? std::nan("") : rounded ? std::round(v) : v);
@@ -98,9 +98,10 @@ TEST_P(EveryMethod, EqualsItsDefinitionAlsoWithoutOneRun) {
         spec.method = GetParam();
         spec.every = kMinute;
         const auto runs = randomRuns(seed, 2 + static_cast<int>(seed), 30, seed % 2 == 0);
-        for (std::int64_t without = 0; without <= static_cast<std::int64_t>(runs.size()); ++without) {
+        for (std::size_t nth = 0; nth <= runs.size(); ++nth) {
+            const SpanId without(nth);
             const GoldenLimits g =
-                without == 0 ? buildLimits(spec, runs) : buildLimitsWithout(spec, runs, without);
+                !without ? buildLimits(spec, runs) : buildLimitsWithout(spec, runs, without);
             for (const LimitSlice& s : g.slices) {
                 std::vector<double> x;
                 for (const AlignedRun& r : runs)
@@ -151,7 +152,7 @@ TEST(Smoothing, KeepsAStraightCorridorAndItsEnds) {
     spec.smooth = 5;
     std::vector<AlignedRun> runs;
     for (int r = 0; r < 3; ++r) {
-        AlignedRun run{r + 1, {}, 0};
+        AlignedRun run{SpanId(r + 1), {}, 0};
         for (int i = 0; i < 20; ++i) run.values.push_back(2.0 * i + r);
         runs.push_back(run);
     }
@@ -172,7 +173,7 @@ TEST(Smoothing, DoesNotReachOverSlicesWithoutLimits) {
     spec.every = kMinute;
     spec.smooth = 3;
     std::vector<AlignedRun> runs;
-    for (int r = 0; r < 3; ++r) runs.push_back({r + 1, {1, 2, std::nan(""), 10, 20, 30}, 0});
+    for (int r = 0; r < 3; ++r) runs.push_back({SpanId(r + 1), {1, 2, std::nan(""), 10, 20, 30}, 0});
     const GoldenLimits g = buildLimits(spec, runs);
     EXPECT_TRUE(std::isnan(g.slices[2].centre));
     EXPECT_DOUBLE_EQ(g.slices[1].centre, 2);
@@ -186,7 +187,7 @@ TEST(Slack, WidensOnlyWhereGoodRunsAreSteep) {
     spec.method = LimitMethod::Envelope;
     spec.slack = 90 * kSecond;  // one slice on either side
     std::vector<AlignedRun> runs;
-    for (int r = 0; r < 3; ++r) runs.push_back({r + 1, {10, 10, 10, 50, 90, 90, 90}, 0});
+    for (int r = 0; r < 3; ++r) runs.push_back({SpanId(r + 1), {10, 10, 10, 50, 90, 90, 90}, 0});
     const GoldenLimits g = buildLimits(spec, runs);
     EXPECT_DOUBLE_EQ(g.slices[1].high, 10);
     EXPECT_DOUBLE_EQ(g.slices[2].low, 10);
@@ -199,7 +200,7 @@ TEST(Slack, WidensOnlyWhereGoodRunsAreSteep) {
 
 TEST(GoldenStack, TheQuantileOfARunAtAMoment) {
     std::vector<AlignedRun> runs;
-    for (int r = 1; r <= 4; ++r) runs.push_back({r, {static_cast<double>(r)}, 0});
+    for (int r = 1; r <= 4; ++r) runs.push_back({SpanId(r), {static_cast<double>(r)}, 0});
     const GoldenStack stack({}, runs);
     EXPECT_DOUBLE_EQ(stack.shareBelow(0, 0), 0);
     EXPECT_DOUBLE_EQ(stack.shareBelow(0, 2.5), 0.5);

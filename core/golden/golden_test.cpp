@@ -23,7 +23,7 @@ Series everyMinute(std::initializer_list<double> values) {
 TEST(GoldenLimits, MeanAndSpreadByHand) {
     LimitSpec spec;
     spec.k = 2;
-    const std::vector<AlignedRun> runs{{1, {10, 1}}, {2, {12, 1}}, {3, {14}}};
+    const std::vector<AlignedRun> runs{{SpanId(1), {10, 1}}, {SpanId(2), {12, 1}}, {SpanId(3), {14}}};
     const GoldenLimits g = buildLimits(spec, runs);
     ASSERT_EQ(g.slices.size(), 2u);
     EXPECT_DOUBLE_EQ(g.slices[0].centre, 12);
@@ -35,7 +35,7 @@ TEST(GoldenLimits, MeanAndSpreadByHand) {
 
 TEST(GoldenLimits, OtherMethodsByHand) {
     std::vector<AlignedRun> runs;
-    for (int i = 1; i <= 5; ++i) runs.push_back({i, {static_cast<double>(i * i)}});  // 1 4 9 16 25
+    for (int i = 1; i <= 5; ++i) runs.push_back({SpanId(i), {static_cast<double>(i * i)}});  // 1 4 9 16 25
     LimitSpec spec;
     spec.method = LimitMethod::Envelope;
     EXPECT_DOUBLE_EQ(buildLimits(spec, runs).slices[0].high, 25);
@@ -49,8 +49,8 @@ TEST(GoldenLimits, OtherMethodsByHand) {
 
 TEST(GoldenLimits, AGoldenRunIsJudgedWithoutItself) {
     LimitSpec spec;
-    std::vector<AlignedRun> runs{{1, {10}}, {2, {11}}, {3, {12}}, {4, {50}}};
-    EXPECT_DOUBLE_EQ(buildLimitsWithout(spec, runs, 4).slices[0].high, 11 + 3);
+    std::vector<AlignedRun> runs{{SpanId(1), {10}}, {SpanId(2), {11}}, {SpanId(3), {12}}, {SpanId(4), {50}}};
+    EXPECT_DOUBLE_EQ(buildLimitsWithout(spec, runs, SpanId(4)).slices[0].high, 11 + 3);
     EXPECT_GT(buildLimits(spec, runs).slices[0].high, 50);
 }
 
@@ -66,18 +66,18 @@ TEST(Alignment, FromStartAndFromEnd) {
     const Series s = everyMinute({0, 10, 20, 30});
     LimitSpec spec;
     spec.every = 90 * kSecond;
-    const Span run{7, 1, 0, 0, 3 * kMinute, {}};
-    EXPECT_EQ(alignRun(s, kLine, 1, scaleFromStart(run.range()), spec.every).values,
+    const Span run{SpanId(7), AssetId(1), {}, 0, 3 * kMinute, {}};
+    EXPECT_EQ(alignRun(s, kLine, SpanId(1), scaleFromStart(run.range()), spec.every).values,
               (std::vector<double>{0, 15, 30}));
     spec.lineUp = LineUp::End;
-    EXPECT_EQ(alignRun(s, kLine, 1, scaleFromEnd(run.range()), spec.every).values,
+    EXPECT_EQ(alignRun(s, kLine, SpanId(1), scaleFromEnd(run.range()), spec.every).values,
               (std::vector<double>{0, 15, 30}));
 }
 
 TEST(Excursions, EdgesWhereTheLinesCross) {
     // 8 → 12 crosses 10 half way through the first minute; 12 → 4 crosses it a quarter into the third.
     const Series s = everyMinute({8, 12, 12, 4, 4});
-    const Span run{1, 1, 0, 0, 4 * kMinute, {}};
+    const Span run{SpanId(1), AssetId(1), {}, 0, 4 * kMinute, {}};
     const auto found = findExcursions(s, kLine, scaleFromStart(run.range()), flatLimits(0, 10, 5), {0, 0});
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].start, 30 * kSecond);
@@ -106,7 +106,7 @@ TEST(Excursions, OnTheLimitIsInside) {
 
 TEST(Excursions, JoinedThenIgnored) {
     const Series s = everyMinute({12, 12, 8, 12, 12, 8, 8, 8, 8, 12, 8});
-    const Span run{1, 1, 0, 0, 10 * kMinute, {}};
+    const Span run{SpanId(1), AssetId(1), {}, 0, 10 * kMinute, {}};
     const GoldenLimits g = flatLimits(0, 10, 11);
     EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {0, 0}).size(), 3u);
     EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {0, 2 * kMinute}).size(), 2u);

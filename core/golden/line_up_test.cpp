@@ -105,7 +105,7 @@ TEST(RunScale, AnIndicatorThatDoesNotRiseIsNoScale) {
     for (int i = 0; i < 5; ++i) s.push(i * kMinute, 10 - i);
     EXPECT_TRUE(scaleByIndicator(s, {0, 4 * kMinute}).empty());
     EXPECT_TRUE(scaleByIndicator(Series{}, {0, kHour}).empty());
-    EXPECT_TRUE(alignRun(s, kBridged, 1, RunScale{}, kMinute).values.empty());
+    EXPECT_TRUE(alignRun(s, kBridged, SpanId(1), RunScale{}, kMinute).values.empty());
 }
 
 TEST(Alignment, ByIndicatorTakesTheValueWhereItIsReached) {
@@ -113,7 +113,7 @@ TEST(Alignment, ByIndicatorTakesTheValueWhereItIsReached) {
     for (int i = 0; i <= 10; ++i) indicator.push(i * kMinute, 0.5 + 0.5 * i);
     for (int i = 0; i <= 10; ++i) x.push(i * kMinute, 100 + 10 * i);
     const AlignedRun a =
-        alignRun(x, kBridged, 1, scaleByIndicator(indicator, {0, 10 * kMinute}), 1'000'000'000);
+        alignRun(x, kBridged, SpanId(1), scaleByIndicator(indicator, {0, 10 * kMinute}), 1'000'000'000);
     EXPECT_EQ(a.first, 1);  // 0.5 … 5.5: slices 1 to 5
     EXPECT_EQ(a.values, (std::vector<double>{110, 130, 150, 170, 190}));
 }
@@ -129,8 +129,10 @@ TEST(Alignment, RunsOfUnlikePaceMeetInTheirPhases) {
     const auto early = phases(0, {{"Up", 20}, {"Down", 40}}), late = phases(0, {{"Up", 40}, {"Down", 20}});
     const auto slots = phaseSlots({early, late});
     std::vector<AlignedRun> runs;
-    runs.push_back(alignRun(tent(20), kBridged, 1, scaleByPhases({0, kHour}, early, slots), 5 * kMinute));
-    runs.push_back(alignRun(tent(40), kBridged, 2, scaleByPhases({0, kHour}, late, slots), 5 * kMinute));
+    runs.push_back(
+        alignRun(tent(20), kBridged, SpanId(1), scaleByPhases({0, kHour}, early, slots), 5 * kMinute));
+    runs.push_back(
+        alignRun(tent(40), kBridged, SpanId(2), scaleByPhases({0, kHour}, late, slots), 5 * kMinute));
     ASSERT_EQ(runs[0].values.size(), runs[1].values.size());
     for (std::size_t i = 0; i < runs[0].values.size(); ++i)
         EXPECT_NEAR(runs[0].values[i], runs[1].values[i], 1e-9) << i;

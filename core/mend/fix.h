@@ -5,6 +5,7 @@
 #include <span>
 #include <string>
 
+#include "core/base/id.h"
 #include "core/series/series.h"
 #include "core/series/value_at.h"
 
@@ -17,8 +18,8 @@ Result<FixKind> fixKindNamed(const std::string& name);
 /// Acts on samples with from <= time <= to, both included.
 /// Shift: v + startBy. Ramp: v + startBy + (endBy − startBy)·(t − from)/(to − from).
 struct Fix {
-    std::int64_t id = 0;
-    std::int64_t tag = 0;
+    FixId id;
+    TagId tag;
     FixKind kind = FixKind::Shift;
     Instant from = 0, to = 0;
     double startBy = 0, endBy = 0;  ///< in the tag's unit; equal for a shift

@@ -16,7 +16,7 @@ struct ProveSpec {
 
 /// What proving needs of one asset. Ranges sorted, without overlap.
 struct AssetCase {
-    std::int64_t asset = 0;
+    AssetId asset;
     std::vector<TimeRange> alarms;  ///< where the rule is true
     std::vector<Instant> failures;  ///< rising
     std::vector<TimeRange>
@@ -26,7 +26,7 @@ struct AssetCase {
 };
 
 struct FailureVerdict {
-    std::int64_t asset = 0;
+    AssetId asset;
     Instant time = 0;
     bool testable = true;  ///< at least half of [T − most, T − least] is covered by data and not all masked
     bool caught = false;
@@ -40,7 +40,7 @@ enum class Verdict { True, Late, False, Open, Masked };
 const char* verdictName(Verdict verdict);
 
 struct AlarmVerdict {
-    std::int64_t asset = 0;
+    AssetId asset;
     TimeRange range;
     Verdict verdict = Verdict::False;
 };
@@ -59,7 +59,7 @@ struct Proof {
 
 /// A failure of an asset that the rule does not cover: on record, and not testable.
 struct UncoveredFailure {
-    std::int64_t asset = 0;
+    AssetId asset;
     Instant time = 0;
     std::string reason;
 };

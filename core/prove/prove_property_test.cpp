@@ -18,7 +18,7 @@ TEST_P(RandomCases, FiguresAddUpAndVerdictsFollowTheirDefinition) {
     std::vector<AssetCase> assets(3);
     for (std::size_t k = 0; k < assets.size(); ++k) {
         AssetCase& a = assets[k];
-        a.asset = static_cast<std::int64_t>(k) + 1;
+        a.asset = AssetId(k + 1);
         a.recordEnd = 2000 * kHour;
         a.covered = {{0, 2000 * kHour}};
         for (int i = 0; i < 40; ++i) {
@@ -41,7 +41,7 @@ TEST_P(RandomCases, FiguresAddUpAndVerdictsFollowTheirDefinition) {
     for (const AlarmVerdict& alarm : p.alarms) {
         if (alarm.verdict == Verdict::Masked) continue;
         bool warns = false, follows = false;
-        for (const Instant t : assets[static_cast<std::size_t>(alarm.asset - 1)].failures) {
+        for (const Instant t : assets[static_cast<std::size_t>(alarm.asset.number - 1)].failures) {
             warns |= alarm.range.from <= t - spec.least && alarm.range.to > t - spec.most;
             follows |= t >= alarm.range.from && t <= alarm.range.from + spec.most;
         }
@@ -73,7 +73,7 @@ TEST_P(RandomCases, AnExcursionIsWhereTheRunIsOutsideAndItsAreaIsTheSumOfSmallSt
     for (int i = 0; i <= 360; ++i)
         s.push(i * 30 * kSecond, 10 * std::sin(i / 6.0 * 0.2) + 4 * std::sin(i * 0.07 + GetParam()));
     const Bridging line{TagKind::Continuous, kHour};
-    const Span run{1, 1, 0, 0, 180 * kMinute, {}};
+    const Span run{SpanId(1), AssetId(1), {}, 0, 180 * kMinute, {}};
     double area = 0, found = 0;
     for (Instant t = kSecond / 2; t < run.end; t += kSecond) {
         const LimitsAt l = limitsAt(g, t);

@@ -10,7 +10,7 @@ const ProveSpec kSpec{48 * kHour, 12 * kHour, 0};
 
 AssetCase caseWith(std::vector<TimeRange> alarms) {
     AssetCase a;
-    a.asset = 1;
+    a.asset = AssetId(1);
     a.alarms = std::move(alarms);
     a.failures = {kFailure};
     a.covered = {{0, 1000 * kHour}};

@@ -8,6 +8,7 @@
 #include <variant>
 #include <vector>
 
+#include "core/base/id.h"
 #include "core/time/instant.h"
 
 namespace jacinth {
@@ -24,9 +25,9 @@ std::string factText(const Facts& facts, const std::string& name);
 
 /// A stretch of time on an asset, and on one of its tags where `tag` is not 0. A moment has start = end.
 struct Span {
-    std::int64_t id = 0;
-    std::int64_t asset = 0;
-    std::int64_t tag = 0;
+    SpanId id;
+    AssetId asset;
+    TagId tag;
     Instant start = 0;
     Instant end = 0;
     Facts facts;

@@ -9,6 +9,11 @@
 
 #include "source/import_events.h"
 #include "source/recipe.h"
+#include "store/derived_catalog.h"
+#include "store/history.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "work/derived_expressions.h"
 #include "work/derived_refresh.h"
 #include "work/edit_runs.h"
@@ -87,36 +92,39 @@ void fillStudy(Study& study, unsigned seed) {
     search.where = "@step is not \"Rest\"";
     search.least = kHour;
     search.phases = "@step";
-    const std::int64_t runs = keepRuns(study, "Runs", search, orThrow(findRuns(study, search)));
-    std::vector<std::int64_t> golden;
-    for (const Span& run : study.spans(runs))
+    const TrackId runs = keepRuns(study, "Runs", search, orThrow(findRuns(study, search)));
+    std::vector<SpanId> golden;
+    for (const Span& run : study.tracks().spans(runs))
         if (golden.size() < 9) golden.push_back(run.id);
-    study.change("golden", "by eye", {}, [&] { study.setGoldenRuns(runs, golden, "by eye"); });
+    study.change("golden", "by eye", {}, [&] { study.judgement().setGoldenRuns(runs, golden, "by eye"); });
     LimitSpec spec = proposedLimits(study, runs);
     spec.every = 5 * kMinute;
     keepLimits(study, orThrow(makeLimits(study, "Usual", runs, {"temp", "flow"}, spec, Which::Mended)));
     ScreenSpec screen;
     screen.ignore = 10 * kMinute;
     keepExcursions(study, runs, screen, screenTrack(study, runs, "Usual", screen, Which::Mended));
-    const std::int64_t temp = study.catalog().tagAt("Press 1/Temp")->id;
+    const auto temp = study.catalog().tagAt("Press 1/Temp")->id;
     orThrow(enterFix(
-        study, {0, temp, FixKind::Ramp, kStart + 5 * kHour, kStart + 9 * kHour, 0, 1.25, true, "drift"}));
-    orThrow(enterFix(study, {0, temp, FixKind::Shift, kStart + 20 * kHour, kStart + 30 * kHour, -0.5, -0.5,
-                             true, "knock"}));
+        study, {{}, temp, FixKind::Ramp, kStart + 5 * kHour, kStart + 9 * kHour, 0, 1.25, true, "drift"}));
+    orThrow(enterFix(
+        study,
+        {{}, temp, FixKind::Shift, kStart + 20 * kHour, kStart + 30 * kHour, -0.5, -0.5, true, "knock"}));
     orThrow(addLabelled(
         study,
-        {0, study.catalog().assetNamed("Press 2")->id, 0, kStart + 41 * kHour, kStart + 43 * kHour, {}},
+        {{}, study.catalog().assetNamed("Press 2")->id, {}, kStart + 41 * kHour, kStart + 43 * kHour, {}},
         "fault", "hot"));
-    study.change("rule", "", {}, [&] { study.putRule({"hot", "mean(@temp over 30m) > 58 for 10m", {}}); });
+    study.change("rule", "", {}, [&] {
+        study.judgement().putRule({"hot", "mean(@temp over 30m) > 58 for 10m", {}});
+    });
     saveRecipe(study, "usual", {.zone = "Europe/Oslo"});
     orThrow(defineDerived(study, {"Work", "", "@temp * @flow", ""}));
     orThrow(refreshDerived(study));
     study.change("facts", "", {}, [&] {
-        study.setAssetFacts(study.catalog().assetNamed("Press 1")->id,
-                            {{"built", 2009.0}, {"type", std::string("b")}});
+        study.catalog().setAssetFacts(study.catalog().assetNamed("Press 1")->id,
+                                      {{"built", 2009.0}, {"type", std::string("b")}});
     });
-    study.change("to be undone", "", {}, [&] { study.addSpan(runs, {0, 0, 0, 1, 2, {}}); });
-    orThrow(study.undo());
+    study.change("to be undone", "", {}, [&] { study.tracks().addSpan(runs, {{}, {}, {}, 1, 2, {}}); });
+    orThrow(study.history().undo());
 }
 
 namespace {
@@ -168,34 +176,34 @@ std::string readAll(Study& study) {
     for (const Tag& t : study.catalog().tags()) {
         const Summary whole = study.samples().whole(t.id);
         // A kill in an import may leave a tag without samples; one that is given by an expression is work.
-        if (whole.count == 0 && !study.derivedDefinition(t.id).is_object()) continue;
+        if (whole.count == 0 && !study.derived().definition(t.id).is_object()) continue;
         out += fmt::format("{} {} {} {} {} {} {} {:.17g} {:.17g} {} {}\n", t.id, t.path(), t.role, t.unit,
                            tagKindName(t.kind), t.spacing, whole.count, whole.least, whole.greatest,
                            t.longestGap.value_or(-1), fmt::join(t.states, "|"));
         for (const Which which : {Which::AsLogged, Which::Mended}) addSeries(out, study.read(t, all, which));
         for (const Summary& c : study.columns(t, all, 300, Which::Mended))
             out += fmt::format("{} {} {:.17g} {:.17g} ", c.firstTime, c.count, c.least, c.greatest);
-        for (const Fix& f : study.fixes(t.id))
+        for (const Fix& f : study.judgement().fixes(t.id))
             out += fmt::format("fix {} {} {} {} {:.17g} {:.17g} {} {} {}\n", f.id, fixKindName(f.kind),
                                f.from, f.to, f.startBy, f.endBy, f.on, f.why, f.who);
-        out += study.derivedDefinition(t.id).dump() + "\n";
+        out += study.derived().definition(t.id).dump() + "\n";
     }
-    for (const Track& track : study.tracks()) {
+    for (const Track& track : study.tracks().all()) {
         out += fmt::format("track {} {} {} {}\n", track.id, track.name, track.kind, track.definition);
-        for (const Span& s : study.spans(track.id)) out += spanText(study, s);
-        for (const std::int64_t run : study.goldenRuns(track.id))
-            out += fmt::format("golden {} {}\n", run, study.goldenWhy(track.id, run));
+        for (const Span& s : study.tracks().spans(track.id)) out += spanText(study, s);
+        for (const SpanId run : study.judgement().goldenRuns(track.id))
+            out += fmt::format("golden {} {}\n", run, study.judgement().goldenWhy(track.id, run));
         if (track.kind == track_kind::kRuns) addScreening(out, study, track);
     }
-    for (const LimitSet& set : study.limitSets()) {
+    for (const LimitSet& set : study.judgement().limitSets()) {
         out += fmt::format("limits {} {} {} {}\n", set.id, set.name, set.version, set.goldenRuns.size());
         for (const auto& [role, limits] : set.byRole)
             for (const LimitSlice& s : limits.slices)
                 out += fmt::format("{} {} {} {:.17g} {:.17g} {:.17g}\n", role, s.offset, s.n, s.low, s.centre,
                                    s.high);
     }
-    for (const LabelKind& k : study.labelBook()) out += k.name + k.meaning + k.colour + "\n";
-    for (const Rule& rule : study.rules()) addProof(out, study, rule);
+    for (const LabelKind& k : study.judgement().labelBook()) out += k.name + k.meaning + k.colour + "\n";
+    for (const Rule& rule : study.judgement().rules()) addProof(out, study, rule);
     for (const auto& [name, hints] : recipes(study)) out += name + recipeToJson(hints) + "\n";
     return out;
 }
@@ -210,7 +218,7 @@ std::string stepName(unsigned seed, int number) {
 
 void doStep(Study& study, unsigned seed, int number) {
     std::mt19937 random(seed * 7919 + static_cast<unsigned>(number));
-    const std::int64_t temp = study.catalog().tagAt("Press 1/Temp")->id;
+    const auto temp = study.catalog().tagAt("Press 1/Temp")->id;
     const Instant at = kStart + static_cast<Instant>(random() % (kHours * 60)) * kMinute;
     switch (random() % 7) {
         case 0: {
@@ -223,11 +231,18 @@ void doStep(Study& study, unsigned seed, int number) {
             break;
         }
         case 1:
-            orThrow(enterFix(study, {0, temp, FixKind::Shift, at, at + kHour, 1.0 + number, 1.0 + number,
-                                     true, fmt::format("step {}", number)}));
+            orThrow(enterFix(study, {{},
+                                     temp,
+                                     FixKind::Shift,
+                                     at,
+                                     at + kHour,
+                                     1.0 + number,
+                                     1.0 + number,
+                                     true,
+                                     fmt::format("step {}", number)}));
             break;
         case 2: {
-            const std::int64_t runs = study.trackNamed("Runs")->id;
+            const auto runs = study.tracks().named("Runs")->id;
             LimitSpec spec = proposedLimits(study, runs);
             spec.every = 10 * kMinute;
             keepLimits(study, orThrow(makeLimits(study, fmt::format("Set {}", number % 3), runs, {"temp"},
@@ -239,7 +254,8 @@ void doStep(Study& study, unsigned seed, int number) {
                                           fmt::format("@temp + {}", number), "Press 1"}));
             break;
         case 4:
-            orThrow(addLabelled(study, {0, study.catalog().assetNamed("Press 2")->id, 0, at, at + kHour, {}},
+            orThrow(addLabelled(study,
+                                {{}, study.catalog().assetNamed("Press 2")->id, {}, at, at + kHour, {}},
                                 "fault", fmt::format("step {}", number)));
             break;
         case 5: {
@@ -249,7 +265,7 @@ void doStep(Study& study, unsigned seed, int number) {
             break;
         }
         default:
-            if (study.nextUndo()) (void)study.undo();
+            if (study.history().nextUndo()) (void)study.history().undo();
     }
 }
 

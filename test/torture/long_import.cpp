@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include "store/derived_catalog.h"
+#include "store/imports.h"
 #include "store/study.h"
 #include "test/cli_runner.h"
 #include "test/torture/full_study.h"
@@ -21,7 +23,7 @@ std::size_t samplesOf(const std::string& path) {
     std::size_t out = 0;
     const auto add = [&](std::size_t v) { out = out * 1099511628211u + v; };
     for (const Tag& t : study->catalog().tags()) {
-        if (!study->derivedDefinition(t.id).is_null()) continue;
+        if (!study->derived().definition(t.id).is_null()) continue;
         add(std::hash<std::string>{}(t.path()));
         const Series s = study->read(t, study->record(), Which::AsLogged);
         for (std::size_t i = 0; i < s.size(); ++i) {
@@ -59,7 +61,7 @@ LongImport::Killed LongImport::completeAfterKill(const std::string& path) const 
     {
         auto study = std::move(*Study::open(path));
         EXPECT_EQ(study->check(), std::vector<std::string>{});
-        const auto imports = study->imports();
+        const auto imports = study->imports().all();
         if (!imports.empty() && imports.back().file == "long.csv")
             killed = imports.back().complete ? Killed::After : Killed::InTheMiddle;
     }

@@ -7,8 +7,11 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "store/history.h"
+#include "store/imports.h"
 #include "store/row_sums.h"
 #include "store/study_database.h"
+#include "store/tracks.h"
 #include "test/cli_runner.h"
 #include "test/torture/full_study.h"
 #include "test/torture/seeds.h"
@@ -189,15 +192,15 @@ void useEverything(Study& study) {
     (void)readAll(study);
     (void)keptTags(study);
     (void)derivedExpressions(study);
-    (void)study.imports();
-    (void)study.undoName();
-    for (const ImportRecord& record : study.imports()) (void)study.badRows(record.id);
-    for (const Track& track : study.tracks()) {
+    (void)study.imports().all();
+    (void)study.history().undoName();
+    for (const ImportRecord& record : study.imports().all()) (void)study.imports().badRows(record.id);
+    for (const Track& track : study.tracks().all()) {
         (void)searchOf(track);
         if (track.kind == track_kind::kRuns)
-            (void)runFigures(study, study.spans(track.id), jacinth::columnsOf(study, track));
+            (void)runFigures(study, study.tracks().spans(track.id), jacinth::columnsOf(study, track));
     }
-    if (study.nextUndo()) (void)study.undo();
+    if (study.history().nextUndo()) (void)study.history().undo();
 }
 
 enum Outcome : char { kUsed = 'u', kRefused = 'r', kEscaped = 'e' };

@@ -1,4 +1,5 @@
-// The steps that can be undone, and the ledger.
+#include "store/history.h"
+
 #include <fmt/format.h>
 #include <sqlite3.h>
 
@@ -6,9 +7,9 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "store/derived_catalog.h"
 #include "store/ledger_chain.h"
 #include "store/schema.h"
-#include "store/study.h"
 #include "store/wall_time.h"
 
 namespace jacinth {
@@ -24,7 +25,7 @@ std::int64_t originOfSteps() {
 }
 
 struct Step {
-    std::int64_t id = 0;
+    StepId id;
     Blob changes;
 };
 
@@ -51,108 +52,107 @@ Blob joined(Database& db, const std::array<Step, 2>& steps) {
 
 }  // namespace
 
-void Study::enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail) {
-    addLedgerLine(*db_, timeNow(), who_, what, why,
+void History::enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail) {
+    addLedgerLine(db_, timeNow(), who_, what, why,
                   detail.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
 }
 
-std::vector<LedgerEntry> Study::ledger() const {
+std::vector<LedgerEntry> History::ledger() const {
     std::vector<LedgerEntry> out;
-    Statement s(*db_, "SELECT id, at, who, what, why, detail FROM ledger ORDER BY id");
+    Statement s(db_, "SELECT id, at, who, what, why, detail FROM ledger ORDER BY id");
     while (s.more()) out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
     return out;
 }
 
-void Study::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
-                   const std::function<void()>& work) {
+void History::change(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                     const std::function<void()>& work) {
     changeIn(undoableTables(), name, why, detail, {}, work);
 }
 
-void Study::changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
-                              const std::function<void()>& work) {
+void History::changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                                const std::function<void()>& work) {
     changeIn(undoableTablesWithSamples(), name, why, detail, {}, work);
 }
 
-void Study::changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
-                          const std::vector<std::int64_t>& emptied, const std::function<void()>& work) {
+void History::changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                            const std::vector<TagId>& emptied, const std::function<void()>& work) {
     changeIn(
         undoableTablesWithSamples(), name, why, detail,
         [&] {
-            for (const std::int64_t tag : emptied) dropDerivedSamples(tag);
+            for (const TagId tag : emptied) derived_.dropSamples(tag);
         },
         work);
 }
 
-void Study::changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
-                     const nlohmann::json& detail, const std::function<void()>& before,
-                     const std::function<void()>& work) {
+void History::changeIn(const std::vector<std::string>& tables, const std::string& name,
+                       const std::string& why, const nlohmann::json& detail,
+                       const std::function<void()>& before, const std::function<void()>& work) {
     try {
-        Transaction transaction(*db_);
+        Transaction transaction(db_);
         if (before) before();
-        const Blob changes = recordChanges(*db_, tables, work);
+        const Blob changes = recordChanges(db_, tables, work);
         if (!changes.empty()) {
-            db_->run("DELETE FROM history WHERE undone = 1");
-            Statement(*db_, "INSERT INTO history(name, changes, who, origin) VALUES(?, ?, ?, ?)")
+            db_.run("DELETE FROM history WHERE undone = 1");
+            Statement(db_, "INSERT INTO history(name, changes, who, origin) VALUES(?, ?, ?, ?)")
                 .bind(name, changes, who_, originOfSteps())
                 .run();
             enterInLedger(name, why, detail);
         }
         transaction.commit();
     } catch (...) {
-        reload();
+        reload_();
         throw;
     }
-    fixes_.clear();
 }
 
-std::optional<UndoableStep> Study::nextStep(bool undoing) const {
+std::optional<UndoableStep> History::next(bool undoing) const {
     Statement s(
-        *db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                      : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+        db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+                     : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
     if (!s.more()) return {};
     const std::int64_t origin = s.integer(3);
-    return UndoableStep{s.integer(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
+    return UndoableStep{s.id<StepId>(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
 }
 
-std::optional<UndoableStep> Study::nextUndo() const {
-    return nextStep(true);
+std::optional<UndoableStep> History::nextUndo() const {
+    return next(true);
 }
-std::optional<UndoableStep> Study::nextRedo() const {
-    return nextStep(false);
+std::optional<UndoableStep> History::nextRedo() const {
+    return next(false);
 }
 
-std::string Study::undoName() const {
+std::string History::undoName() const {
     const auto step = nextUndo();
     return step ? step->name : "";
 }
 
-std::string Study::redoName() const {
+std::string History::redoName() const {
     const auto step = nextRedo();
     return step ? step->name : "";
 }
 
-Status Study::undo(std::int64_t only) {
+Status History::undo(StepId only) {
     return step(true, only);
 }
-Status Study::redo(std::int64_t only) {
+Status History::redo(StepId only) {
     return step(false, only);
 }
 
-Status Study::step(bool undoing, std::int64_t only) {
+Status History::step(bool undoing, StepId only) {
     try {
-        Transaction transaction(*db_);
-        std::int64_t id = 0;
+        Transaction transaction(db_);
+        StepId id;
         std::string name;
         Blob changes;
         {
             Statement s(
-                *db_, undoing
-                          ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                          : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+                db_, undoing
+                         ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+                         : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
             if (!s.step()) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
-            id = s.integer(0);
+            id = s.id<StepId>(0);
             name = s.text(1);
-            if (only != 0 && id != only)
+            if (only && id != only)
                 return Error{
                     fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
             const auto bytes = s.blob(2);
@@ -160,50 +160,50 @@ Status Study::step(bool undoing, std::int64_t only) {
         }
         // Samples that are recalculated by themselves do not belong to the step: those of removed tags go
         // first.
-        for (const std::int64_t tag : rowsThatGo(*db_, changes, undoing, "derived_tag"))
-            if (derivedDefinition(tag).contains(kExpression)) dropDerivedSamples(tag);
-        applyChanges(*db_, changes, undoing);
+        for (const std::int64_t key : rowsThatGo(db_, changes, undoing, "derived_tag"))
+            if (derived_.definition(TagId(key)).contains(kExpression)) derived_.dropSamples(TagId(key));
+        applyChanges(db_, changes, undoing);
         // A step may have taken derived tags' samples with it or brought them back.
-        if (touches(*db_, changes, "block"))
-            db_->run(
+        if (touches(db_, changes, "block"))
+            db_.run(
                 "INSERT INTO record_change(tag, generation) SELECT tag, 1 FROM derived_tag WHERE true ON "
                 "CONFLICT(tag) DO UPDATE SET generation = generation + 1");
-        Statement(*db_, "UPDATE history SET undone = ? WHERE id = ?").bind(undoing, id).run();
+        Statement(db_, "UPDATE history SET undone = ? WHERE id = ?").bind(undoing, id).run();
         enterInLedger((undoing ? "undo: " : "redo: ") + name, "", nlohmann::json::object());
         transaction.commit();
     } catch (const StoreError& e) {
-        reload();
+        reload_();
         return Error{fmt::format("{} failed: {}", undoing ? "undo" : "redo", e.what())};
     }
-    reload();
+    reload_();
     return Done{};
 }
 
-std::int64_t Study::newestStep() const {
+StepId History::newest() const {
     const auto step = nextUndo();
-    return step ? step->id : 0;
+    return step ? step->id : StepId();
 }
 
-void Study::joinSteps(std::int64_t first) {
-    Transaction transaction(*db_);
+void History::join(StepId first) {
+    Transaction transaction(db_);
     std::array<Step, 2> steps;
     {
-        Statement s(*db_, "SELECT id, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 2");
+        Statement s(db_, "SELECT id, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 2");
         for (std::size_t i = 2; i-- > 0;) {
             if (!s.step()) return;
             const auto bytes = s.blob(1);
-            steps[i] = {s.integer(0), Blob(bytes.begin(), bytes.end())};
+            steps[i] = {s.id<StepId>(0), Blob(bytes.begin(), bytes.end())};
         }
     }
     if (steps[0].id != first) return;
-    const Blob both = joined(*db_, steps);
-    Statement(*db_, "UPDATE history SET changes = ? WHERE id = ?").bind(both, steps[1].id).run();
-    Statement(*db_, "DELETE FROM history WHERE id = ?").bind(first).run();
+    const Blob both = joined(db_, steps);
+    Statement(db_, "UPDATE history SET changes = ? WHERE id = ?").bind(both, steps[1].id).run();
+    Statement(db_, "DELETE FROM history WHERE id = ?").bind(first).run();
     transaction.commit();
 }
 
-void Study::forgetSteps() {
-    db_->run("DELETE FROM history");
+void History::forget() {
+    db_.run("DELETE FROM history");
 }
 
 }  // namespace jacinth

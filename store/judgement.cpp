@@ -1,14 +1,16 @@
-// Fixes, golden runs, limits, labels and rules of a study: what the engineer decided.
+#include "store/judgement.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <nlohmann/json.hpp>
 
+#include "store/database.h"
 #include "store/json_body.h"
 #include "store/limit_body.h"
 #include "store/row_sums.h"
-#include "store/study.h"
+#include "store/tracks.h"
+#include "store/wall_time.h"
 
 namespace jacinth {
 namespace {
@@ -21,112 +23,109 @@ constexpr const char* kFixColumns =
 std::optional<Fix> fixFrom(const Statement& s) {
     const auto kind = fixKindNamed(s.text(2));
     if (!kind) return {};
-    return Fix{s.integer(0), s.integer(1),      *kind,     s.integer(3), s.integer(4), s.real(5),
-               s.real(6),    s.integer(7) != 0, s.text(8), s.text(9),    s.integer(10)};
+    return Fix{s.id<FixId>(0), s.id<TagId>(1),    *kind,     s.integer(3), s.integer(4), s.real(5),
+               s.real(6),      s.integer(7) != 0, s.text(8), s.text(9),    s.integer(10)};
 }
 
 constexpr const char* kLimitColumns = "SELECT id, name, track, body, version FROM limit_set ";
 
 /// None where the body cannot be read: check() and damage() name it.
 std::optional<LimitSet> limitSetFrom(const Statement& s) {
-    LimitSet set{s.integer(0), s.text(1), s.integer(2), {}, {}, static_cast<int>(s.integer(4))};
+    LimitSet set{s.id<LimitSetId>(0), s.text(1), s.id<TrackId>(2), {}, {}, static_cast<int>(s.integer(4))};
     if (!readLimitBody(s.text(3), set)) return {};
     return set;
 }
 
 }  // namespace
 
-const std::vector<Fix>& Study::fixes(std::int64_t tag) const {
+const std::vector<Fix>& Judgement::fixes(TagId tag) const {
     const auto known = fixes_.find(tag);
     if (known != fixes_.end()) return known->second;
     std::vector<Fix> out;
-    Statement s(*db_, kFixColumns + fmt::format("WHERE tag = ? AND {} ORDER BY id", isWhole("fix")));
+    Statement s(db_, kFixColumns + fmt::format("WHERE tag = ? AND {} ORDER BY id", isWhole("fix")));
     s.bind(tag);
     while (s.more())
         if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return fixes_.emplace(tag, std::move(out)).first->second;
 }
 
-std::vector<Fix> Study::allFixes() const {
+std::vector<Fix> Judgement::allFixes() const {
     std::vector<Fix> out;
-    Statement s(*db_, kFixColumns + fmt::format("WHERE {} ORDER BY id", isWhole("fix")));
+    Statement s(db_, kFixColumns + fmt::format("WHERE {} ORDER BY id", isWhole("fix")));
     while (s.more())
         if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return out;
 }
 
-std::int64_t Study::addFix(const Fix& f) {
-    const Instant entered = std::chrono::duration_cast<std::chrono::nanoseconds>(
-                                std::chrono::system_clock::now().time_since_epoch())
-                                .count();
-    Statement(*db_,
+FixId Judgement::addFix(const Fix& f) {
+    Statement(db_,
               "INSERT INTO fix(tag, kind, start, end, start_by, end_by, is_on, why, who, entered) "
               "VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
-        .bind(f.tag, fixKindName(f.kind), f.from, f.to, f.startBy, f.endBy, f.on, f.why, who_, entered)
+        .bind(f.tag, fixKindName(f.kind), f.from, f.to, f.startBy, f.endBy, f.on, f.why, who_, timeNow())
         .run();
     fixes_.clear();
-    return db_->lastId();
+    return FixId(db_.lastId());
 }
 
-void Study::setFixOn(std::int64_t id, bool on) {
-    Statement(*db_, "UPDATE fix SET is_on = ? WHERE id = ?").bind(on, id).run();
+void Judgement::setFixOn(FixId id, bool on) {
+    Statement(db_, "UPDATE fix SET is_on = ? WHERE id = ?").bind(on, id).run();
     fixes_.clear();
 }
 
-void Study::removeFix(std::int64_t id) {
-    Statement(*db_, "DELETE FROM fix WHERE id = ?").bind(id).run();
+void Judgement::removeFix(FixId id) {
+    Statement(db_, "DELETE FROM fix WHERE id = ?").bind(id).run();
     fixes_.clear();
 }
 
-std::vector<CheckReading> Study::checkReadings(std::int64_t tag) const {
+std::vector<CheckReading> Judgement::checkReadings(TagId tag) const {
     std::vector<CheckReading> out;
-    for (const Span& s : spansOf(track_kind::kReadings))
+    for (const Span& s : tracks_.spansOf(track_kind::kReadings))
         if (s.tag == tag) out.push_back({s.start, factNumber(s.facts, "value"), factText(s.facts, "by")});
     return out;
 }
 
-std::vector<std::int64_t> Study::goldenRuns(std::int64_t track) const {
-    std::vector<std::int64_t> out;
-    Statement s(*db_,
+std::vector<SpanId> Judgement::goldenRuns(TrackId track) const {
+    std::vector<SpanId> out;
+    Statement s(db_,
                 fmt::format("SELECT span FROM golden_run WHERE track = ? AND {} AND span IN (SELECT id FROM "
                             "span WHERE track = golden_run.track) ORDER BY span",
                             isWhole("golden_run")));
     s.bind(track);
-    while (s.more()) out.push_back(s.integer(0));
+    while (s.more()) out.push_back(s.id<SpanId>(0));
     return out;
 }
 
-std::string Study::goldenWhy(std::int64_t track, std::int64_t span) const {
-    Statement s(*db_, "SELECT why FROM golden_run WHERE track = ? AND span = ?");
+std::string Judgement::goldenWhy(TrackId track, SpanId span) const {
+    Statement s(db_, "SELECT why FROM golden_run WHERE track = ? AND span = ?");
     return s.bind(track, span).more() ? s.text(0) : "";
 }
 
-void Study::setGoldenRuns(std::int64_t track, const std::vector<std::int64_t>& runs, const std::string& why) {
-    std::vector<std::int64_t> before;
+void Judgement::setGoldenRuns(TrackId track, const std::vector<SpanId>& runs, const std::string& why) {
+    std::vector<SpanId> before;
     {
-        Statement s(*db_, "SELECT span FROM golden_run WHERE track = ?");
+        Statement s(db_, "SELECT span FROM golden_run WHERE track = ?");
         s.bind(track);
-        while (s.more()) before.push_back(s.integer(0));
+        while (s.more()) before.push_back(s.id<SpanId>(0));
     }
-    for (const std::int64_t run : before)
+    for (const SpanId run : before)
         if (std::find(runs.begin(), runs.end(), run) == runs.end())
-            Statement(*db_, "DELETE FROM golden_run WHERE track = ? AND span = ?").bind(track, run).run();
+            Statement(db_, "DELETE FROM golden_run WHERE track = ? AND span = ?").bind(track, run).run();
     // A run that was golden already keeps its reason.
-    for (const std::int64_t run : runs)
-        Statement(*db_, "INSERT OR IGNORE INTO golden_run(track, span, why) VALUES(?, ?, ?)")
+    for (const SpanId run : runs)
+        Statement(db_, "INSERT OR IGNORE INTO golden_run(track, span, why) VALUES(?, ?, ?)")
             .bind(track, run, why)
             .run();
 }
 
-std::vector<LimitSet> Study::limitSets() const {
+std::vector<LimitSet> Judgement::limitSets() const {
     std::vector<LimitSet> out;
-    Statement s(*db_, kLimitColumns + fmt::format("WHERE {} ORDER BY id", isWhole("limit_set")));
+    Statement s(db_, kLimitColumns + fmt::format("WHERE {} ORDER BY id", isWhole("limit_set")));
     while (s.more())
         if (auto set = limitSetFrom(s)) out.push_back(std::move(*set));
     return out;
 }
 
-std::vector<std::pair<std::string, std::set<std::string>>> Study::limitNames() const {
+std::vector<std::pair<std::string, std::set<std::string>>> Judgement::limitNames() const {
     std::map<std::string, LimitSet> newest;
     for (LimitSet& set : limitSets()) newest[set.name] = std::move(set);
     std::vector<std::pair<std::string, std::set<std::string>>> out;
@@ -137,41 +136,41 @@ std::vector<std::pair<std::string, std::set<std::string>>> Study::limitNames() c
     return out;
 }
 
-std::optional<LimitSet> Study::limitSetNamed(const std::string& name, int version) const {
+std::optional<LimitSet> Judgement::limitSetNamed(const std::string& name, int version) const {
     Statement s(
-        *db_, kLimitColumns + fmt::format("WHERE name = ? AND (version = ? OR ? = 0) AND {} ORDER BY version "
-                                          "DESC LIMIT 1",
-                                          isWhole("limit_set")));
+        db_, kLimitColumns + fmt::format("WHERE name = ? AND (version = ? OR ? = 0) AND {} ORDER BY version "
+                                         "DESC LIMIT 1",
+                                         isWhole("limit_set")));
     if (!s.bind(name, version, version).more()) return {};
     return limitSetFrom(s);
 }
 
-void Study::removeLimitSet(const std::string& name, int version) {
-    Statement(*db_, "DELETE FROM limit_set WHERE name = ? AND (version = ? OR ? = 0)")
+void Judgement::removeLimitSet(const std::string& name, int version) {
+    Statement(db_, "DELETE FROM limit_set WHERE name = ? AND (version = ? OR ? = 0)")
         .bind(name, version, version)
         .run();
 }
 
-void Study::renameLimitSet(const std::string& name, const std::string& newName) {
-    Statement(*db_, "UPDATE limit_set SET name = ? WHERE name = ?").bind(newName, name).run();
+void Judgement::renameLimitSet(const std::string& name, const std::string& newName) {
+    Statement(db_, "UPDATE limit_set SET name = ? WHERE name = ?").bind(newName, name).run();
 }
 
-std::int64_t Study::putLimitSet(const LimitSet& set) {
+LimitSetId Judgement::putLimitSet(const LimitSet& set) {
     const std::int64_t before = [&] {
-        Statement s(*db_, "SELECT max(version) FROM limit_set WHERE name = ?");
+        Statement s(db_, "SELECT max(version) FROM limit_set WHERE name = ?");
         return s.bind(set.name).more() ? s.integer(0) : 0;
     }();
-    Statement(*db_, "INSERT INTO limit_set(name, track, body, version) VALUES(?, ?, ?, ?)")
+    Statement(db_, "INSERT INTO limit_set(name, track, body, version) VALUES(?, ?, ?, ?)")
         .bind(set.name, set.track, limitBodyOf(set), before + 1)
         .run();
-    return db_->lastId();
+    return LimitSetId(db_.lastId());
 }
 
-LabelBook Study::labelBook() const {
+LabelBook Judgement::labelBook() const {
     LabelBook out;
     Statement s(
-        *db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
-                          isWhole("label_kind")));
+        db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
+                         isWhole("label_kind")));
     while (s.more()) {
         const std::string key = s.text(3);
         out.push_back({s.text(0), s.text(1), s.text(2), key.empty() ? '\0' : key[0], s.integer(4) != 0});
@@ -179,9 +178,9 @@ LabelBook Study::labelBook() const {
     return out;
 }
 
-void Study::setLabelBook(const LabelBook& book) {
-    db_->run("DELETE FROM label_kind");
-    Statement s(*db_,
+void Judgement::setLabelBook(const LabelBook& book) {
+    db_.run("DELETE FROM label_kind");
+    Statement s(db_,
                 "INSERT INTO label_kind(name, place, meaning, colour, key, normal) VALUES(?, ?, ?, ?, ?, ?)");
     int place = 0;
     for (const LabelKind& k : book)
@@ -189,14 +188,9 @@ void Study::setLabelBook(const LabelBook& book) {
             .run();
 }
 
-void Study::setAssetFacts(std::int64_t asset, const Facts& facts) {
-    Statement(*db_, "UPDATE asset SET facts = ? WHERE id = ?").bind(factsToJson(facts), asset).run();
-    catalog_.reload();
-}
-
-std::vector<Rule> Study::rules() const {
+std::vector<Rule> Judgement::rules() const {
     std::vector<Rule> out;
-    Statement s(*db_,
+    Statement s(db_,
                 fmt::format("SELECT name, text, body FROM rule WHERE {} ORDER BY name", isWhole("rule")));
     while (s.more()) {
         JsonBody body(s.text(2));
@@ -209,9 +203,9 @@ std::vector<Rule> Study::rules() const {
     return out;
 }
 
-void Study::putRule(const Rule& rule) {
+void Judgement::putRule(const Rule& rule) {
     const json body{{"most", rule.spec.most}, {"least", rule.spec.least}, {"join", rule.spec.join}};
-    Statement(*db_,
+    Statement(db_,
               "INSERT INTO rule(name, text, body) VALUES(?, ?, ?) ON CONFLICT(name) DO UPDATE SET text = "
               "excluded.text, "
               "body = excluded.body")

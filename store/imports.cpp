@@ -1,18 +1,19 @@
-// What came into a study and what it brought: imports, bad rows, and taking an import out again.
-//
-// An import's samples are remembered in parts. A part that stood alone when it was written (no other sample
-// of the tag between its ends) is only its ends; else it lists its instants. So two parts of different
-// imports claim the same instant only where the later of them lists it, and its older sample is in
-// replaced_samples.
+#include "store/imports.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "store/study.h"
-#include "store/study_database.h"
+#include "store/history.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
 #include "store/wall_time.h"
 
+// An import's samples are remembered in parts. A part that stood alone when it was written (no other sample
+// of the tag between its ends) is only its ends; else it lists its instants. So two parts of different
+// imports claim the same instant only where the later of them lists it, and its older sample is in
+// replaced_samples.
 namespace jacinth {
 namespace {
 
@@ -31,14 +32,14 @@ void inPieces(std::size_t n, F piece) {
 
 /// One import's claim on instants of one tag, in pieces as stored.
 struct Claim {
-    std::int64_t import = 0;
+    ImportId import;
     Instant first = 0, last = 0;
     std::optional<std::vector<Instant>> instants;  ///< none where all between first and last are claimed
 };
 
 /// An import's own claims on a tag, or those that newer imports list.
 enum class Whose { Own, Newer };
-std::vector<Claim> claims(Database& db, std::int64_t tag, std::int64_t import, Whose whose) {
+std::vector<Claim> claims(Database& db, TagId tag, ImportId import, Whose whose) {
     std::vector<Claim> out;
     Statement s(db, whose == Whose::Own
                         ? "SELECT import, first_time, last_time, instants FROM import_part "
@@ -47,7 +48,7 @@ std::vector<Claim> claims(Database& db, std::int64_t tag, std::int64_t import, W
                           "WHERE tag = ? AND import > ? AND instants IS NOT NULL ORDER BY import");
     s.bind(tag, import);
     while (s.step()) {
-        Claim c{s.integer(0), s.integer(1), s.integer(2), {}};
+        Claim c{s.id<ImportId>(0), s.integer(1), s.integer(2), {}};
         if (!s.isNull(3)) c.instants = decodeSamples(s.blob(3)).times;
         out.push_back(std::move(c));
     }
@@ -59,7 +60,7 @@ bool holds(const Claim& c, Instant t) {
            (!c.instants || std::binary_search(c.instants->begin(), c.instants->end(), t));
 }
 
-void keepReplaced(Database& db, std::int64_t import, std::int64_t tag, const SeriesView& r) {
+void keepReplaced(Database& db, ImportId import, TagId tag, const SeriesView& r) {
     Statement old(db,
                   "INSERT INTO replaced_samples(import, tag, first_time, last_time, count, data) "
                   "VALUES(?, ?, ?, ?, ?, ?)");
@@ -74,25 +75,26 @@ void keepReplaced(Database& db, std::int64_t import, std::int64_t tag, const Ser
 
 class Removal {
   public:
-    Removal(Study& study, std::int64_t import) : study_(study), import_(import) {}
+    Removal(Database& db, SampleStore& samples, ImportId import)
+        : db_(db), samples_(samples), import_(import) {}
 
     ImportRemoval run() {
-        Statement tags(databaseOf(study_), "SELECT DISTINCT tag FROM import_part WHERE import = ?");
+        Statement tags(db_, "SELECT DISTINCT tag FROM import_part WHERE import = ?");
         tags.bind(import_);
-        std::vector<std::int64_t> all;
-        while (tags.step()) all.push_back(tags.integer(0));
-        for (const std::int64_t tag : all) removeFrom(tag);
+        std::vector<TagId> all;
+        while (tags.step()) all.push_back(tags.id<TagId>(0));
+        for (const TagId tag : all) removeFrom(tag);
         done_.tags = static_cast<std::int64_t>(all.size());
         for (const char* sql :
              {"DELETE FROM import_part WHERE import = ?", "DELETE FROM replaced_samples WHERE import = ?"})
-            Statement(databaseOf(study_), sql).bind(import_).run();
+            Statement(db_, sql).bind(import_).run();
         return done_;
     }
 
   private:
-    std::map<Instant, std::pair<double, Quality>> replacedBy(std::int64_t import, std::int64_t tag) const {
+    std::map<Instant, std::pair<double, Quality>> replacedBy(ImportId import, TagId tag) const {
         std::map<Instant, std::pair<double, Quality>> out;
-        Statement s(databaseOf(study_), "SELECT data FROM replaced_samples WHERE import = ? AND tag = ?");
+        Statement s(db_, "SELECT data FROM replaced_samples WHERE import = ? AND tag = ?");
         s.bind(import, tag);
         while (s.step()) {
             const Series old = decodeSamples(s.blob(0));
@@ -102,24 +104,23 @@ class Removal {
         return out;
     }
 
-    void removeFrom(std::int64_t tag) {
+    void removeFrom(TagId tag) {
         const auto older = replacedBy(import_, tag);
         // The first later import at each instant: there my sample lies below, in what that import replaced.
-        std::map<Instant, std::int64_t> covered;
-        for (const Claim& later : claims(databaseOf(study_), tag, import_, Whose::Newer))
+        std::map<Instant, ImportId> covered;
+        for (const Claim& later : claims(db_, tag, import_, Whose::Newer))
             for (const Instant t : *later.instants) covered.try_emplace(t, later.import);
-        std::map<std::int64_t, std::vector<Instant>> below;
-        for (const Claim& c : claims(databaseOf(study_), tag, import_, Whose::Own)) {
+        std::map<ImportId, std::vector<Instant>> below;
+        for (const Claim& c : claims(db_, tag, import_, Whose::Own)) {
             for (auto it = covered.lower_bound(c.first); it != covered.end() && it->first <= c.last; ++it)
                 if (holds(c, it->first)) below[it->second].push_back(it->first);
-            study_.samples().rewrite(tag, {c.first, c.last + 1},
-                                     [&](Series& s) { cut(s, c, older, covered); });
+            samples_.rewrite(tag, {c.first, c.last + 1}, [&](Series& s) { cut(s, c, older, covered); });
         }
         for (const auto& [import, instants] : below) cutBelow(import, tag, instants, older);
     }
 
     void cut(Series& s, const Claim& c, const std::map<Instant, std::pair<double, Quality>>& older,
-             const std::map<Instant, std::int64_t>& covered) {
+             const std::map<Instant, ImportId>& covered) {
         Series kept;
         for (std::size_t i = 0; i < s.size(); ++i) {
             const Instant t = s.times[i];
@@ -138,7 +139,7 @@ class Removal {
     }
 
     /// Takes my samples out of what a later import replaced, or puts there what I had replaced.
-    void cutBelow(std::int64_t import, std::int64_t tag, const std::vector<Instant>& instants,
+    void cutBelow(ImportId import, TagId tag, const std::vector<Instant>& instants,
                   const std::map<Instant, std::pair<double, Quality>>& older) {
         auto kept = replacedBy(import, tag);
         for (const Instant t : instants) {
@@ -148,30 +149,29 @@ class Removal {
             else
                 kept[t] = back->second;
         }
-        Statement(databaseOf(study_), "DELETE FROM replaced_samples WHERE import = ? AND tag = ?")
-            .bind(import, tag)
-            .run();
+        Statement(db_, "DELETE FROM replaced_samples WHERE import = ? AND tag = ?").bind(import, tag).run();
         Series again;
         for (const auto& [t, v] : kept) again.push(t, v.first, v.second);
-        keepReplaced(databaseOf(study_), import, tag, again);
+        keepReplaced(db_, import, tag, again);
     }
 
-    Study& study_;
-    std::int64_t import_;
+    Database& db_;
+    SampleStore& samples_;
+    ImportId import_;
     ImportRemoval done_;
 };
 
 }  // namespace
 
-std::vector<ImportRecord> Study::imports() const {
+std::vector<ImportRecord> Imports::all() const {
     std::vector<ImportRecord> out;
-    Statement s(*db_,
+    Statement s(db_,
                 "SELECT id, at, file, kind, bytes, rows, samples, bad_rows, complete, replaced, removed_at, "
                 "EXISTS(SELECT 1 FROM import_part WHERE import = import.id) OR EXISTS(SELECT 1 FROM span "
                 "WHERE import = "
                 "import.id), bad_cells FROM import ORDER BY id");
     while (s.more()) {
-        out.push_back({s.integer(0),
+        out.push_back({s.id<ImportId>(0),
                        s.integer(1),
                        s.text(2),
                        s.text(3),
@@ -189,49 +189,49 @@ std::vector<ImportRecord> Study::imports() const {
     return out;
 }
 
-std::vector<BadRow> Study::badRows(std::int64_t import) const {
+std::vector<BadRow> Imports::badRows(ImportId import) const {
     std::vector<BadRow> out;
-    Statement s(*db_, "SELECT line, reason, text, cell FROM bad_row WHERE import = ? ORDER BY line, id");
+    Statement s(db_, "SELECT line, reason, text, cell FROM bad_row WHERE import = ? ORDER BY line, id");
     s.bind(import);
     while (s.more()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
     return out;
 }
 
-std::int64_t Study::beginImport(const ImportRecord& r) {
-    Statement(*db_,
+ImportId Imports::begin(const ImportRecord& r) {
+    Statement(db_,
               "INSERT INTO import(at, file, kind, bytes, rows, samples, bad_rows, complete) "
               "VALUES(?,?,?,?,0,0,0,0)")
         .bind(timeNow(), r.file, r.kind, r.bytes)
         .run();
-    return db_->lastId();
+    return ImportId(db_.lastId());
 }
 
-void Study::updateImport(const ImportRecord& r) {
-    Statement(*db_,
+void Imports::update(const ImportRecord& r) {
+    Statement(db_,
               "UPDATE import SET rows = ?, samples = ?, bad_rows = ?, complete = ?, replaced = ?, bad_cells "
               "= ? WHERE id = ?")
         .bind(r.rows, r.samples, r.badRows, r.complete, r.replaced, r.badCells, r.id)
         .run();
 }
 
-void Study::keepBadRow(std::int64_t import, const BadRow& row) {
-    Statement(*db_, "INSERT INTO bad_row(import, line, reason, text, cell) VALUES(?, ?, ?, ?, ?)")
+void Imports::keepBadRow(ImportId import, const BadRow& row) {
+    Statement(db_, "INSERT INTO bad_row(import, line, reason, text, cell) VALUES(?, ?, ?, ?, ?)")
         .bind(import, row.line, row.reason, row.text, row.cell)
         .run();
 }
 
-void Study::keepImportPart(std::int64_t import, const PreparedWrite& w) {
+void Imports::keepPart(ImportId import, const PreparedWrite& w) {
     if (!w.replaced.empty()) {
         // What this import itself brought a batch before is no older sample.
-        const auto own = claims(*db_, w.tag, import, Whose::Own);
+        const auto own = claims(db_, w.tag, import, Whose::Own);
         Series older;
         for (std::size_t i = 0; i < w.replaced.size(); ++i)
             if (std::none_of(own.begin(), own.end(),
                              [&](const Claim& c) { return holds(c, w.replaced.times[i]); }))
                 older.push(w.replaced.times[i], w.replaced.values[i], w.replaced.view().qualityAt(i));
-        keepReplaced(*db_, import, w.tag, older);
+        keepReplaced(db_, import, w.tag, older);
     }
-    Statement part(*db_,
+    Statement part(db_,
                    "INSERT INTO import_part(import, tag, first_time, last_time, count, instants) "
                    "VALUES(?, ?, ?, ?, ?, ?)");
     if (w.alone && w.count.added > 0) {
@@ -247,64 +247,80 @@ void Study::keepImportPart(std::int64_t import, const PreparedWrite& w) {
     });
 }
 
-std::vector<std::pair<std::int64_t, Series>> Study::replacedSamples(std::int64_t import) const {
-    std::vector<std::pair<std::int64_t, Series>> out;
-    Statement s(*db_, "SELECT tag, data FROM replaced_samples WHERE import = ? ORDER BY tag, first_time");
+std::vector<std::pair<TagId, Series>> Imports::replacedSamples(ImportId import) const {
+    std::vector<std::pair<TagId, Series>> out;
+    Statement s(db_, "SELECT tag, data FROM replaced_samples WHERE import = ? ORDER BY tag, first_time");
     s.bind(import);
     while (s.step()) {
-        if (out.empty() || out.back().first != s.integer(0)) out.emplace_back(s.integer(0), Series());
+        if (out.empty() || out.back().first != s.id<TagId>(0)) out.emplace_back(s.id<TagId>(0), Series());
         out.back().second.append(decodeSamples(s.blob(1)));
     }
     return out;
 }
 
-void Study::rewriteReplaced(std::int64_t tag, const std::function<void(Series&)>& edit) {
+void Imports::rewriteReplaced(TagId tag, const std::function<void(Series&)>& edit) {
     std::vector<std::pair<std::int64_t, Series>> pieces;
-    Statement s(*db_, "SELECT id, data FROM replaced_samples WHERE tag = ?");
+    Statement s(db_, "SELECT id, data FROM replaced_samples WHERE tag = ?");
     s.bind(tag);
     while (s.step()) pieces.emplace_back(s.integer(0), decodeSamples(s.blob(1)));
     for (auto& [id, series] : pieces) {
         edit(series);
-        Statement(*db_, "UPDATE replaced_samples SET data = ? WHERE id = ?")
+        Statement(db_, "UPDATE replaced_samples SET data = ? WHERE id = ?")
             .bind(encodeSamples(series), id)
             .run();
     }
 }
 
-Result<ImportRemoval> Study::removeImport(std::int64_t import, const std::string& why) {
-    const auto all = imports();
+Result<ImportRemoval> Imports::remove(ImportId import, const std::string& why) {
+    const auto imports = all();
     const auto found =
-        std::find_if(all.begin(), all.end(), [&](const ImportRecord& r) { return r.id == import; });
-    if (found == all.end()) return Error{fmt::format("{} is not an import of this study", import)};
-    if (found->removedAt) return Error{fmt::format("import {} was removed already", import)};
+        std::find_if(imports.begin(), imports.end(), [&](const ImportRecord& r) { return r.id == import; });
+    if (found == imports.end()) return Error{fmt::format("{} is not an import of this study", import.number)};
+    if (found->removedAt) return Error{fmt::format("import {} was removed already", import.number)};
     if (!found->removable)
-        return Error{
-            fmt::format("import {} ({}) brought nothing that is on record as its own", import, found->file)};
+        return Error{fmt::format("import {} ({}) brought nothing that is on record as its own", import.number,
+                                 found->file)};
     try {
-        Statement events(*db_, "SELECT id FROM span WHERE import = ?");
+        Statement events(db_, "SELECT id FROM span WHERE import = ?");
         events.bind(import);
-        std::vector<std::int64_t> spans;
-        while (events.step()) spans.push_back(events.integer(0));
+        std::vector<SpanId> spans;
+        while (events.step()) spans.push_back(events.id<SpanId>(0));
         if (!spans.empty()) {
-            change("remove import " + found->file, why, {{"import", import}, {"spans", spans.size()}}, [&] {
-                for (const std::int64_t span : spans) removeSpan(span);
-                Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?")
-                    .bind(timeNow(), import)
-                    .run();
-            });
+            history_.change("remove import " + found->file, why,
+                            {{"import", import}, {"spans", spans.size()}}, [&] {
+                                for (const SpanId span : spans) tracks_.removeSpan(span);
+                                Statement(db_, "UPDATE import SET removed_at = ? WHERE id = ?")
+                                    .bind(timeNow(), import)
+                                    .run();
+                            });
             return ImportRemoval{0, 0, 0, static_cast<std::int64_t>(spans.size())};
         }
-        Transaction transaction(*db_);
-        const ImportRemoval done = Removal(*this, import).run();
-        Statement(*db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();
-        enterInLedger("remove import " + found->file, why,
-                      {{"import", import}, {"samples", done.samples}, {"restored", done.restored}});
+        Transaction transaction(db_);
+        const ImportRemoval done = Removal(db_, samples_, import).run();
+        Statement(db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();
+        history_.enterInLedger("remove import " + found->file, why,
+                               {{"import", import}, {"samples", done.samples}, {"restored", done.restored}});
         transaction.commit();
         return done;
     } catch (const StoreError& e) {
-        reload();
+        samples_.forget();
         return Error{e.what()};
     }
+}
+
+std::vector<std::pair<std::string, std::string>> Imports::recipes() const {
+    std::vector<std::pair<std::string, std::string>> out;
+    Statement s(db_, "SELECT name, body FROM recipe ORDER BY name");
+    while (s.more()) out.emplace_back(s.text(0), s.text(1));
+    return out;
+}
+
+void Imports::putRecipe(const std::string& name, const std::string& body) {
+    Statement(
+        db_,
+        "INSERT INTO recipe(name, body) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET body = excluded.body")
+        .bind(name, body)
+        .run();
 }
 
 }  // namespace jacinth

@@ -1,0 +1,81 @@
+// The steps that can be undone, and the ledger of who did what and why.
+#pragma once
+
+#include <functional>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/base/id.h"
+#include "core/time/instant.h"
+
+namespace jacinth {
+
+class Database;
+class DerivedCatalog;
+
+struct LedgerEntry {
+    std::int64_t id = 0;
+    Instant at = 0;
+    std::string who, what, why, detail;
+};
+
+/// An undoable step, and whose it is.
+struct UndoableStep {
+    StepId id;
+    std::string name;
+    std::string who;
+    bool ours = true;  ///< made by this program since it was started, or before steps said by whom
+};
+
+/// Steps are recorded as changesets of the tables they may touch. Throws StoreError where the file fails.
+class History {
+  public:
+    /// `reload` drops what the study has cached, after a step that failed or was undone. All must outlive
+    /// this.
+    History(Database& db, DerivedCatalog& derived, const std::string& who, std::function<void()> reload)
+        : db_(db), derived_(derived), who_(who), reload_(std::move(reload)) {}
+
+    /// See Study::change, changeWithSamples and changeDerived.
+    void change(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                const std::function<void()>& work);
+    void changeWithSamples(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                           const std::function<void()>& work);
+    void changeDerived(const std::string& name, const std::string& why, const nlohmann::json& detail,
+                       const std::vector<TagId>& emptied, const std::function<void()>& work);
+
+    /// What undo and redo would do next; none where there is nothing.
+    std::optional<UndoableStep> nextUndo() const;
+    std::optional<UndoableStep> nextRedo() const;
+    /// Names of the same; empty where there is nothing.
+    std::string undoName() const;
+    std::string redoName() const;
+    /// With `step` only where that is the one that is next: never a step that the user has not seen.
+    Status undo(StepId step = {});
+    Status redo(StepId step = {});
+    StepId newest() const;  ///< of the steps that are not undone; none for none
+    /// Makes one step of the newest two, under the name of the newer, where `first` is the older of them: for
+    /// work that has to commit half-way. Does nothing where another step has come between, or was undone
+    /// since.
+    void join(StepId first);
+    void forget();  ///< nothing before can be undone
+
+    std::vector<LedgerEntry> ledger() const;
+    /// An entry that no undo takes back (an import, for one). Inside a transaction of the caller's.
+    void enterInLedger(const std::string& what, const std::string& why, const nlohmann::json& detail);
+
+  private:
+    Status step(bool undoing, StepId only);
+    std::optional<UndoableStep> next(bool undoing) const;
+    void changeIn(const std::vector<std::string>& tables, const std::string& name, const std::string& why,
+                  const nlohmann::json& detail, const std::function<void()>& before,
+                  const std::function<void()>& work);
+
+    Database& db_;
+    DerivedCatalog& derived_;
+    const std::string& who_;
+    std::function<void()> reload_;
+};
+
+}  // namespace jacinth

@@ -1,0 +1,85 @@
+// What the engineers decided: fixes, golden runs, golden limits, labels' kinds and rules.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <unordered_map>
+#include <utility>
+#include <vector>
+
+#include "core/golden/excursions.h"
+#include "core/label/label_book.h"
+#include "core/mend/fix.h"
+#include "core/prove/prove.h"
+
+namespace jacinth {
+
+class Database;
+class Tracks;
+
+/// One version of a named set of golden limits: one GoldenLimits for each role. Versions are kept; see
+/// work/limit_choice.h for which one a run is judged by.
+struct LimitSet {
+    LimitSetId id;
+    std::string name;
+    TrackId track;
+    std::vector<SpanId> goldenRuns;
+    std::map<std::string, GoldenLimits> byRole;
+    int version = 0;                 ///< from 1; 0 where it is not kept yet
+    Instant validFrom = kNoInstant;  ///< runs that start earlier are not judged by it
+    std::string forRuns;             ///< a condition about a run; empty for all runs
+    Instant made = 0;
+    std::string who;
+};
+
+struct Rule {
+    std::string name;
+    std::string text;
+    ProveSpec spec;
+};
+
+/// Reads what is on file each time, except the fixes, which every reading of samples asks for: they are kept
+/// until forgetFixes(). What changes something is called inside Study::change, which makes it undoable.
+/// Throws StoreError where the file fails.
+class Judgement {
+  public:
+    /// `who` is entered with each fix. All three must outlive this.
+    Judgement(Database& db, const Tracks& tracks, const std::string& who)
+        : db_(db), tracks_(tracks), who_(who) {}
+
+    const std::vector<Fix>& fixes(TagId tag) const;  ///< in ledger order; until the next change
+    std::vector<Fix> allFixes() const;
+    std::vector<CheckReading> checkReadings(TagId tag) const;
+    FixId addFix(const Fix& fix);
+    void setFixOn(FixId id, bool on);
+    void removeFix(FixId id);
+    void forgetFixes() { fixes_.clear(); }
+
+    std::vector<SpanId> goldenRuns(TrackId track) const;
+    std::string goldenWhy(TrackId track, SpanId run) const;
+    /// These runs of the track and no others are golden. A run that was golden already keeps its reason.
+    void setGoldenRuns(TrackId track, const std::vector<SpanId>& runs, const std::string& why);
+
+    std::vector<LimitSet> limitSets() const;  ///< every version, oldest first
+    std::vector<std::pair<std::string, std::set<std::string>>> limitNames() const;  ///< newest, with roles
+    /// The newest version, or a certain one.
+    std::optional<LimitSet> limitSetNamed(const std::string& name, int version = 0) const;
+    LimitSetId putLimitSet(const LimitSet& set);                ///< as the next version of its name
+    void removeLimitSet(const std::string& name, int version);  ///< every version where 0
+    void renameLimitSet(const std::string& name, const std::string& newName);
+
+    LabelBook labelBook() const;
+    void setLabelBook(const LabelBook& book);
+    std::vector<Rule> rules() const;
+    void putRule(const Rule& rule);
+
+  private:
+    Database& db_;
+    const Tracks& tracks_;
+    const std::string& who_;
+    mutable std::unordered_map<TagId, std::vector<Fix>> fixes_;
+};
+
+}  // namespace jacinth

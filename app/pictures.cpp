@@ -1,18 +1,18 @@
 #include "app/pictures.h"
-#include "app/base/tables.h"
 
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
 #include <cstdio>
 
+#include "app/base/tables.h"
 #include "app/window/derived_dialog.h"
 #include "app/window/import_dialog.h"
 #include "app/window/main_window.h"
 #include "app/window/welcome_page.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::app {
 namespace {

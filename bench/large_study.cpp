@@ -9,9 +9,8 @@
 #include <future>
 
 #include "bench/figures.h"
-#include "store/study.h"
-
 #include "store/sample_store.h"
+#include "store/study.h"
 
 using namespace jacinth;
 using namespace jacinth::bench;

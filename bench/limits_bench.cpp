@@ -7,11 +7,10 @@
 #include <filesystem>
 
 #include "bench/figures.h"
-#include "work/screening.h"
-
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
+#include "work/limits/screening.h"
 
 using namespace jacinth;
 using namespace jacinth::bench;

@@ -13,9 +13,9 @@
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
-#include "work/find_runs.h"
-#include "work/proving.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
+#include "work/prove/proving.h"
+#include "work/runs/find_runs.h"
 
 using namespace jacinth;
 using namespace jacinth::bench;

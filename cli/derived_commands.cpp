@@ -1,8 +1,4 @@
 // tag derive, tag derived, tag remove: tags given by an expression. And keeping them up to date.
-#include "work/derived_expressions.h"
-#include "work/derived_refresh.h"
-#include "work/kept_tags.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -11,6 +7,9 @@
 #include "cli/command.h"
 #include "store/derived_catalog.h"
 #include "store/sample_store.h"
+#include "work/derived/derived_expressions.h"
+#include "work/derived/derived_refresh.h"
+#include "work/survey/kept_tags.h"
 
 namespace jacinth::cli {
 namespace {

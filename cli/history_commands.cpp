@@ -4,7 +4,7 @@
 #include "cli/command.h"
 #include "store/history.h"
 #include "store/tracks.h"
-#include "work/facts.h"
+#include "work/settings/facts.h"
 
 namespace jacinth::cli {
 namespace {

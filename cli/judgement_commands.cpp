@@ -7,9 +7,9 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "store/write_file.h"
-#include "work/mending.h"
-#include "work/proving.h"
-#include "work/report.h"
+#include "work/mend/mending.h"
+#include "work/prove/proving.h"
+#include "work/report/report.h"
 
 namespace jacinth::cli {
 namespace {

@@ -7,7 +7,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "store/write_file.h"
-#include "work/labels.h"
+#include "work/label/labels.h"
 
 namespace jacinth::cli {
 namespace {

@@ -10,8 +10,8 @@
 #include "demo/demo.h"
 #include "store/sample_store.h"
 #include "store/write_file.h"
-#include "work/expression_over_time.h"
-#include "work/tag_parts.h"
+#include "work/base/expression_over_time.h"
+#include "work/survey/tag_parts.h"
 
 namespace jacinth::cli {
 namespace {

@@ -8,9 +8,9 @@
 #include "cli/command.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/edit_runs.h"
-#include "work/run_figures.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
+#include "work/runs/edit_runs.h"
+#include "work/runs/run_figures.h"
 
 namespace jacinth::cli {
 namespace {

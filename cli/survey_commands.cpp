@@ -7,11 +7,11 @@
 #include "cli/command.h"
 #include "core/series/by_state.h"
 #include "core/stats/stats.h"
-#include "work/cycles.h"
-#include "work/fleet.h"
-#include "work/tag_by_state.h"
-#include "work/tag_parts.h"
-#include "work/tag_peaks.h"
+#include "work/survey/cycles.h"
+#include "work/survey/fleet.h"
+#include "work/survey/tag_by_state.h"
+#include "work/survey/tag_parts.h"
+#include "work/survey/tag_peaks.h"
 
 namespace jacinth::cli {
 namespace {

@@ -5,7 +5,7 @@
 
 #include "cli/command.h"
 #include "store/sample_store.h"
-#include "work/tag_settings.h"
+#include "work/settings/tag_settings.h"
 
 namespace jacinth::cli {
 namespace {

@@ -9,7 +9,6 @@
 #include <random>
 
 #include "source/import_samples.h"
-
 #include "store/imports.h"
 #include "store/sample_store.h"
 

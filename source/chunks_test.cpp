@@ -263,7 +263,7 @@ TEST(PlainRows, GiveTheSameNumbersAsTheCarefulWay) {
         EXPECT_EQ(x.tags[i]->series.times, y.tags[i]->series.times);
         EXPECT_EQ(x.tags[i]->series.values, y.tags[i]->series.values);
     }
-    EXPECT_EQ(x.bad.rows + x.bad.cells, 0);
+    EXPECT_EQ(x.aside.rows + x.aside.cells, 0);
 }
 
 }  // namespace

@@ -1,13 +1,8 @@
 // Samples from text files, wide or long, into a study.
 #pragma once
 
-#include <functional>
-#include <memory>
-
-#include "core/base/progress.h"
+#include "source/record_writer.h"
 #include "source/text_layout.h"
-#include "store/imports.h"
-#include "store/study.h"
 
 namespace jacinth {
 
@@ -31,25 +26,6 @@ struct ImportPreview {
 /// The zone of times without offset: as said, or else the study's.
 Result<Zone> zoneOfTimes(const Study* study, const LayoutHints& hints);
 Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints);
-
-inline constexpr std::size_t kBadRowsShown = 100;
-
-struct ImportResult {
-    ImportId import;
-    std::int64_t rows = 0;          ///< of the file below its header, those kept aside included
-    std::int64_t badRowCount = 0;   ///< kept aside as a whole
-    std::int64_t badCellCount = 0;  ///< kept aside of rows whose other cells were read (wide files)
-    std::int64_t samples = 0, replaced = 0, unchanged = 0;
-    std::int64_t sameTime = 0;    ///< samples of a tag at a time that a later row has again; that row stands
-    std::vector<BadRow> badRows;  ///< the first kBadRowsShown; the study keeps the first kMostBadRows
-    std::map<std::string, std::int64_t> noValue;  ///< samples without a value, by the text that said so
-    std::vector<std::string> tags;                ///< paths
-    std::vector<std::string> notes;  ///< what is worth knowing: an hour that happened twice, for one
-    bool cancelled = false;
-
-    void add(const ImportResult& next);  ///< that of one more file
-};
-inline constexpr std::size_t kMostBadRows = 10'000;  ///< kept in the study of one import; the rest is counted
 
 /// `source` may be packed with gzip; it is checked to its end before anything is stored. Dates that are not
 /// year first are looked through to the end as well: where nothing decides between day first and month

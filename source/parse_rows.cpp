@@ -46,7 +46,7 @@ bool isInfinite(std::string_view text) {
 
 /// A tag while a piece is read: what its values are is only known at the end of the piece.
 struct OpenTag {
-    ParsedTag* tag = nullptr;
+    TagBlock* tag = nullptr;
     std::unordered_map<std::string, std::uint32_t> places;  ///< of texts
     std::int64_t numbers = 0;
     /// Texts that are neither numbers nor mean “no value”: names of states, or slips.
@@ -79,7 +79,7 @@ class GatherSink : public RowSink {
     void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality q) override {
         OpenTag* open = column >= 0 ? byColumn_[static_cast<std::size_t>(column)] : find(tagName);
         if (!open && !(open = this->open(column, tagName))) return;
-        ParsedTag& tag = *open->tag;
+        TagBlock& tag = *open->tag;
         if (value.empty() || q == Quality::Missing) {
             tag.series.push(t, kMissing, q == Quality::Missing ? q : Quality::Bad);
             return;
@@ -100,18 +100,17 @@ class GatherSink : public RowSink {
         }
         if (isInfinite(value)) {
             ++open->numbers;
-            return badCell(fmt::format("`{}` is not a finite number", asUtf8(value, 40)), tag.column.header);
+            return badCell(fmt::format("`{}` is not a finite number", asUtf8(value, 40)), tag.sourceName);
         }
         // Whether this is a slip or a state is decided when all values of the piece are known.
         if (!nameIsGood(value)) return;
-        open->odd.push_back(
-            {tag.series.size(), open->placeOf(value), line,
-             open->odd.size() < ParsedBad::kBadKept ? asUtf8(raw, kKeptOfRow) : std::string()});
+        open->odd.push_back({tag.series.size(), open->placeOf(value), line,
+                             open->odd.size() < KeptAside::kMost ? asUtf8(raw, kKeptOfRow) : std::string()});
         tag.series.push(t, valueOfText(open->odd.back().place), q);
     }
 
     /// The tag of a wide file's column, opened for a number.
-    ParsedTag* numberTag(int column) {
+    TagBlock* numberTag(int column) {
         OpenTag* known = byColumn_[static_cast<std::size_t>(column)];
         if (!known) known = open(column, {});
         if (!known) return nullptr;
@@ -130,21 +129,21 @@ class GatherSink : public RowSink {
     }
 
     void badRow(std::string reason) override {
-        ++out_.bad.rows;
+        ++out_.aside.rows;
         keep({line, std::move(reason), asUtf8(raw, kKeptOfRow), {}});
     }
 
     /// Says what each tag is that was not known, and sorts its odd texts: states, or slips.
     void finish() {
         for (const auto& open : open_) {
-            ParsedTag& tag = *open->tag;
+            TagBlock& tag = *open->tag;
             if (tag.known && tag.kind == TagKind::State) continue;
             const auto odd = static_cast<std::int64_t>(open->odd.size());
             if (!tag.known && (odd > 0 || open->numbers > 0))
                 tag.kind = odd > open->numbers ? TagKind::State : TagKind::Continuous;
             if (tag.kind != TagKind::State) dropSlips(*open);
         }
-        std::stable_sort(out_.bad.kept.begin(), out_.bad.kept.end(),
+        std::stable_sort(out_.aside.kept.begin(), out_.aside.kept.end(),
                          [](const BadRow& a, const BadRow& b) { return a.line < b.line; });
     }
 
@@ -154,7 +153,7 @@ class GatherSink : public RowSink {
 
   private:
     void keep(BadRow row) {
-        if (out_.bad.kept.size() < ParsedBad::kBadKept) out_.bad.kept.push_back(std::move(row));
+        if (out_.aside.kept.size() < KeptAside::kMost) out_.aside.kept.push_back(std::move(row));
     }
 
     bool nameIsGood(std::string_view value) {
@@ -167,24 +166,24 @@ class GatherSink : public RowSink {
 
     void badCell(std::string reason, const std::string& cell) {
         if (layout_.longForm) return badRow(std::move(reason));
-        ++out_.bad.cells;
+        ++out_.aside.cells;
         keep({line, std::move(reason), asUtf8(raw, kKeptOfRow), cell});
     }
 
     void dropSlips(OpenTag& open) {
         if (open.odd.empty()) return;
-        ParsedTag& tag = *open.tag;
+        TagBlock& tag = *open.tag;
         Series rest;
         rest.reserve(tag.series.size());
         std::size_t next = 0;
         for (std::size_t i = 0; i < tag.series.size(); ++i) {
             if (next < open.odd.size() && open.odd[next].sample == i) {
                 const OpenTag::Odd& odd = open.odd[next++];
-                ++(layout_.longForm ? out_.bad.rows : out_.bad.cells);
+                ++(layout_.longForm ? out_.aside.rows : out_.aside.cells);
                 keep(
                     {odd.line,
                      fmt::format("`{}` for `{}` is not a number", asUtf8(tag.texts[odd.place], 40), tag.path),
-                     odd.raw, layout_.longForm ? std::string() : tag.column.header});
+                     odd.raw, layout_.longForm ? std::string() : tag.sourceName});
                 continue;
             }
             rest.push(tag.series.times[i], tag.series.values[i], tag.series.view().qualityAt(i));
@@ -216,9 +215,12 @@ class GatherSink : public RowSink {
         OpenTag*& slot = byPath_[path];
         if (!slot) {
             slot = open_.emplace_back(std::make_unique<OpenTag>()).get();
-            slot->tag = out_.tags.emplace_back(std::make_unique<ParsedTag>()).get();
+            slot->tag = out_.tags.emplace_back(std::make_unique<TagBlock>()).get();
             slot->tag->path = path;
-            slot->tag->column = c;
+            slot->tag->asset = c.asset;
+            slot->tag->tag = c.tag;
+            slot->tag->unit = c.unit;
+            slot->tag->sourceName = c.header;
             if (column >= 0) slot->tag->series.reserve(expectRows);
             if (const auto known = known_.find(path); known != known_.end()) {
                 slot->tag->kind = known->second;
@@ -277,7 +279,7 @@ class PlainWideRows {
         if (!t) return 0;
         for (std::size_t i = 0; i < cells_.size(); ++i)
             if (cells_[i].there && static_cast<int>(i) != layout_.timeColumn)
-                if (ParsedTag* tag = sink_.numberTag(static_cast<int>(i)))
+                if (TagBlock* tag = sink_.numberTag(static_cast<int>(i)))
                     tag->series.push(*t, cells_[i].value);
         return static_cast<std::size_t>(at + 1 - text.data());
     }

@@ -1,49 +1,17 @@
 // Rows of a sample file to samples, tag by tag. Touches no study: pieces of a file are read on any thread.
 #pragma once
 
-#include <map>
-#include <memory>
-
+#include "source/record_source.h"
 #include "source/text_layout.h"
-#include "store/imports.h"
-#include "store/study.h"
 
 namespace jacinth {
 
-/// What holds the values of a tag, as far as is known: from the study, or from rows read before. By path.
-using KnownKinds = std::map<std::string, TagKind, std::less<>>;
-
-/// One tag's samples in a piece of a file.
-struct ParsedTag {
-    LayoutColumn column;
-    std::string path;
-    /// Known before, or what most of its values in this piece are; none where there were only texts that
-    /// mean “no value”.
-    std::optional<TagKind> kind;
-    bool known = false;  ///< the kind was known before
-    /// Of a state tag, values are places in `texts`; else a text has the value valueOfText(place) and bad
-    /// quality.
-    Series series;
-    std::vector<std::string> texts;  ///< in order of first sight
-};
-
-/// What is kept aside of a piece: the first kBadKept in full, the rest counted.
-struct ParsedBad {
-    static constexpr std::size_t kBadKept = 2000;
-    std::vector<BadRow> kept;  ///< lines counted from 1 at the start of the piece; `cell` is set for a cell
-    std::int64_t rows = 0;     ///< not read at all
-    std::int64_t cells = 0;    ///< of rows that were read, wide files only
-};
-
-struct ParsedRows {
-    std::int64_t rows = 0;                         ///< those kept aside included
-    std::int64_t lines = 0;                        ///< rows and blank lines
-    std::vector<std::unique_ptr<ParsedTag>> tags;  ///< in order of first sight
-    ParsedBad bad;
-    std::map<std::string, std::int64_t> noValue;  ///< samples without a value, by text
-    std::int64_t twice = 0;                       ///< wall times that happened twice
-    Instant last = kNoInstant;                    ///< time of the last row that could be read
-    bool timesCarryZone = false;                  ///< some time named its own offset
+/// A block of a file, and what tells how it fits behind the block before.
+struct ParsedRows : RecordBlock {
+    std::int64_t lines = 0;       ///< rows and blank lines
+    std::int64_t twice = 0;       ///< wall times that happened twice
+    Instant last = kNoInstant;    ///< time of the last row that could be read
+    bool timesCarryZone = false;  ///< some time named its own offset
 };
 
 /// Where a row's fields go.

@@ -1,14 +1,14 @@
 #include "source/recipe.h"
 
-#include "source/import_samples.h"
-#include "store/imports.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <array>
 #include <filesystem>
 #include <nlohmann/json.hpp>
+
+#include "source/import_samples.h"
+#include "store/imports.h"
 
 namespace jacinth {
 namespace {

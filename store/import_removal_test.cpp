@@ -6,11 +6,10 @@
 #include <filesystem>
 #include <random>
 
-#include "store/study.h"
-
 #include "store/history.h"
 #include "store/imports.h"
 #include "store/sample_store.h"
+#include "store/study.h"
 
 namespace jacinth {
 namespace {

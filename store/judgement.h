@@ -20,7 +20,7 @@ class Database;
 class Tracks;
 
 /// One version of a named set of golden limits: one GoldenLimits for each role. Versions are kept; see
-/// work/limit_choice.h for which one a run is judged by.
+/// work/limits/limit_choice.h for which one a run is judged by.
 struct LimitSet {
     LimitSetId id;
     std::string name;

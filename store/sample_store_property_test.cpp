@@ -5,9 +5,8 @@
 #include <filesystem>
 #include <random>
 
-#include "store/study.h"
-
 #include "store/sample_store.h"
+#include "store/study.h"
 
 namespace jacinth {
 namespace {

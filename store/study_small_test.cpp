@@ -1,11 +1,10 @@
 // Small things that a study holds, and writing several of them together.
 #include <nlohmann/json.hpp>
 
-#include "store/study_file_fixture.h"
-
 #include "store/history.h"
 #include "store/imports.h"
 #include "store/sample_store.h"
+#include "store/study_file_fixture.h"
 #include "store/tracks.h"
 
 namespace jacinth {

@@ -13,7 +13,18 @@ MAY_INCLUDE = {
     "core": [],
     "store": ["core"],
     "source": ["core", "store"],
-    "work": ["core", "store", "source"],
+    # Expressions read golden limits, and limits hold conditions about runs, which are expressions: the one cycle.
+    "work/base": ["core", "store", "work/limits"],
+    "work/settings": ["core", "store"],
+    "work/runs": ["core", "store", "work/base"],
+    "work/limits": ["core", "store", "work/base", "work/runs"],
+    "work/derived": ["core", "store", "work/base"],
+    "work/survey": ["core", "store", "work/base", "work/runs", "work/derived"],
+    "work/mend": ["core", "store", "work/base"],
+    "work/prove": ["core", "store", "work/base"],
+    "work/label": ["core", "store", "work/base"],
+    "work/report": ["core", "store", "work/base", "work/limits", "work/prove"],
+    "work": ["core", "store", "source", "work"],
     "demo": ["core", "store", "source"],
     "cli": ["core", "store", "source", "work", "demo"],
     "app/base": ["core", "store", "source", "work"],
@@ -30,6 +41,7 @@ MAY_INCLUDE = {
 LONGEST_FILE = 500
 SQL = re.compile(r"sqlite3|store/(study_)?database\.h|\bSELECT\b|\bINSERT INTO\b|\bUPDATE \w+ SET\b|\bDELETE FROM\b")
 NAME_COMPARED = re.compile(r'text [!=]= "')
+STEP = re.compile(r"\bstudy(_|\(\))?(\.|->)change\(|\bchangeWithSamples\(|\bchangeDerived\(")
 MAY_COMPARE = {"core/expr/parse.cpp", "core/expr/tokenize.cpp", "core/expr/complete.cpp"}
 
 
@@ -51,6 +63,8 @@ def offences_in(path, lines):
                 yield f"{where}: {layer} may not include {include.group(1)}"
         if layer and layer != "store" and not is_test and SQL.search(line):
             yield f"{where}: SQL outside store/"
+        if layer and layer.split("/")[0] in ("app", "cli") and STEP.search(line):
+            yield f"{where}: an undoable step belongs in work/, where window and command line share it"
         if path.startswith("core/expr/") and path not in MAY_COMPARE and not is_test and NAME_COMPARED.search(line):
             yield f"{where}: a name is compared as text; use the row of core/expr/functions.cpp"
 

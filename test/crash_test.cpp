@@ -9,7 +9,7 @@
 #include "store/study.h"
 #include "test/cli_runner.h"
 #include "test/torture/seeds.h"
-#include "work/derived_expressions.h"
+#include "work/derived/derived_expressions.h"
 
 namespace jacinth::test {
 namespace {

@@ -11,7 +11,7 @@
 #include "store/sample_store.h"
 #include "store/tracks.h"
 #include "test/window_driver.h"
-#include "work/derived_expressions.h"
+#include "work/derived/derived_expressions.h"
 
 namespace jacinth::test {
 namespace {

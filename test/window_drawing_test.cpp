@@ -7,7 +7,7 @@
 #include "store/sample_store.h"
 #include "store/tracks.h"
 #include "test/window_driver.h"
-#include "work/mending.h"
+#include "work/mend/mending.h"
 
 namespace jacinth::test {
 namespace {

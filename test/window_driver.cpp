@@ -2,14 +2,14 @@
 
 #include <QPlainTextEdit>
 
-#include "app/base/tables.h"
-#include "app/window/application.h"
-
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QWheelEvent>
+
+#include "app/base/tables.h"
+#include "app/window/application.h"
 
 namespace jacinth::test {
 

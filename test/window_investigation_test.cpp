@@ -6,7 +6,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "test/window_driver.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::test {
 namespace {

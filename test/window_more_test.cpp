@@ -12,8 +12,8 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "test/window_driver.h"
-#include "work/find_runs.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
+#include "work/runs/find_runs.h"
 
 namespace jacinth::test {
 namespace {

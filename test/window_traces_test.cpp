@@ -13,8 +13,8 @@
 #include "store/history.h"
 #include "store/tracks.h"
 #include "test/survey_fixture.h"
-#include "work/derived_tags.h"
-#include "work/find_runs.h"
+#include "work/derived/derived_tags.h"
+#include "work/runs/find_runs.h"
 
 namespace jacinth::test {
 namespace {

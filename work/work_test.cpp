@@ -8,10 +8,10 @@
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
-#include "work/find_runs.h"
-#include "work/proving.h"
-#include "work/screening.h"
-#include "work/study_fixture.h"
+#include "work/base/study_fixture.h"
+#include "work/limits/screening.h"
+#include "work/prove/proving.h"
+#include "work/runs/find_runs.h"
 
 namespace jacinth {
 namespace {

@@ -1,8 +1,8 @@
 #include "app/base/background_reader.h"
 
-#include "store/sample_store.h"
-
 #include <algorithm>
+
+#include "store/sample_store.h"
 
 namespace jacinth::app {
 

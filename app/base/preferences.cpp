@@ -3,7 +3,7 @@
 #include <QCheckBox>
 
 #include "app/base/ui.h"
-#include "work/study_settings.h"
+#include "work/settings/study_settings.h"
 
 namespace jacinth::app {
 namespace {

@@ -12,7 +12,7 @@
 #include "store/history.h"
 #include "store/json_body.h"
 #include "store/sample_store.h"
-#include "work/derived_refresh.h"
+#include "work/derived/derived_refresh.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,5 +1,4 @@
 #include "app/base/theme.h"
-#include "app/base/tables.h"
 
 #include <QApplication>
 #include <QFile>
@@ -9,6 +8,8 @@
 #include <QStyleFactory>
 #include <QSvgRenderer>
 #include <cmath>
+
+#include "app/base/tables.h"
 
 // The drawings live in a static library: without this call the linker would leave them out.
 static void loadDrawings() {

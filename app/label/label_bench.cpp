@@ -1,13 +1,13 @@
 #include "app/label/label_bench.h"
-#include "app/base/tables.h"
 
 #include <QKeyEvent>
 
+#include "app/base/tables.h"
 #include "app/plot/tag_trace.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/labels.h"
-#include "work/screening.h"
+#include "work/label/labels.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,12 +1,11 @@
 #include "app/language/expression_editor.h"
 
-#include "app/base/ui.h"
-
 #include <QFontDatabase>
 
+#include "app/base/ui.h"
 #include "core/expr/ast.h"
 #include "store/judgement.h"
-#include "work/study_inputs.h"
+#include "work/base/study_inputs.h"
 
 namespace jacinth::app {
 

@@ -8,7 +8,7 @@
 
 #include "app/base/ui.h"
 #include "app/plot/chart.h"
-#include "work/study_inputs.h"
+#include "work/base/study_inputs.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,13 +1,13 @@
 #include "app/mend/mend_bench.h"
-#include "app/base/tables.h"
 
+#include "app/base/tables.h"
 #include "app/base/value_in_sight.h"
 #include "app/plot/tag_trace.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
-#include "work/mending.h"
-#include "work/tag_peaks.h"
+#include "work/mend/mending.h"
+#include "work/survey/tag_peaks.h"
 
 namespace jacinth::app {
 namespace {

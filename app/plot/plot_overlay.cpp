@@ -1,8 +1,9 @@
 #include "app/plot/plot_overlay.h"
-#include "app/base/gem.h"
-#include "store/judgement.h"
 
 #include <set>
+
+#include "app/base/gem.h"
+#include "store/judgement.h"
 
 namespace jacinth::app {
 

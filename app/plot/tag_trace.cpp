@@ -3,7 +3,7 @@
 #include "app/base/preferences.h"
 #include "app/base/value_in_sight.h"
 #include "app/plot/pane_layout.h"
-#include "work/derived_expressions.h"
+#include "work/derived/derived_expressions.h"
 
 namespace jacinth::app {
 

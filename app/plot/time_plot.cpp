@@ -1,14 +1,13 @@
 #include "app/plot/time_plot.h"
 
-#include "app/base/examples.h"
-#include "app/base/save_picture.h"
-
 #include <QDropEvent>
 #include <QElapsedTimer>
 #include <QMenu>
 #include <QMetaMethod>
 #include <QMimeData>
 
+#include "app/base/examples.h"
+#include "app/base/save_picture.h"
 #include "app/plot/plot_overlay.h"
 #include "store/tracks.h"
 

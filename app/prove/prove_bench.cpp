@@ -1,11 +1,12 @@
 #include "app/prove/prove_bench.h"
-#include "app/base/tables.h"
-#include "store/judgement.h"
-#include "store/tracks.h"
 
 #include <QElapsedTimer>
 #include <QTimer>
 #include <nlohmann/json.hpp>
+
+#include "app/base/tables.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {

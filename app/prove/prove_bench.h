@@ -6,7 +6,7 @@
 #include "app/language/expression_editor.h"
 #include "app/language/expression_preview.h"
 #include "app/prove/lead_up_plot.h"
-#include "work/proving.h"
+#include "work/prove/proving.h"
 
 namespace jacinth::app {
 

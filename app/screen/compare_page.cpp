@@ -1,7 +1,7 @@
 #include "app/screen/compare_page.h"
+
 #include "app/base/id_variant.h"
 #include "app/base/tables.h"
-
 #include "core/base/missing.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -205,30 +205,10 @@ void ComparePage::show_(LimitComparison made) {
 void ComparePage::showRun() {
     if (!made_) return;
     const auto id = currentId<SpanId>(table_);
-    const std::string role = made_->role;
     const Which which = session_.view().which();
     session_.runJob(
-        this, "compare run", "Lining up",
-        [=, this, a = made_->a, b = made_->b](JobContext& job) -> std::function<void()> {
-            OverlayPlot::Picture picture;
-            const LimitsOfRuns left(job.study, a, role, which), right(job.study, b, role, which);
-            picture.limits = left.of(id);
-            const GoldenLimits other = right.of(id);
-            // Two line-ups have two scales; on one axis only the first can be drawn.
-            if (other.spec.lineUp == picture.limits.spec.lineUp) picture.other = other;
-            picture.golden = std::make_shared<const std::vector<AlignedRun>>(left.golden());
-            picture.stack = std::make_shared<const GoldenStack>(left.stack());
-            const auto run = id ? job.study.tracks().span(id) : std::nullopt;
-            const Tag* tag = run ? job.study.catalog().tagInRole(run->asset, role) : nullptr;
-            if (tag) {
-                picture.runSpan = *run;
-                picture.run = job.study.readForFigures(*tag, {run->start, run->end + 1}, which);
-                picture.scale = left.scaleOf(*run);
-                picture.bridging = tag->bridging();
-                picture.unit = QString::fromStdString(tag->unit);
-                picture.excursions = findExcursions(picture.run, picture.bridging, picture.scale,
-                                                    picture.limits, screenSpecOf(job.study));
-            }
+        this, "compare run", "Lining up", [=, this, made = *made_](JobContext& job) -> std::function<void()> {
+            LineUpPicture picture = lineUpOfComparison(job.study, made, id, which);
             return [this, picture = std::move(picture)]() mutable {
                 const bool unlike = !picture.other.has_value();
                 overlay_->show(std::move(picture));
@@ -245,8 +225,9 @@ QString ComparePage::pointerText() const {
     if (place && overlay_->picture().other) {
         const LimitsAt l = limitsAt(*overlay_->picture().other, *place);
         if (std::isfinite(l.low))
-            out +=
-                QString(" · blue %1 – %2").arg(valueText(l.low), valueText(l.high, overlay_->picture().unit));
+            out += QString(" · blue %1 – %2")
+                       .arg(valueText(l.low),
+                            valueText(l.high, QString::fromStdString(overlay_->picture().unit)));
     }
     return out;
 }

@@ -5,7 +5,7 @@
 #include "app/base/tables.h"
 #include "app/screen/overlay_plot.h"
 #include "app/screen/screen_state.h"
-#include "work/compare_limits.h"
+#include "work/limits/compare_limits.h"
 
 namespace jacinth::app {
 

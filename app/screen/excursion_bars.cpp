@@ -1,13 +1,12 @@
 #include "app/screen/excursion_bars.h"
-#include "app/base/save_picture.h"
-
-#include "app/base/ui.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
 
+#include "app/base/save_picture.h"
+#include "app/base/ui.h"
 #include "app/plot/chart.h"
 
 namespace jacinth::app {

@@ -5,7 +5,7 @@
 #include <QWidget>
 
 #include "app/base/session.h"
-#include "work/excursion_tables.h"
+#include "work/limits/excursion_tables.h"
 
 namespace jacinth::app {
 

@@ -1,4 +1,5 @@
 #include "app/screen/excursions_page.h"
+
 #include "app/base/tables.h"
 #include "store/tracks.h"
 

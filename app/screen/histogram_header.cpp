@@ -1,11 +1,11 @@
 #include "app/screen/histogram_header.h"
-#include "app/base/tables.h"
 
 #include <QContextMenuEvent>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 
+#include "app/base/tables.h"
 #include "app/plot/chart.h"
 
 namespace jacinth::app {

@@ -1,9 +1,9 @@
 #include "app/screen/limits_dialog.h"
-#include "app/base/tables.h"
 
+#include "app/base/tables.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::app {
 namespace {

@@ -3,7 +3,7 @@
 #include "app/screen/run_preview.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/find_runs.h"
+#include "work/runs/find_runs.h"
 
 namespace jacinth::app {
 namespace {

@@ -5,7 +5,7 @@
 #include "app/base/ui.h"
 #include "app/language/expression_editor.h"
 #include "store/judgement.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::app {
 

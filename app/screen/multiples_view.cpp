@@ -1,9 +1,9 @@
 #include "app/screen/multiples_view.h"
-#include "app/base/save_picture.h"
 
 #include <QMouseEvent>
 #include <cmath>
 
+#include "app/base/save_picture.h"
 #include "app/plot/chart.h"
 #include "core/stats/stats.h"
 

@@ -6,7 +6,7 @@
 #include <memory>
 
 #include "app/base/session.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::app {
 

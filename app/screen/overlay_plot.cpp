@@ -1,10 +1,10 @@
 #include "app/screen/overlay_plot.h"
-#include "app/base/save_picture.h"
 
 #include <QApplication>
 #include <QPainter>
-#include "app/plot/chart.h"
 
+#include "app/base/save_picture.h"
+#include "app/plot/chart.h"
 #include "core/stats/stats.h"
 
 namespace jacinth::app {
@@ -247,7 +247,8 @@ QString OverlayPlot::boxWords(const QRect& box) const {
     const auto place = [&](int x) { return QString::number(xAxis->pixelToCoord(x), 'f', 1); };
     return QString("%1 to %2 at %3 to %4%5")
         .arg(valueText(yAxis->pixelToCoord(box.bottom())),
-             valueText(yAxis->pixelToCoord(box.top()), picture_.unit), place(box.left()), place(box.right()),
+             valueText(yAxis->pixelToCoord(box.top()), QString::fromStdString(picture_.unit)),
+             place(box.left()), place(box.right()),
              picture_.limits.spec.lineUp == LineUp::Indicator
                  ? " " + QString::fromStdString(picture_.limits.spec.indicator)
                  : QString(" h"));
@@ -383,7 +384,7 @@ QString OverlayPlot::axisWords() const {
             break;
     }
     return QString::fromStdString(picture_.limits.spec.indicator) +
-           (picture_.indicatorUnit.isEmpty() ? "" : ", " + picture_.indicatorUnit);
+           (picture_.indicatorUnit.empty() ? "" : ", " + QString::fromStdString(picture_.indicatorUnit));
 }
 
 QString OverlayPlot::pointerWords(double value) const {
@@ -397,7 +398,8 @@ QString OverlayPlot::pointerWords(double value) const {
     }
     const LimitsAt limits = limitsAt(picture_.limits, *place_);
     if (std::isfinite(limits.low))
-        out += QString(" · limits %1 – %2").arg(valueText(limits.low), valueText(limits.high, picture_.unit));
+        out += QString(" · limits %1 – %2")
+                   .arg(valueText(limits.low), valueText(limits.high, QString::fromStdString(picture_.unit)));
     const Place every = picture_.limits.spec.every;
     if (picture_.stack && every > 0 && std::isfinite(value)) {
         const Place slice = (*place_ + (*place_ >= 0 ? every / 2 : -every / 2)) / every;

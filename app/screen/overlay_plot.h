@@ -6,7 +6,7 @@
 #include <memory>
 
 #include "app/base/session.h"
-#include "work/screening.h"
+#include "work/limits/line_up_picture.h"
 
 namespace jacinth::app {
 
@@ -14,20 +14,7 @@ class OverlayPlot : public QCustomPlot {
     Q_OBJECT
   public:
     explicit OverlayPlot(Session& session, QWidget* parent = nullptr);
-    /// What to draw: values on the common scale of the limits.
-    struct Picture {
-        GoldenLimits limits;
-        std::optional<GoldenLimits> other;  ///< drawn over it, dashed
-        std::shared_ptr<const std::vector<AlignedRun>> golden;
-        std::shared_ptr<const std::vector<AlignedRun>> all;  ///< of every run, drawn as a density
-        std::shared_ptr<const GoldenStack> stack;            ///< for the quantile at the pointer
-        Series run;                                          ///< of the chosen run; may be empty
-        Span runSpan;
-        RunScale scale;
-        std::vector<Excursion> excursions;
-        Bridging bridging;
-        QString unit, indicatorUnit;
-    };
+    using Picture = LineUpPicture;
     void show(Picture picture);
     const Picture& picture() const { return picture_; }
     std::optional<Instant> pointer() const { return pointer_; }

@@ -4,7 +4,7 @@
 
 #include "app/base/ui.h"
 #include "store/tracks.h"
-#include "work/run_figures.h"
+#include "work/runs/run_figures.h"
 
 namespace jacinth::app {
 namespace {

@@ -5,7 +5,7 @@
 #include "app/language/expression_editor.h"
 #include "app/language/expression_preview.h"
 #include "app/screen/screen_state.h"
-#include "work/find_runs.h"
+#include "work/runs/find_runs.h"
 
 namespace jacinth::app {
 

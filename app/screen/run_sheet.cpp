@@ -1,8 +1,4 @@
 #include "app/screen/run_sheet.h"
-#include "app/base/gem.h"
-#include "app/base/save_picture.h"
-
-#include "app/base/ui.h"
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -10,6 +6,9 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "app/base/gem.h"
+#include "app/base/save_picture.h"
+#include "app/base/ui.h"
 #include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
 

@@ -8,7 +8,7 @@
 #include <array>
 
 #include "app/base/session.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
 
 namespace jacinth::app {
 

@@ -1,9 +1,9 @@
 #include "app/screen/run_table_model.h"
 
+#include <cmath>
+
 #include "app/base/ui.h"
 #include "core/base/missing.h"
-
-#include <cmath>
 
 namespace jacinth::app {
 QString RunTableModel::goldenWords(SpanId run) const {

@@ -6,7 +6,7 @@
 
 #include "app/base/session.h"
 #include "app/base/tables.h"
-#include "work/run_figures.h"
+#include "work/runs/run_figures.h"
 
 namespace jacinth::app {
 

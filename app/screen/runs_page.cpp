@@ -1,6 +1,4 @@
 #include "app/screen/runs_page.h"
-#include "app/base/gem.h"
-#include "app/base/tables.h"
 
 #include <QFileDialog>
 #include <QPainter>
@@ -10,13 +8,15 @@
 #include <nlohmann/json.hpp>
 
 #include "app/base/examples.h"
+#include "app/base/gem.h"
+#include "app/base/tables.h"
 #include "app/plot/chart.h"
 #include "app/plot/plot_overlay.h"
 #include "app/screen/run_preview.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/edit_runs.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
+#include "work/runs/edit_runs.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,19 +1,19 @@
 #include "app/screen/sheet_page.h"
-#include "app/base/id_variant.h"
-#include "app/base/tables.h"
 
 #include <QMenu>
 #include <nlohmann/json.hpp>
-#include "app/base/value_in_sight.h"
 
+#include "app/base/id_variant.h"
+#include "app/base/tables.h"
+#include "app/base/value_in_sight.h"
 #include "core/base/missing.h"
 #include "core/series/resample.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/edit_runs.h"
-#include "work/excursion_tables.h"
-#include "work/run_figures.h"
+#include "work/limits/excursion_tables.h"
+#include "work/runs/edit_runs.h"
+#include "work/runs/run_figures.h"
 
 namespace jacinth::app {
 
@@ -161,78 +161,20 @@ void SheetPage::refreshOverlay() {
                                .arg(QString::fromStdString(session_.zone().shortText(run->start)),
                                     QString::fromStdString(sayDuration(run->end - run->start)),
                                     run->facts.contains("unfinished") ? " so far" : ""));
+    LineUpRequest request{*run, r, session_.view().which(), idFrom<LimitSetId>(limits_->currentData()),
+                          {},   {}};
     // What the fields would make of the golden runs, where no limits apply.
-    LimitSet proposed;
-    proposed.track = track_;
-    proposed.goldenRuns = study.judgement().goldenRuns(track_);
-    proposed.byRole[r].spec = form_->specOr(LimitSpec{});
-    const bool withAll = showsAll() || show_->currentIndex() >= 2;
-    const Which which = session_.view().which();
-    session_.runJob(
-        this, "overlay", "Lining up runs",
-        [this, proposed, run = *run, r, which, withAll, before = aligned_,
-         wanted = idFrom<LimitSetId>(limits_->currentData()),
-         unit = QString::fromStdString(tag->unit)](JobContext& job) -> std::function<void()> {
-            OverlayPlot::Picture picture;
-            const LimitChoice choice(job.study, proposed.track, "", which, run.id);
-            const int applies = choice.of(run);
-            LimitSet set = proposed;
-            if (applies >= 0 && choice.sets()[static_cast<std::size_t>(applies)].byRole.contains(r))
-                set = choice.sets()[static_cast<std::size_t>(applies)];
-            for (const LimitSet& each : choice.sets())
-                if (each.id == wanted && each.byRole.contains(r)) set = each;
-            GoldenLimits& limits = set.byRole.at(r);
-            std::optional<Aligned> known;
-            if (before && before->role == r && before->set == set.id && before->spec == limits.spec &&
-                (before->withAll || !withAll))
-                known = before;
-            if (!set.id) {
-                const auto phases = slotsFor(job.study, set.track, limits.spec, set.goldenRuns);
-                if (phases)
-                    limits.phases = *phases;
-                else
-                    limits.spec.lineUp = LineUp::Start;
-            }
-            Aligned made = known ? *known : Aligned{r, set.id, set.byRole.at(r).spec, {}, {}, {}};
-            const RunScales scales(job.study, set.track, limits.spec, limits.phases, which);
-            if (!known) {
-                const LimitsOfRuns judged(job.study, set, r, which);
-                made.golden = std::make_shared<const std::vector<AlignedRun>>(judged.golden());
-                made.stack = std::make_shared<const GoldenStack>(judged.stack());
-            }
-            if (withAll && !made.withAll) {
-                auto all = std::make_shared<std::vector<AlignedRun>>();
-                for (const Span& s : job.study.tracks().spans(set.track)) {
-                    const Tag* t = job.study.catalog().tagInRole(s.asset, r);
-                    if (t)
-                        all->push_back(alignRun(job.study.readForFigures(*t, {s.start, s.end + 1}, which),
-                                                t->bridging(), s.id, scales.of(s), limits.spec.every));
-                }
-                made.all = all;
-                made.withAll = true;
-            }
-            const Tag* t = job.study.catalog().tagInRole(run.asset, r);
-            picture.limits = limits;
-            for (const AlignedRun& g : *made.golden)
-                if (g.run == run.id) {
-                    picture.limits = made.stack->without(g);
-                    picture.limits.phases = limits.phases;
-                }
-            picture.golden = made.golden;
-            picture.stack = made.stack;
-            picture.all = withAll ? made.all : nullptr;
-            picture.run = job.study.readForFigures(*t, {run.start, run.end + 1}, which);
-            picture.runSpan = run;
-            picture.scale = scales.of(run);
-            picture.bridging = t->bridging();
-            picture.unit = unit;
-            if (const Tag* i = job.study.catalog().tagInRole(run.asset, limits.spec.indicator))
-                picture.indicatorUnit = QString::fromStdString(i->unit);
-            return [this, picture = std::move(picture), made = std::move(made)]() mutable {
-                aligned_ = std::move(made);
-                showOverlay(std::move(picture));
-            };
-        });
+    request.otherwise.track = track_;
+    request.otherwise.goldenRuns = study.judgement().goldenRuns(track_);
+    request.otherwise.byRole[r].spec = form_->specOr(LimitSpec{});
+    request.withAll = showsAll() || show_->currentIndex() >= 2;
+    session_.runJob(this, "overlay", "Lining up runs",
+                    [this, request, before = aligned_](JobContext& job) -> std::function<void()> {
+                        return [this, made = lineUpRun(job.study, request, before)]() mutable {
+                            aligned_ = std::move(made.aligned);
+                            showOverlay(std::move(made.picture));
+                        };
+                    });
 }
 
 void SheetPage::showOverlay(OverlayPlot::Picture picture) {
@@ -341,7 +283,8 @@ QString SheetPage::pointerText() const {
     double value = kMissing;
     if (tag && tag->kind != TagKind::State) {
         value = valueInSight(session_, *tag, *t, session_.view().which());
-        out += " · " + QString::fromStdString(tag->name) + " " + valueText(value, p.unit);
+        out += " · " + QString::fromStdString(tag->name) + " " +
+               valueText(value, QString::fromStdString(p.unit));
     }
     return out + " · " + overlay_->pointerWords(value);
 }

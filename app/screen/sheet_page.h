@@ -36,15 +36,6 @@ class SheetPage : public BenchPage {
     void refresh() override;
 
   private:
-    /// The runs of one role on the scale of its limits, kept until something changes.
-    struct Aligned {
-        std::string role;
-        LimitSetId set;
-        LimitSpec spec;
-        std::shared_ptr<const std::vector<AlignedRun>> golden, all;
-        std::shared_ptr<const GoldenStack> stack;
-        bool withAll = false;
-    };
     void buildMiddle();
     void buildInspector();
     void connectAll();
@@ -81,7 +72,7 @@ class SheetPage : public BenchPage {
     std::vector<LimitSet> sets_;  ///< of the track, oldest first
     TrackId track_;
     std::string role_;
-    std::optional<Aligned> aligned_;
+    std::optional<AlignedRole> aligned_;  ///< kept until something changes
 };
 
 }  // namespace jacinth::app

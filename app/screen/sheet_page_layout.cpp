@@ -1,17 +1,16 @@
 // The widgets of the sheet, and what follows what.
-#include "app/base/tables.h"
-#include "app/screen/sheet_page.h"
-
 #include <QMenu>
 #include <nlohmann/json.hpp>
-#include "app/base/value_in_sight.h"
 
+#include "app/base/tables.h"
+#include "app/base/value_in_sight.h"
+#include "app/screen/sheet_page.h"
 #include "core/base/missing.h"
 #include "core/series/resample.h"
 #include "store/tracks.h"
-#include "work/edit_runs.h"
-#include "work/excursion_tables.h"
-#include "work/run_figures.h"
+#include "work/limits/excursion_tables.h"
+#include "work/runs/edit_runs.h"
+#include "work/runs/run_figures.h"
 
 namespace jacinth::app {
 

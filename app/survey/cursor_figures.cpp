@@ -1,12 +1,12 @@
 #include "app/survey/cursor_figures.h"
-#include "app/base/tables.h"
 
 #include <QPainter>
-#include "app/base/value_in_sight.h"
 
+#include "app/base/tables.h"
+#include "app/base/value_in_sight.h"
 #include "core/stats/stats.h"
 #include "store/judgement.h"
-#include "work/derived_expressions.h"
+#include "work/derived/derived_expressions.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,8 +1,8 @@
 #include "app/survey/cycles_view.h"
 
-#include "app/base/save_picture.h"
-
 #include <QMouseEvent>
+
+#include "app/base/save_picture.h"
 
 namespace jacinth::app {
 

@@ -5,7 +5,7 @@
 
 #include "app/base/session.h"
 #include "app/plot/chart.h"
-#include "work/cycles.h"
+#include "work/survey/cycles.h"
 
 namespace jacinth::app {
 

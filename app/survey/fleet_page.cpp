@@ -1,8 +1,8 @@
 #include "app/survey/fleet_page.h"
+
 #include "app/base/id_variant.h"
 #include "app/base/tables.h"
-
-#include "work/facts.h"
+#include "work/settings/facts.h"
 
 namespace jacinth::app {
 

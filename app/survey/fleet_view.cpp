@@ -1,9 +1,9 @@
 #include "app/survey/fleet_view.h"
-#include "app/base/save_picture.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
 
+#include "app/base/save_picture.h"
 #include "app/plot/time_ticker.h"
 
 namespace jacinth::app {

@@ -6,7 +6,7 @@
 
 #include "app/base/session.h"
 #include "app/plot/chart.h"
-#include "work/fleet.h"
+#include "work/survey/fleet.h"
 
 namespace jacinth::app {
 

@@ -2,8 +2,8 @@
 
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/kept_spans.h"
-#include "work/labels.h"
+#include "work/label/labels.h"
+#include "work/survey/kept_spans.h"
 
 namespace jacinth::app {
 namespace {

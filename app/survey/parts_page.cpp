@@ -2,7 +2,7 @@
 
 #include "app/survey/memory_trace.h"
 #include "core/stats/stats.h"
-#include "work/derived_inputs.h"
+#include "work/derived/derived_inputs.h"
 
 namespace jacinth::app {
 PartsPage::PartsPage(Session& session) : BenchPage(session) {

@@ -5,7 +5,7 @@
 
 #include "app/base/bench_page.h"
 #include "app/plot/time_plot.h"
-#include "work/tag_parts.h"
+#include "work/survey/tag_parts.h"
 
 namespace jacinth::app {
 

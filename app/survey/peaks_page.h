@@ -8,8 +8,8 @@
 #include "app/base/bench_page.h"
 #include "app/plot/time_plot.h"
 #include "app/survey/cursor_figures.h"
-#include "work/tag_by_state.h"
-#include "work/tag_peaks.h"
+#include "work/survey/tag_by_state.h"
+#include "work/survey/tag_peaks.h"
 
 namespace jacinth::app {
 

@@ -4,7 +4,7 @@
 
 #include "app/plot/tag_trace.h"
 #include "app/survey/memory_trace.h"
-#include "work/derived_tags.h"
+#include "work/derived/derived_tags.h"
 
 namespace jacinth::app {
 

@@ -1,10 +1,9 @@
 #include "app/survey/state_page.h"
+
 #include "app/base/tables.h"
-
-#include "work/kept_spans.h"
-#include "work/tag_by_state.h"
-
 #include "core/stats/stats.h"
+#include "work/survey/kept_spans.h"
+#include "work/survey/tag_by_state.h"
 
 namespace jacinth::app {
 

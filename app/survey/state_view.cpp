@@ -1,8 +1,8 @@
 #include "app/survey/state_view.h"
-#include "app/base/save_picture.h"
 
 #include <QMouseEvent>
 
+#include "app/base/save_picture.h"
 #include "core/stats/stats.h"
 
 namespace jacinth::app {

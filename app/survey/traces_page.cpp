@@ -1,17 +1,17 @@
 #include "app/survey/traces_page.h"
-#include "app/base/save_picture.h"
 
 #include <QMenu>
 #include <algorithm>
-#include "app/base/value_in_sight.h"
 
+#include "app/base/save_picture.h"
+#include "app/base/value_in_sight.h"
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
 #include "app/survey/kept_lanes.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/edit_runs.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
+#include "work/runs/edit_runs.h"
 
 namespace jacinth::app {
 

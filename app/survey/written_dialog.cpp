@@ -1,11 +1,11 @@
 #include "app/survey/written_dialog.h"
 
 #include <QDialogButtonBox>
-#include <nlohmann/json.hpp>
 
 #include "app/base/id_variant.h"
 #include "app/survey/written_kinds.h"
 #include "store/tracks.h"
+#include "work/label/written.h"
 
 namespace jacinth::app {
 namespace {
@@ -35,7 +35,7 @@ QString writtenText(Session& session, const WrittenKind& kind, const Span& s) {
 }
 
 WrittenDialog::WrittenDialog(Session& session, const Span& span, int kind, QWidget* parent)
-    : QDialog(parent), session_(session), span_(span), kindBefore_(kind) {
+    : QDialog(parent), session_(session), span_(span) {
     setObjectName("writtenDialog");
     setWindowTitle(span.id ? "What was written" : "Write down");
     setMinimumWidth(440);
@@ -142,26 +142,12 @@ void WrittenDialog::take() {
 
 bool WrittenDialog::store(const Span& span, int kind) {
     const WrittenKind& k = kWrittenKinds[static_cast<std::size_t>(kind)];
-    Study& study = session_.study();
-    const std::string what = std::string(span.id ? "change " : "write down ") +
-                             QString(k.words).toLower().toStdString() + " of " +
-                             session_.zone().text(span.start);
-    nlohmann::json detail{{"after", nlohmann::json::parse(factsToJson(span.facts))},
-                          {"start", toIso(span.start)},
-                          {"end", toIso(span.end)}};
-    if (const Asset* a = study.catalog().asset(span.asset)) detail["asset"] = a->name;
-    if (span.id) {
-        detail["before"] = nlohmann::json::parse(factsToJson(span_.facts));
-        if (const Asset* a = study.catalog().asset(span_.asset)) detail["asset before"] = a->name;
-    }
-    return session_.tryChange([&] {
-        study.change(what, "", detail, [&] {
-            if (span.id && kind == kindBefore_) return study.tracks().updateSpan(span);
-            if (span.id) study.tracks().removeSpan(span.id);
-            const auto track = study.tracks().firstOf(k.track);
-            study.tracks().addSpan(track ? track->id : study.tracks().put(k.name, k.track), span);
-        });
+    bool kept = false;
+    const bool written = session_.tryChange([&] {
+        kept = session_.report(
+            keepWritten(session_.study(), span, {k.track, k.name, QString(k.words).toLower().toStdString()}));
     });
+    return written && kept;
 }
 
 }  // namespace jacinth::app

@@ -23,7 +23,6 @@ class WrittenDialog : public QDialog {
 
     Session& session_;
     Span span_;
-    int kindBefore_;
     QComboBox *kind_, *asset_, *tag_;
     MomentField *from_, *to_;
     QLineEdit *text_, *value_, *by_;

@@ -1,13 +1,13 @@
 #include "app/survey/written_list.h"
-#include "app/base/id_variant.h"
-#include "app/base/tables.h"
 
 #include <QMessageBox>
-#include <nlohmann/json.hpp>
 
+#include "app/base/id_variant.h"
+#include "app/base/tables.h"
 #include "app/survey/written_dialog.h"
 #include "app/survey/written_kinds.h"
 #include "store/tracks.h"
+#include "work/label/written.h"
 
 namespace jacinth::app {
 
@@ -156,13 +156,11 @@ void WrittenList::edit() {
 }
 
 void WrittenList::remove() {
-    const auto span = session_.study().tracks().span(currentId<SpanId>(table_));
-    if (!span) return;
-    session_.tryChange([&] {
-        session_.study().change("remove what was written at " + session_.zone().text(span->start), "",
-                                {{"facts", nlohmann::json::parse(factsToJson(span->facts))}},
-                                [&] { session_.study().tracks().removeSpan(span->id); });
-    });
+    const auto id = currentId<SpanId>(table_);
+    bool removed = false;
+    if (!id || !session_.tryChange([&] { removed = session_.report(removeWritten(session_.study(), id)); }))
+        return;
+    if (!removed) return;
     emit session_.notified("Removed. Ctrl+Z brings it back.");
 }
 

@@ -1,11 +1,11 @@
 #include "app/window/derived_dialog.h"
-#include "app/base/tables.h"
 
 #include <QPointer>
 #include <algorithm>
 
-#include "work/derived_expressions.h"
-#include "work/kept_tags.h"
+#include "app/base/tables.h"
+#include "work/derived/derived_expressions.h"
+#include "work/survey/kept_tags.h"
 
 namespace jacinth::app {
 namespace {

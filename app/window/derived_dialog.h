@@ -7,7 +7,7 @@
 #include "app/base/ui.h"
 #include "app/language/expression_editor.h"
 #include "app/language/expression_preview.h"
-#include "work/kept_tags.h"
+#include "work/survey/kept_tags.h"
 
 namespace jacinth::app {
 

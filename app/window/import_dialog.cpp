@@ -1,10 +1,10 @@
 #include "app/window/import_dialog.h"
-#include "app/base/tables.h"
 
 #include <QFileInfo>
 #include <QInputDialog>
 
 #include "app/base/preferences.h"
+#include "app/base/tables.h"
 #include "source/recipe.h"
 #include "store/imports.h"
 

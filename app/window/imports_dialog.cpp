@@ -1,4 +1,5 @@
 #include "app/window/imports_dialog.h"
+
 #include "app/base/tables.h"
 #include "store/imports.h"
 

@@ -14,8 +14,8 @@
 #include "app/window/study_windows.h"
 #include "app/window/tags_dialog.h"
 #include "store/write_file.h"
-#include "work/report.h"
-#include "work/study_settings.h"
+#include "work/report/report.h"
+#include "work/settings/study_settings.h"
 
 namespace jacinth::app {
 namespace {

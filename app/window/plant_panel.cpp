@@ -17,7 +17,7 @@
 #include "app/window/tags_dialog.h"
 #include "store/derived_catalog.h"
 #include "store/judgement.h"
-#include "work/derived_expressions.h"
+#include "work/derived/derived_expressions.h"
 
 namespace jacinth::app {
 namespace {

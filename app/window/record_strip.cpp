@@ -1,17 +1,16 @@
 #include "app/window/record_strip.h"
 
-#include "app/base/ui.h"
-
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
 
+#include "app/base/ui.h"
 #include "app/plot/time_ticker.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "work/mending.h"
-#include "work/screening.h"
+#include "work/limits/screening.h"
+#include "work/mend/mending.h"
 
 namespace jacinth::app {
 namespace {

@@ -1,4 +1,5 @@
 #include "app/window/tags_dialog.h"
+
 #include "app/base/tables.h"
 
 namespace jacinth::app {

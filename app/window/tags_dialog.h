@@ -6,8 +6,8 @@
 #include "app/base/session.h"
 #include "app/base/tables.h"
 #include "app/base/ui.h"
-#include "work/facts.h"
-#include "work/tag_settings.h"
+#include "work/settings/facts.h"
+#include "work/settings/tag_settings.h"
 
 namespace jacinth::app {
 

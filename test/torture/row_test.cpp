@@ -15,9 +15,9 @@
 #include "test/cli_runner.h"
 #include "test/torture/full_study.h"
 #include "test/torture/seeds.h"
-#include "work/derived_expressions.h"
-#include "work/kept_tags.h"
-#include "work/run_figures.h"
+#include "work/derived/derived_expressions.h"
+#include "work/survey/kept_tags.h"
+#include "work/runs/run_figures.h"
 
 namespace jacinth::test {
 namespace {

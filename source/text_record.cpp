@@ -1,0 +1,219 @@
+// Pieces of the file are read by two threads ahead of the one that stores.
+#include "source/text_record.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <deque>
+#include <future>
+
+#include "core/base/text.h"
+#include "source/chunks.h"
+#include "source/gzip.h"
+#include "source/import_samples.h"
+#include "source/parse_rows.h"
+
+namespace jacinth {
+namespace {
+
+constexpr std::size_t kPiecesAhead = 3;
+
+/// Reads pieces ahead on other threads and hands them on in the order of the file.
+class TextBlocks : public BlockStream {
+  public:
+    TextBlocks(const TextSource& source, const TextLayout& layout, std::string asset, const Zone& zone,
+               TagKinds& kinds)
+        : source_(source),
+          chunks_(source, layout.coding),
+          layout_(layout),
+          asset_(std::move(asset)),
+          zone_(zone),
+          times_(layout.timeFormat, zone),
+          kinds_(kinds) {}
+
+    Result<std::optional<RecordBlock>> next() override {
+        while (ahead_.size() < kPiecesAhead && !ended_) {
+            auto chunk = chunks_.next();
+            if (!chunk) return chunk.error();
+            if (!*chunk) {
+                ended_ = true;
+                break;
+            }
+            start(std::move(**chunk));
+        }
+        if (ahead_.empty()) return std::optional<RecordBlock>();
+        Piece piece = std::move(ahead_.front());
+        ahead_.pop_front();
+        ParsedRows rows = piece.rows.get();
+        share_ = piece.chunk.share;
+        // A wall time that happened twice depends on the row before it, in the piece before this one.
+        const bool readAgain = kinds_.learn(rows);
+        if (readAgain || (rows.twice > 0 && last_ != kNoInstant))
+            rows = parseRows(piece.chunk.text, layout_, asset_, *kinds_.now(), times_.after(last_));
+        if (rows.lines != piece.chunk.lines)
+            return Error{fmt::format("{}: {} of the lines from line {} on were not accounted for",
+                                     source_.name, piece.chunk.lines - rows.lines, line_ + 1)};
+        if (rows.last != kNoInstant) last_ = rows.last;
+        for (BadRow& bad : rows.aside.kept) bad.line += line_;
+        line_ += rows.lines;
+        twice_ += rows.twice;
+        return std::optional<RecordBlock>(std::move(rows));
+    }
+
+    double share() const override { return share_; }
+
+    /// A file that another program shortens or writes over is no longer what was looked at; one that grew has
+    /// all the rows it had.
+    Status stillTrue(std::vector<std::string>& notes) override {
+        const Status same = source_.unchanged();
+        if (same || source_.file->sizeNow() <= source_.size()) return same;
+        notes.push_back(fmt::format(
+            "{} grew while it was read: what it held at the start was imported; import it again for the rest",
+            source_.name));
+        return Done{};
+    }
+
+    std::vector<std::string> notes() const override {
+        if (twice_ == 0) return {};
+        return {
+            fmt::format("{} rows have a wall time that happened twice in {} (clocks put back); they were "
+                        "taken in the order of the file",
+                        twice_, zone_.name())};
+    }
+
+  private:
+    struct Piece {
+        TextChunk chunk;
+        std::future<ParsedRows> rows;
+    };
+
+    void start(TextChunk chunk) {
+        if (!begun_) {
+            RowReader header(chunk.text, layout_.separator);
+            begun_ = header.next();
+            line_ += header.linesRead();
+            chunk.lines -= header.linesRead();
+            chunk.text.remove_prefix(header.position());
+        }
+        const std::string_view text = chunk.text;
+        ahead_.push_back(
+            {std::move(chunk), std::async(std::launch::async, [this, text, kinds = kinds_.now()] {
+                 return parseRows(text, layout_, asset_, *kinds, times_);
+             })});
+    }
+
+    const TextSource& source_;
+    ChunkReader chunks_;
+    const TextLayout& layout_;
+    std::string asset_;
+    const Zone& zone_;
+    TimeReader times_;
+    TagKinds& kinds_;
+    std::deque<Piece> ahead_;
+    bool begun_ = false, ended_ = false;
+    Instant last_ = kNoInstant;
+    std::int64_t line_ = 0;  ///< lines before the piece handed out next
+    std::int64_t twice_ = 0;
+    double share_ = 0;
+};
+
+/// A packed file is read to its end before anything is stored: damage further on must leave the study as it
+/// is.
+Status checkPacked(const TextSource& source, const TextLayout& layout) {
+    if (!layout.coding.packed) return Done{};
+    const auto checked = checkGzip(source);
+    if (!checked)
+        return Error{fmt::format("{}: {}. Nothing was imported", source.name, checked.error().message)};
+    return checkEnd(source.name, checked->tail, layout.separator, layout.columns.size());
+}
+
+/// Adds the times of every row to the evidence.
+Status lookThroughTimes(const TextSource& source, const TextLayout& layout, TimeFormEvidence& seen) {
+    ChunkReader chunks(source, layout.coding);
+    std::int64_t line = 0;
+    bool header = true;
+    while (true) {
+        const auto chunk = chunks.next();
+        if (!chunk) return chunk.error();
+        if (!*chunk) return Done{};
+        RowReader rows((*chunk)->text, layout.separator);
+        if (header) header = !rows.next();
+        while (rows.next())
+            if (rows.fields().size() == layout.columns.size())
+                seen.add(rows.fields()[static_cast<std::size_t>(layout.timeColumn)], line + rows.line());
+        line += (*chunk)->lines;
+    }
+}
+
+/// Day first or month first is decided by all rows of the file.
+Status settleDates(const TextSource& source, const LayoutHints& hints, TextLayout& layout) {
+    const TimeForm form = layout.timeFormat.form;
+    if (form != TimeForm::DayFirst && form != TimeForm::MonthFirst) return Done{};
+    TimeFormEvidence seen;
+    if (const Status read = lookThroughTimes(source, layout, seen); !read) return read.error();
+    if (const auto contradiction = seen.contradiction())
+        return Error{fmt::format("{}: {}. Nothing was imported", source.name, *contradiction)};
+    if (!hints.timeFormat.empty()) {
+        const auto decided = seen.ambiguous() ? std::nullopt : seen.form();
+        const bool other = decided && decided->form != form && seen.decides();
+        if (other)
+            return Error{fmt::format("{}: the times are to be read {}, but {}. Nothing was imported",
+                                     source.name, sayTimeFormat(layout.timeFormat), seen.decidingText())};
+        return Done{};
+    }
+    const auto order = orderOfDates(seen, hints);
+    if (seen.ambiguous() && !order) return Error{timeQuestion(source.name, seen) + ". Nothing was imported"};
+    if (const auto decided = order ? order : seen.form()) layout.timeFormat = *decided;
+    return Done{};
+}
+
+}  // namespace
+
+TextRecord::TextRecord(TextSource source, LayoutHints hints, Zone zone, TextLayout layout)
+    : source_(std::move(source)),
+      hints_(std::move(hints)),
+      zone_(std::move(zone)),
+      layout_(std::move(layout)) {}
+
+Result<std::unique_ptr<TextRecord>> TextRecord::open(const TextSource& source, const LayoutHints& hints,
+                                                     const Zone& zone) {
+    auto layout = guessLayout(source, hints);
+    if (!layout) return layout.error();
+    if (const Status whole = checkPacked(source, *layout); !whole) return whole.error();
+    if (!layout->numberQuestion.empty()) return Error{layout->numberQuestion + ". Nothing was imported"};
+    if (const Status dates = settleDates(source, hints, *layout); !dates) return dates.error();
+    return std::unique_ptr<TextRecord>(new TextRecord(source, hints, zone, std::move(*layout)));
+}
+
+SourceFacts TextRecord::facts() const {
+    return {source_.name, layout_.longForm ? "long" : "wide", static_cast<std::int64_t>(source_.size()),
+            false, false};
+}
+
+Result<std::vector<SourceTag>> TextRecord::tags(const std::string& like) {
+    LayoutHints hints = hints_;
+    hints.zone = zone_.name();
+    const auto preview = previewImport(nullptr, source_, hints);
+    if (!preview) return preview.error();
+    std::vector<SourceTag> out;
+    for (const std::string& path : preview->tags) {
+        if (lowerCase(path).find(lowerCase(like)) == std::string::npos) continue;
+        SourceTag tag{path, {}, {}, {}, {}, {}};
+        for (const LayoutColumn& c : layout_.columns)
+            if (c.asset + "/" + c.tag == path) {
+                tag.unit = c.unit;
+                tag.kind = c.states ? TagKind::State : TagKind::Continuous;
+            }
+        out.push_back(std::move(tag));
+    }
+    return out;
+}
+
+Result<std::unique_ptr<BlockStream>> TextRecord::read(const ReadRequest& request, TagKinds& kinds) {
+    if (!request.tags.empty() || request.range)
+        return Error{fmt::format("{} can only be read as a whole", source_.name)};
+    return std::unique_ptr<BlockStream>(
+        std::make_unique<TextBlocks>(source_, layout_, hints_.asset, zone_, kinds));
+}
+
+}  // namespace jacinth

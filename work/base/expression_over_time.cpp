@@ -1,0 +1,61 @@
+#include "work/base/expression_over_time.h"
+
+#include <algorithm>
+#include <mutex>
+#include <thread>
+
+#include "core/expr/pieces.h"
+#include "work/base/expression_reach.h"
+
+namespace jacinth {
+namespace {
+
+constexpr Duration kLongestMargin = 30 * kDay;  // pieces do not see lines that reach farther
+
+PieceSpec piecesOf(Study& study, AssetId asset, const Expression& expression) {
+    const ExpressionReach reach = reachOf(study, expression, asset);
+    if (reach.margin > kLongestMargin) return {};
+    return piecesFor(expression, reach.spacing, reach.margin);
+}
+
+/// Where pieces found data; pieces overlap.
+class Coverage {
+  public:
+    void add(std::vector<TimeRange> found) {
+        const std::lock_guard lock(mutex_);
+        all_.insert(all_.end(), found.begin(), found.end());
+    }
+    std::vector<TimeRange> within(TimeRange range) { return intersect(joined(std::move(all_)), {range}); }
+
+  private:
+    std::mutex mutex_;
+    std::vector<TimeRange> all_;
+};
+
+}  // namespace
+
+Result<ValueOverTime> ExpressionOverTime::evaluate(AssetId asset, const Expression& expression,
+                                                   TimeRange range, const Progress& progress) {
+    Coverage coverage;
+    ValueOverTime out;
+    bool begun = false;
+    const auto inputsOver = [&](TimeRange wanted) {
+        return pool_.inputs(asset, wanted, which_,
+                            [&](const StudyInputs& inputs) { coverage.add(inputs.covered()); });
+    };
+    const auto take = [&](TimeRange part, const Value& piece) {
+        if (begun)
+            appendPiece(out.value, part, piece);
+        else
+            out.value = piece;
+        begun = true;
+    };
+    const auto threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+    const Status done = evaluateInPieces(expression, range, piecesOf(study_, asset, expression), inputsOver,
+                                         take, threads, progress);
+    if (!done) return done.error();
+    out.covered = coverage.within(range);
+    return out;
+}
+
+}  // namespace jacinth

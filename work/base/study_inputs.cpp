@@ -1,0 +1,177 @@
+#include "work/base/study_inputs.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "store/derived_catalog.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
+#include "work/limits/limit_lines.h"
+
+namespace jacinth {
+namespace {
+
+constexpr Duration kLongestReach = 30 * kDay;  // a longer line is not followed beyond what is asked for
+
+bool usableBefore(const SeriesView& s, Instant t) {
+    for (std::size_t i = 0; i < s.size() && s.times[i] <= t; ++i)
+        if (s.usable(i)) return true;
+    return false;
+}
+
+}  // namespace
+
+StudyInputs::StudyInputs(Study& study, AssetId asset, TimeRange range, Duration lookBack, Which which)
+    : study_(study), asset_(asset), range_(range), lookBack_(lookBack), which_(which) {}
+
+Result<Signal> StudyInputs::role(const std::string& name) {
+    const Tag* tag = study_.catalog().tagInRole(asset_, name);
+    if (!tag) return Error{fmt::format("no tag has the role `{}` on this asset", name)};
+    return read(*tag);
+}
+
+Result<Signal> StudyInputs::path(const std::string& name) {
+    const auto tag = study_.catalog().tagAt(name);
+    if (!tag) return tag.error();
+    return read(*tag);
+}
+
+Result<Signal> StudyInputs::read(const Tag& tag) {
+    const auto known = read_.find(tag.id);
+    if (known != read_.end()) return known->second;
+    const Summary whole = study_.samples().whole(tag.id);
+    // Lines reach over bad samples to the next usable one; what is held comes from the last usable one.
+    const Bridging bridging = tag.bridging();
+    const Duration gap =
+        bridging.kind == TagKind::Continuous ? std::min(bridging.longestGap, kLongestReach) : 0;
+    const TimeRange wanted{range_.from - lookBack_ - gap, range_.to + gap};
+    Series series = study_.readForFigures(tag, wanted, which_);
+    for (Duration back = kDay; bridging.kind != TagKind::Continuous && whole.count > 0 &&
+                               wanted.from > whole.firstTime && !usableBefore(series, wanted.from);
+         back *= 8) {
+        series =
+            study_.readForFigures(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
+        if (wanted.from - back <= whole.firstTime) break;
+    }
+    Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from);
+    signal.states = tag.states;
+    return read_.emplace(tag.id, std::move(signal)).first->second;
+}
+
+Result<std::vector<TimeRange>> StudyInputs::track(const std::string& name) {
+    const auto found = study_.tracks().named(name);
+    if (!found) return Error{fmt::format("`{}` is not a track of this study", name)};
+    std::vector<TimeRange> out;
+    for (const Span& s : study_.tracks().spans(found->id))
+        if (s.asset == asset_ || !s.asset) out.push_back({s.start, s.end});
+    return out;
+}
+
+Result<LimitLines> StudyInputs::limits(const std::string& name, const std::string& tag, bool isPath) {
+    const auto newest = study_.judgement().limitSetNamed(name);
+    if (!newest) return Error{fmt::format("`{}` is not a set of golden limits of this study", name)};
+    AssetId asset = asset_;
+    std::string role = tag;
+    if (isPath) {
+        const auto found = study_.catalog().tagAt(tag);
+        if (!found) return found.error();
+        asset = found->asset;
+        role = found->role;
+    }
+    if (!newest->byRole.contains(role)) return Error{fmt::format("`{}` has no limits in `{}`", tag, name)};
+    return limitLines(study_, name, role, asset, {range_.from - lookBack_, range_.to}, which_);
+}
+
+std::vector<TagId> tagsOf(const Study& study, const Expression& expression, AssetId asset) {
+    std::vector<TagId> out;
+    const auto add = [&](TagId id) {
+        if (std::find(out.begin(), out.end(), id) == out.end()) out.push_back(id);
+    };
+    for (const std::string& role : expression.roles)
+        if (const Tag* t = study.catalog().tagInRole(asset, role)) add(t->id);
+    for (const std::string& path : expression.paths)
+        if (const auto t = study.catalog().tagAt(path)) add(t->id);
+    return out;
+}
+
+Names namesIn(const Study& study, AssetId asset) {
+    Names names = study.catalog().namesFor(asset);
+    for (const Track& t : study.tracks().all()) names.tracks.push_back(t.name);
+    for (const auto& [name, roles] : study.judgement().limitNames()) names.limits[name] = roles;
+    for (const TagId id : study.derived().tags())
+        if (const Tag* t = study.catalog().tag(id); t && t->asset == asset) names.derived.insert(t->role);
+    return names;
+}
+
+std::vector<TimeRange> StudyInputs::covered() const {
+    std::vector<TimeRange> out{range_};
+    for (const auto& [tag, signal] : read_) {
+        std::vector<TimeRange> known;
+        for (std::size_t i = 0; i < signal.times.size(); ++i) {
+            if (!std::isfinite(signal.values[i])) continue;
+            const bool last = i + 1 == signal.times.size();
+            if (!signal.stepped && (last || !std::isfinite(signal.values[i + 1]))) continue;
+            const TimeRange part{signal.times[i], last ? range_.to : signal.times[i + 1]};
+            if (!known.empty() && known.back().to == part.from)
+                known.back().to = part.to;
+            else
+                known.push_back(part);
+        }
+        out = intersect(out, known);
+    }
+    return out;
+}
+
+std::vector<std::string> FleetExpression::warnings() const {
+    std::vector<std::pair<std::string, std::vector<std::string>>> found;
+    for (const auto& [asset, expression] : byAsset)
+        for (const Error& w : expression.warnings) {
+            auto known =
+                std::find_if(found.begin(), found.end(), [&](const auto& f) { return f.first == w.message; });
+            if (known == found.end()) known = found.insert(found.end(), {w.message, {}});
+            if (known->second.empty() || known->second.back() != asset.name)
+                known->second.push_back(asset.name);
+        }
+    std::vector<std::string> out;
+    for (const auto& [message, assets] : found)
+        out.push_back(assets.size() == byAsset.size()
+                          ? message
+                          : fmt::format("{} ({})", message, fmt::join(assets, ", ")));
+    return out;
+}
+
+Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
+                                        const std::string& onlyAsset) {
+    const Catalog& catalog = study.catalog();
+    FleetExpression out;
+    Error error{"the study has no assets yet"};
+    std::size_t most = 0;
+    for (const Asset& asset : catalog.assets()) {
+        if (!onlyAsset.empty() && asset.name != onlyAsset) continue;
+        const Names names = namesIn(study, asset.id);
+        const auto expression = compileExpression(text, names);
+        if (!expression) {
+            if (names.roles.size() > most) {
+                most = names.roles.size();
+                error = expression.error();
+            }
+            out.without.emplace_back(asset, expression.error().message);
+            continue;
+        }
+        const bool owner = std::any_of(expression->paths.begin(), expression->paths.end(),
+                                       [&](const std::string& p) { return p.starts_with(asset.name + "/"); });
+        if (expression->roles.empty() && !expression->paths.empty() && !owner) {
+            out.without.emplace_back(asset, "the text names no tag of this asset");
+            continue;
+        }
+        out.byAsset.emplace_back(asset, *expression);
+    }
+    if (out.byAsset.empty() && !onlyAsset.empty() && !catalog.assetNamed(onlyAsset))
+        return catalog.assetCalled(onlyAsset).error();
+    if (out.byAsset.empty()) return error;
+    return out;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,165 @@
+#include "work/derived/derived_inputs.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+#include <nlohmann/json.hpp>
+
+#include "store/derived_catalog.h"
+#include "store/judgement.h"
+#include "store/sample_store.h"
+#include "store/tracks.h"
+#include "work/base/study_inputs.h"
+
+namespace jacinth {
+namespace {
+
+using nlohmann::json;
+
+/// FNV-1a, 64 bits: the same on every machine, as what is kept in a file must be.
+class Mark {
+  public:
+    void add(const std::string& text) {
+        for (const char c : text) add(static_cast<std::uint8_t>(c));
+        add(std::uint8_t{0});
+    }
+    template <typename Number>
+    requires std::is_arithmetic_v<Number>
+    void add(Number number) {
+        std::uint8_t bytes[sizeof number];
+        std::memcpy(bytes, &number, sizeof number);
+        for (const std::uint8_t b : bytes) sum_ = (sum_ ^ b) * 1099511628211ull;
+    }
+    std::string text() const { return fmt::format("{:016x}", sum_); }
+
+  private:
+    std::uint64_t sum_ = 14695981039346656037ull;
+};
+
+void textsIn(const Node& n, std::set<std::string>& out) {
+    if (n.kind == NodeKind::Text) out.insert(n.text);
+    if (!n.window.since.empty()) out.insert(n.window.since);
+    if (!n.window.during.empty()) out.insert(n.window.during);
+    for (const NodePtr& child : n.children) textsIn(*child, out);
+}
+
+std::string markOf(const Study& study, const Track& track, AssetId asset) {
+    Mark m;
+    for (const Span& s : study.tracks().spans(track.id)) {
+        if (s.asset != asset && s.asset) continue;
+        m.add(s.start);
+        m.add(s.end);
+    }
+    return m.text();
+}
+
+}  // namespace
+
+std::vector<std::string> tracksOf(const Study& study, const Expression& expression) {
+    std::set<std::string> texts;
+    textsIn(*expression.root, texts);
+    std::vector<std::string> out;
+    for (const std::string& text : texts)
+        if (study.tracks().named(text)) out.push_back(text);
+    return out;
+}
+
+const Names& StudyMarks::names(AssetId asset) {
+    const auto known = names_.find(asset);
+    return known != names_.end() ? known->second
+                                 : names_.emplace(asset, namesIn(study_, asset)).first->second;
+}
+
+std::string StudyMarks::madeFrom(const Tag& tag, const std::string& text) {
+    return made_[tag.id] = ofInputs(tag, text);
+}
+
+std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
+    return fmt::format("{} {}", study_.reader(tag.id).generationOf(tag.id),
+                       which == Which::Mended ? ofTag(tag) : std::string("as logged"));
+}
+
+std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
+    json out{{kExpression, text},
+             {"gap", tag.longestGap.value_or(kHour)},
+             {"sound", study_.setting(kSoundDataOnly) == "yes"}};
+    const auto expression = compileExpression(text, names(tag.asset));
+    if (!expression) {
+        out["trouble"] = expression.error().message;
+        return out.dump();
+    }
+    for (const TagId id : tagsOf(study_, *expression, tag.asset)) {
+        const Tag& input = *study_.catalog().tag(id);
+        json& j = out["tags"][input.path()] = {{"as", ofTag(input)}};
+        if (const auto made = made_.find(id); made != made_.end()) {
+            Mark m;
+            m.add(made->second);
+            j["made"] = m.text();
+            continue;
+        }
+        // One by expression that is not known yet comes round to itself: it never has samples.
+        const bool logged = !study_.derived().definition(id).contains(kExpression);
+        j["generation"] = logged ? study_.reader(id).generationOf(id) : -1;
+    }
+    std::set<std::string> texts;
+    textsIn(*expression->root, texts);
+    for (const std::string& name : texts) {
+        if (const auto track = study_.tracks().named(name))
+            out["tracks"][name] = markOf(study_, *track, tag.asset);
+        if (study_.judgement().limitSetNamed(name)) out["limits"][name] = ofRuns(name) + ofTags(tag.asset);
+    }
+    return out.dump();
+}
+
+/// Fixes that are on, how it is drawn between its samples, what its states are called.
+const std::string& StudyMarks::ofTag(const Tag& tag) {
+    std::string& out = tags_[tag.id];
+    if (!out.empty()) return out;
+    Mark m;
+    for (const Fix& f : study_.judgement().fixes(tag.id)) {
+        if (!f.on) continue;
+        m.add(static_cast<int>(f.kind));
+        for (const Instant t : {f.from, f.to}) m.add(t);
+        for (const double by : {f.startBy, f.endBy}) m.add(by);
+    }
+    const Bridging b = tag.bridging();
+    m.add(static_cast<int>(b.kind));
+    m.add(b.longestGap);
+    for (const std::string& s : tag.states) m.add(s);
+    return out = m.text();
+}
+
+/// Limits are judged without the run in question, along phases or an indicator: they may read any logged tag
+/// of the asset.
+const std::string& StudyMarks::ofTags(AssetId asset) {
+    std::string& out = assets_[asset];
+    if (!out.empty()) return out;
+    Mark m;
+    for (const Tag& t : study_.catalog().tags()) {
+        if (t.asset != asset || !study_.derived().definition(t.id).is_null()) continue;
+        m.add(study_.reader(t.id).generationOf(t.id));
+        m.add(ofTag(t));
+    }
+    return out = m.text();
+}
+
+/// The versions of a set of limits, and the runs and golden runs of their track.
+const std::string& StudyMarks::ofRuns(const std::string& limits) {
+    std::string& out = runs_[limits];
+    if (!out.empty()) return out;
+    Mark m;
+    for (const LimitSet& set : study_.judgement().limitSets()) {
+        if (set.name != limits) continue;
+        m.add(set.version);
+        for (const SpanId run : study_.judgement().goldenRuns(set.track)) m.add(run.number);
+        for (const Span& s : study_.tracks().spans(set.track)) {
+            m.add(s.start);
+            m.add(s.end);
+            m.add(factsToJson(s.facts));
+        }
+    }
+    return out = m.text();
+}
+
+}  // namespace jacinth

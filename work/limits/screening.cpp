@@ -1,0 +1,368 @@
+#include "work/limits/screening.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <mutex>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "core/stats/stats.h"
+#include "store/json_body.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
+#include "store/wall_time.h"
+#include "work/base/side_by_side.h"
+#include "work/base/whole_fact.h"
+#include "work/runs/find_runs.h"
+
+namespace jacinth {
+namespace {
+
+std::vector<AlignedRun> alignGolden(Study& study, TrackId track, const std::vector<SpanId>& golden,
+                                    const std::string& role, const LimitSpec& spec, const RunScales& scales,
+                                    Which which) {
+    std::vector<AlignedRun> out;
+    const std::set<SpanId> chosen(golden.begin(), golden.end());
+    for (const Span& run : study.tracks().spans(track)) {
+        if (!chosen.contains(run.id)) continue;
+        const Tag* tag = study.catalog().tagInRole(run.asset, role);
+        if (!tag) continue;
+        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + 1}, which), tag->bridging(),
+                               run.id, scales.of(run), spec.every));
+    }
+    return out;
+}
+
+Result<GoldenLimits> limitsOfRole(Study& study, TrackId track, const std::vector<SpanId>& golden,
+                                  const std::string& role, const LimitSpec& spec, const RunScales& scales,
+                                  Which which) {
+    const auto aligned = alignGolden(study, track, golden, role, spec, scales, which);
+    if (aligned.empty()) {
+        const std::string near = nearestName(role, study.catalog().roles());
+        return Error{fmt::format("no golden run has a tag in the role `{}`{}", role,
+                                 near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    }
+    GoldenLimits limits = buildLimits(spec, aligned);
+    if (limits.slices.empty())
+        return Error{fmt::format("the golden runs have no values of `{}` on this scale{}", role,
+                                 spec.lineUp == LineUp::Indicator
+                                     ? fmt::format("; `{}` must rise through the run", spec.indicator)
+                                     : "")};
+    return limits;
+}
+
+/// Those golden runs that a condition about runs leaves.
+Result<std::vector<SpanId>> goldenFor(Study& study, TrackId track, const std::string& forRuns, Which which) {
+    std::vector<SpanId> golden = study.judgement().goldenRuns(track);
+    if (golden.empty()) return Error{"no golden runs are chosen; choose some first"};
+    if (forRuns.empty()) return golden;
+    const auto fit = runsWhere(study, track, forRuns, which);
+    if (!fit) return fit.error();
+    const std::set<SpanId> fitting(fit->begin(), fit->end());
+    std::erase_if(golden, [&](SpanId id) { return !fitting.contains(id); });
+    if (golden.empty()) return Error{"none of the golden runs is one of those these limits are for"};
+    return golden;
+}
+
+/// Slices are kept for every run and tag: a step that is far too small would fill the memory.
+Status checkSliceCount(const Study& study, TrackId track, const LimitSpec& spec) {
+    constexpr double kMostSlices = 200'000;
+    if (spec.lineUp == LineUp::Indicator) return Done{};
+    Duration longest = 0;
+    for (const Span& run : study.tracks().spans(track)) longest = std::max(longest, run.end - run.start);
+    const double slices = static_cast<double>(longest) / static_cast<double>(spec.every);
+    if (slices <= kMostSlices) return Done{};
+    return Error{fmt::format(
+        "slices of {} would make {:.0f} of the longest run; at most {:.0f} are made: take longer slices",
+        formatDuration(spec.every), slices, kMostSlices)};
+}
+
+void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
+                const ScreenSpec& spec, Which which, const std::function<bool()>& more,
+                std::vector<ScreenedRun>& out) {
+    const LimitsOfRuns judged(study, set, role, which);
+    const std::set<SpanId> golden(set.goldenRuns.begin(), set.goldenRuns.end());
+    const GoldenLimits& whole = set.byRole.at(role);
+    for (const Span& run : runs) {
+        if (!more()) return;
+        const Tag* tag = study.catalog().tagInRole(run.asset, role);
+        if (!tag) continue;
+        const Series series = study.readForFigures(*tag, {run.start, run.end + 1}, which);
+        const auto find = [&](const GoldenLimits& limits) {
+            return findExcursions(series, tag->bridging(), judged.scaleOf(run), limits, spec);
+        };
+        out.push_back({run, role, tag->id, golden.contains(run.id) ? find(judged.of(run.id)) : find(whole),
+                       limitsTitle(set)});
+    }
+}
+
+std::optional<std::string> dismissedBefore(const std::vector<KeptExcursion>& before, SpanId run,
+                                           const std::string& role, const Excursion& e) {
+    for (const KeptExcursion& old : before) {
+        if (old.dismissed.empty() || old.run != run || old.role != role || old.side != e.side) continue;
+        const Duration common = std::min(old.span.end, e.end) - std::max(old.span.start, e.start);
+        if (common * 2 >= std::max(e.end - e.start, old.span.end - old.span.start)) return old.dismissed;
+    }
+    return {};
+}
+
+std::vector<KeptExcursion> read(const std::vector<Span>& spans) {
+    std::vector<KeptExcursion> out;
+    for (const Span& s : spans) {
+        KeptExcursion e{s, runOfSpan(s.facts), factText(s.facts, "role")};
+        e.side = factText(s.facts, "side") == "low" ? Side::Low : Side::High;
+        e.peak = factNumber(s.facts, "peak");
+        e.area = factNumber(s.facts, "area");
+        e.halfWidths = factNumber(s.facts, "half-widths");
+        e.severity = static_cast<int>(wholeFact(s.facts, "severity", 1, 4, 1));
+        const double after = factNumber(s.facts, "peak after s") * 1e9,
+                     whole = static_cast<double>(s.end - s.start);
+        e.peakTime = after >= 0 && after <= whole ? s.start + std::llround(after) : s.start;
+        e.dismissed = factText(s.facts, "dismissed");
+        e.limits = factText(s.facts, "limits");
+        out.push_back(std::move(e));
+    }
+    return out;
+}
+
+/// `Excursions` for the first track of runs, and with the runs' name for any other.
+std::string nameForExcursions(const Study& study, TrackId runTrack) {
+    if (!study.tracks().named("Excursions")) return "Excursions";
+    for (const Track& t : study.tracks().all())
+        if (t.id == runTrack) return "Excursions of " + t.name;
+    return "Excursions of runs";
+}
+
+}  // namespace
+
+std::size_t slicesWithLimits(const GoldenLimits& limits) {
+    return static_cast<std::size_t>(
+        std::count_if(limits.slices.begin(), limits.slices.end(),
+                      [](const LimitSlice& s) { return std::isfinite(s.low) || std::isfinite(s.high); }));
+}
+
+std::string limitsTitle(const LimitSet& set) {
+    return set.version > 0 ? fmt::format("{} {}", set.name, set.version) : set.name;
+}
+
+LimitSpec proposedLimits(const Study& study, TrackId track) {
+    constexpr std::array<Duration, 14> kSteps{
+        kSecond,     2 * kSecond, 5 * kSecond,  10 * kSecond, 15 * kSecond, 30 * kSecond, kMinute,
+        2 * kMinute, 5 * kMinute, 10 * kMinute, 15 * kMinute, 30 * kMinute, kHour,        2 * kHour};
+    constexpr double kSlices = 660;
+    LimitSpec spec;
+    std::vector<double> lengths;
+    for (const Span& run : study.tracks().spans(track))
+        lengths.push_back(static_cast<double>(run.end - run.start));
+    if (!lengths.empty()) {
+        const double wanted = median(lengths) / kSlices;
+        spec.every = *std::min_element(kSteps.begin(), kSteps.end(), [&](Duration a, Duration b) {
+            return std::abs(std::log(static_cast<double>(a) / wanted)) <
+                   std::abs(std::log(static_cast<double>(b) / wanted));
+        });
+    }
+    spec.method = LimitMethod::Tolerance;
+    spec.lineUp = phasesOf(study, track).empty() ? LineUp::Start : LineUp::Phases;
+    spec.smooth = 5;
+    spec.slack = 3 * spec.every;
+    return spec;
+}
+
+Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track,
+                            const std::vector<std::string>& roles, const LimitSpec& spec, Which which,
+                            const std::string& forRuns) {
+    const auto golden = goldenFor(study, track, forRuns, which);
+    if (!golden) return golden.error();
+    LimitSet set{{}, name, track, *golden, {}};
+    set.forRuns = forRuns;
+    set.who = study.who();
+    if (spec.every <= 0) return Error{"the slice has no length"};
+    if (const Status few = checkSliceCount(study, track, spec); !few) return few.error();
+    if (spec.smooth < 1 || spec.smooth % 2 == 0)
+        return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
+    const auto slots = slotsFor(study, track, spec, *golden);
+    if (!slots) return slots.error();
+    std::vector<Result<GoldenLimits>> made(roles.size(), Error::cancelled());
+    forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
+        const RunScales scales(mine, track, spec, *slots, which);
+        made[i] = limitsOfRole(mine, track, *golden, roles[i], spec, scales, which);
+    });
+    for (std::size_t i = 0; i < roles.size(); ++i) {
+        if (!made[i]) return made[i].error();
+        made[i]->phases = *slots;
+        set.byRole[roles[i]] = std::move(*made[i]);
+    }
+    bool any = false;
+    for (const auto& [role, limits] : set.byRole) any = any || slicesWithLimits(limits) > 0;
+    if (!any)
+        return Error{fmt::format(
+            "no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
+            spec.leastRuns, golden->size())};
+    return set;
+}
+
+Status removeLimits(Study& study, const std::string& name, int version) {
+    if (!study.judgement().limitSetNamed(name, version))
+        return Error{fmt::format("`{}` is not a set of golden limits", name)};
+    study.change(version ? fmt::format("remove limits {} {}", name, version) : "remove limits " + name, "",
+                 {{"name", name}, {"version", version}},
+                 [&] { study.judgement().removeLimitSet(name, version); });
+    return Done{};
+}
+
+Status renameLimits(Study& study, const std::string& name, const std::string& newName) {
+    if (const Status good = checkName(newName, "limits"); !good) return good;
+    if (!study.judgement().limitSetNamed(name))
+        return Error{fmt::format("`{}` is not a set of golden limits", name)};
+    if (study.judgement().limitSetNamed(newName))
+        return Error{fmt::format("there are limits `{}` already", newName)};
+    study.change(fmt::format("rename limits {} to {}", name, newName), "", {{"name", name}, {"new", newName}},
+                 [&] { study.judgement().renameLimitSet(name, newName); });
+    return Done{};
+}
+
+void keepLimits(Study& study, const LimitSet& set) {
+    std::vector<std::string> roles;
+    for (const auto& [role, limits] : set.byRole) roles.push_back(role);
+    LimitSet kept = set;
+    if (kept.made == 0) kept.made = timeNow();
+    study.change(fmt::format("limits {}", set.name), "", {{"golden", set.goldenRuns}, {"roles", roles}},
+                 [&] { study.judgement().putLimitSet(kept); });
+}
+
+LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string& role, Which which)
+    : limits_(set.byRole.contains(role) ? set.byRole.at(role) : GoldenLimits{}),
+      scales_(study, set.track, limits_.spec, limits_.phases, which) {
+    golden_ = alignGolden(study, set.track, set.goldenRuns, role, limits_.spec, scales_, which);
+    stack_ = GoldenStack(limits_.spec, golden_);
+    for (std::size_t i = 0; i < golden_.size(); ++i) placeOf_[golden_[i].run] = i;
+}
+
+GoldenLimits LimitsOfRuns::of(SpanId run) const {
+    const auto own = placeOf_.find(run);
+    if (own == placeOf_.end()) return limits_;
+    GoldenLimits without = stack_.without(golden_[own->second]);
+    without.phases = limits_.phases;
+    return without;
+}
+
+std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
+                                  const ScreenSpec& spec, Which which, const Progress& progress) {
+    std::vector<std::string> roles;
+    for (const auto& [role, limits] : set.byRole) roles.push_back(role);
+    std::vector<std::vector<ScreenedRun>> byRole(roles.size());
+    const double total = static_cast<double>(runs.size() * roles.size());
+    std::mutex telling;  // progress comes from several threads, one at a time
+    double done = 0;
+    bool stopped = false;
+    forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
+        const auto more = [&] {
+            const std::lock_guard lock(telling);
+            stopped = stopped || progress.stopped(done / total);
+            ++done;
+            return !stopped;
+        };
+        screenRole(mine, set, roles[i], runs, spec, which, more, byRole[i]);
+    });
+    std::vector<ScreenedRun> out;
+    for (auto& list : byRole)
+        for (ScreenedRun& s : list) out.push_back(std::move(s));
+    return out;
+}
+
+std::vector<ScreenedRun> screenTrack(Study& study, TrackId track, const std::string& name,
+                                     const ScreenSpec& spec, Which which, const Progress& progress) {
+    const LimitChoice choice(study, track, name, which);
+    std::vector<std::vector<Span>> runsOf(choice.sets().size());
+    std::size_t total = 0, done = 0;
+    for (const Span& run : study.tracks().spans(track))
+        if (const int set = choice.of(run); set >= 0) {
+            runsOf[static_cast<std::size_t>(set)].push_back(run);
+            ++total;
+        }
+    std::vector<ScreenedRun> out;
+    for (std::size_t i = 0; i < runsOf.size(); ++i) {
+        if (runsOf[i].empty()) continue;
+        const auto all = static_cast<double>(total);
+        const Progress share = progress.part(static_cast<double>(done) / all,
+                                             static_cast<double>(done + runsOf[i].size()) / all);
+        for (ScreenedRun& s : screenBy(study, choice.sets()[i], runsOf[i], spec, which, share))
+            out.push_back(std::move(s));
+        done += runsOf[i].size();
+    }
+    return out;
+}
+
+void keepExcursions(Study& study, TrackId runTrack, const ScreenSpec& spec,
+                    const std::vector<ScreenedRun>& screened) {
+    std::set<std::string> used;
+    for (const ScreenedRun& s : screened) used.insert(s.limits);
+    const nlohmann::json definition{
+        {"limits", used}, {"track", runTrack}, {"ignore", spec.ignore}, {"join", spec.join}};
+    const std::vector<KeptExcursion> before = excursionsOf(study);
+    study.change("screen against " + fmt::format("{}", fmt::join(used, ", ")), "", definition, [&] {
+        const auto known = excursionTrackOf(study, runTrack);
+        const TrackId track = study.tracks().put(known ? known->name : nameForExcursions(study, runTrack),
+                                                 track_kind::kExcursions, definition.dump());
+        study.tracks().clear(track);
+        for (const ScreenedRun& s : screened)
+            for (const Excursion& e : s.excursions) {
+                Span span{{}, s.run.asset, s.tag, e.start, e.end, {}};
+                setRunOfSpan(span.facts, s.run.id);
+                span.facts["role"] = s.role;
+                span.facts["side"] = std::string(e.side == Side::High ? "high" : "low");
+                span.facts["peak"] = e.peak;
+                span.facts["peak after s"] = toSeconds(e.peakTime - e.start);
+                span.facts["area"] = e.area;
+                span.facts["half-widths"] = e.halfWidths;
+                span.facts["severity"] = static_cast<double>(e.severity);
+                span.facts["limits"] = s.limits;
+                if (const auto why = dismissedBefore(before, s.run.id, s.role, e))
+                    span.facts["dismissed"] = *why;
+                study.tracks().addSpan(track, span);
+            }
+    });
+}
+
+void dismissExcursion(Study& study, const KeptExcursion& e, const std::string& reason) {
+    Span span = e.span;
+    if (reason.empty())
+        span.facts.erase("dismissed");
+    else
+        span.facts["dismissed"] = reason;
+    const Tag* tag = study.catalog().tag(span.tag);
+    study.change(fmt::format("{} excursion of {}", reason.empty() ? "take back" : "dismiss",
+                             tag ? tag->path() : e.role),
+                 reason, {{"excursion", span.id}, {"run", e.run}}, [&] { study.tracks().updateSpan(span); });
+}
+
+ScreenSpec screenSpecOf(const Study& study) {
+    ScreenSpec out;
+    const auto track = study.tracks().firstOf(track_kind::kExcursions);
+    if (!track) return out;
+    JsonBody body(track->definition);
+    out.ignore = body.duration("ignore", out.ignore);
+    out.join = body.duration("join", out.join);
+    return out;
+}
+
+std::vector<KeptExcursion> excursionsOf(const Study& study) {
+    return read(study.tracks().spansOf(track_kind::kExcursions));
+}
+
+std::vector<KeptExcursion> excursionsOfRuns(const Study& study, TrackId runTrack) {
+    const auto track = excursionTrackOf(study, runTrack);
+    return track ? read(study.tracks().spans(track->id)) : std::vector<KeptExcursion>();
+}
+
+std::optional<Track> excursionTrackOf(const Study& study, TrackId runTrack) {
+    for (const Track& t : study.tracks().all())
+        if (t.kind == track_kind::kExcursions && JsonBody(t.definition).id<TrackId>("track") == runTrack)
+            return t;
+    return {};
+}
+
+}  // namespace jacinth

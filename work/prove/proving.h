@@ -1,0 +1,34 @@
+// A rule proved against the failures of a study.
+#pragma once
+
+#include "core/base/progress.h"
+#include "store/judgement.h"
+#include "work/base/study_inputs.h"
+
+namespace jacinth {
+
+struct ProveRequest {
+    std::string rule;
+    ProveSpec spec;
+    std::string failuresTrack;       ///< all failures where empty
+    std::vector<std::string> masks;  ///< tracks whose time does not count; every track of stops where empty
+    std::string asset;               ///< only this one; empty for all
+    Which which = Which::Mended;
+};
+
+/// Fails where the rule has an error, gives no condition, or a track is not there. After a failure, time does
+/// not count until the end of a stop that begins within an hour of it. Can be stopped.
+Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {});
+
+/// Keeps a rule under its name, in place of the one that has it, as one step.
+void keepRule(Study& study, const Rule& rule);
+
+/// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the
+/// record.
+struct RuleReach {
+    std::map<AssetId, std::vector<TimeRange>> trueStretches;
+    double shareTrue = 0;  ///< of the time in which the rule's tags have values
+};
+Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which);
+
+}  // namespace jacinth

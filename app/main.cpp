@@ -1,4 +1,5 @@
-// jacinth [STUDY] [--pictures DIR]: opens a study in the window, or takes the pictures of its views.
+// jacinth [STUDY] [--verbose] [--pictures DIR]: opens a study in the window, or takes the pictures of its
+// views.
 #include <QCommandLineParser>
 #include <QDir>
 #include <QFileInfo>
@@ -10,6 +11,7 @@
 #include "app/window/application.h"
 #include "app/window/study_windows.h"
 #include "core/base/allocation.h"
+#include "work/base/log.h"
 
 namespace {
 
@@ -40,18 +42,21 @@ int main(int argc, char** argv) {
                                       "folder");
     const QCommandLineOption dark("dark", "Use the dark theme");
     const QCommandLineOption light("light", "Use the light theme");
-    parser.addOptions({pictures, dark, light});
+    const QCommandLineOption verbose("verbose", "Write the whole log to standard error as well");
+    parser.addOptions({pictures, dark, light, verbose});
     parser.process(application);
     const auto choice =
         parser.isSet(dark) ? app::ThemeChoice::Dark
         : parser.isSet(light)
             ? app::ThemeChoice::Light
             : static_cast<app::ThemeChoice>(std::clamp(QSettings().value("theme", 0).toInt(), 0, 2));
+    startLog("jacinth", parser.isSet(verbose));
     const QString path = parser.positionalArguments().value(0, usualStudy());
     app::StudyWindows windows(choice);
     std::string why;
     if (!(QFile::exists(path) ? windows.open(path, &why) : windows.create(path, &why))) {
         std::fprintf(stderr, "jacinth: %s\n", why.c_str());
+        log(LogLevel::Error, why);
         return 1;
     }
     if (parser.isSet(pictures)) return app::takePictures(*windows.window(), parser.value(pictures));

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <chrono>
 #include <cmath>
 #include <csignal>
 #include <cstdio>
@@ -10,6 +11,7 @@
 #include "cli/command.h"
 #include "core/base/allocation.h"
 #include "store/tracks.h"
+#include "work/base/log.h"
 
 namespace jacinth::cli {
 
@@ -101,6 +103,17 @@ json factsJson(const Facts& facts) {
 
 }  // namespace jacinth::cli
 
+namespace {
+
+void logStart(bool verbose, int argc, char** argv) {
+    jacinth::startLog("jacinth-cli", verbose);
+    std::string command;
+    for (int i = 1; i < argc; ++i) command += std::string(i > 1 ? " " : "") + argv[i];
+    jacinth::log(jacinth::LogLevel::Info, command);
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
     jacinth::keepFreedMemory();
     std::ios::sync_with_stdio(false);
@@ -110,7 +123,13 @@ int main(int argc, char** argv) {
         "Jacinth without a window: the record, runs, golden limits, fixes, labels and rules of a study.",
         "jacinth-cli"};
     app.require_subcommand(1);
+    app.fallthrough();
     app.set_help_all_flag("--help-all", "Help for every command");
+    bool verbose = false;
+    app.add_flag("--verbose", verbose, "Write the log to standard error as well");
+    const auto begun = std::chrono::steady_clock::now();
+    // Before the command runs: its options are read by then.
+    app.parse_complete_callback([&] { logStart(verbose, argc, argv); });
     jacinth::cli::addRecordCommands(app);
     jacinth::cli::addTagCommands(app);
     jacinth::cli::addImportCommands(app);
@@ -126,11 +145,17 @@ int main(int argc, char** argv) {
         return code == 0 ? 0 : 2;
     } catch (const jacinth::cli::Refusal& e) {
         std::cerr << "jacinth-cli: " << e.message << "\n";
+        jacinth::log(jacinth::LogLevel::Warning, e.message);
         return 1;
     } catch (const std::exception& e) {
         std::cerr << "jacinth-cli: " << e.what() << "\n";
+        jacinth::log(jacinth::LogLevel::Error, e.what());
         return 1;
     }
+    jacinth::log(jacinth::LogLevel::Debug,
+                 fmt::format("done in {} ms", std::chrono::duration_cast<std::chrono::milliseconds>(
+                                                  std::chrono::steady_clock::now() - begun)
+                                                  .count()));
     std::cout.flush();
     if (std::cout && std::fflush(stdout) == 0) return 0;
     std::cerr << "jacinth-cli: standard output cannot be written\n";

@@ -224,7 +224,7 @@ def slopes(folder):
     common, own = smf.ols("y ~ x + C(c)", data).fit(), smf.ols("y ~ x * C(c)", data).fit()
     compare("common slope", ours["common"]["slopePerDay"], common.params["x"])
     compare("95 % of the common slope", (ours["common"]["high"] - ours["common"]["low"]) / 2,
-            stats.norm.ppf(0.975) * common.bse["x"])
+            stats.t.ppf(0.975, common.df_resid) * common.bse["x"])
     compare("p that the slopes are one", ours["common"]["pSame"], own.compare_f_test(common)[1])
     compare("p that there is none", ours["common"]["pNone"], common.pvalues["x"], absolute=1e-12)
 

@@ -1,14 +1,19 @@
 // Answers the dialogs of the toolkit that a menu command opens, as a user would.
 #pragma once
 
+#include <gtest/gtest.h>
+
 #include <QApplication>
+#include <QContextMenuEvent>
 #include <QFileDialog>
 #include <QLineEdit>
+#include <QMenu>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QTest>
 #include <QTimer>
 #include <functional>
+#include <optional>
 
 namespace jacinth::test {
 
@@ -52,6 +57,30 @@ inline void dismissDialog() {
         else
             dialog->close();
     });
+}
+
+/// Looks at the menu of the right button there (in the middle unless said) and takes the command of that name
+/// where it is enabled; the names of all.
+inline QStringList takeFromMenu(QWidget* on, const QString& menuName, const QString& command,
+                                std::optional<QPoint> where = {}) {
+    QStringList names;
+    QAction* taken = nullptr;
+    QTimer::singleShot(0, [&] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        if (!menu) return;
+        EXPECT_EQ(menu->objectName(), menuName);
+        for (QAction* a : menu->actions()) {
+            if (a->isVisible()) names << a->text();
+            if (a->text() == command && a->isEnabled()) taken = a;
+        }
+        if (taken) menu->setActiveAction(taken);
+        if (taken) taken->trigger();
+        menu->close();
+    });
+    const QPoint at = where.value_or(on->rect().center());
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, on->mapToGlobal(at));
+    QApplication::sendEvent(on, &event);
+    return names;
 }
 
 }  // namespace jacinth::test

@@ -11,13 +11,13 @@
 #include "store/sample_store.h"
 #include "store/tracks.h"
 #include "test/window_driver.h"
-#include "work/survey/kept_tags.h"
 #include "work/label/labels.h"
 #include "work/limits/screening.h"
 #include "work/mend/mending.h"
 #include "work/runs/edit_runs.h"
 #include "work/settings/study_settings.h"
 #include "work/survey/kept_spans.h"
+#include "work/survey/kept_tags.h"
 
 namespace jacinth::test {
 namespace {

@@ -6,6 +6,7 @@
 
 #include "app/base/save_picture.h"
 #include "app/base/tables.h"
+#include "test/dialogs.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
@@ -90,25 +91,6 @@ TEST_F(Tables, RowsAreCopiedWithTheirHeads) {
     table->setColumnHidden(1, true);
     EXPECT_EQ(app::tableText(table.get(), {2, 3}, TableForm::Csv),
               "name,time\n'=1+1,1 Apr\n\"run 7, late\",2 Apr\n");
-}
-
-/// Looks at the menu of the right button and takes the command of that name.
-QStringList takeFromMenu(QWidget* on, const QString& menuName, const QString& command) {
-    QStringList names;
-    QTimer::singleShot(0, [&] {
-        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-        if (!menu) return;
-        EXPECT_EQ(menu->objectName(), menuName);
-        for (QAction* a : menu->actions()) {
-            names << a->text();
-            if (a->text() == command) a->trigger();
-        }
-        menu->close();
-    });
-    const QPoint at = on->rect().center();
-    QContextMenuEvent event(QContextMenuEvent::Mouse, at, on->mapToGlobal(at));
-    QApplication::sendEvent(on, &event);
-    return names;
 }
 
 TEST_F(Tables, TheMenuOffersCopyingSavingAndColumns) {

@@ -4,6 +4,7 @@
 #include <QVBoxLayout>
 #include <QWidget>
 
+#include "app/base/request.h"
 #include "app/base/session.h"
 #include "app/base/ui.h"
 
@@ -27,8 +28,12 @@ class Bench : public QWidget {
     virtual void openSpan(SpanId) {}
     virtual void openFix(FixId) {}
 
+    /// Fits the scales of its plots to the values in view.
+    virtual void fitValues() {}
+
   signals:
     void pointerMoved();
+    void asked(const jacinth::app::Request& request);  ///< of another bench
 
   protected:
     Session& session_;

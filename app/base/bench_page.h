@@ -25,7 +25,8 @@ class BenchPage : public QWidget {
   signals:
     void pointerMoved();
     void titleChanged();
-    void tracesAsked();  ///< the user wants to see the asset's traces
+    void tracesAsked();                                ///< the user wants to see the asset's traces
+    void asked(const jacinth::app::Request& request);  ///< of another bench
 
   protected:
     /// Makes the picture again, soon; at once when the page is next entered if it is not looked at.

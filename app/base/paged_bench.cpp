@@ -55,6 +55,7 @@ BenchPage* PagedBench::page(int index) {
         if (made == shown()) follow();
     });
     connect(entry.page, &BenchPage::pointerMoved, this, &Bench::pointerMoved);
+    connect(entry.page, &BenchPage::asked, this, &Bench::asked);
     return entry.page;
 }
 

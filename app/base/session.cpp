@@ -1,5 +1,6 @@
 #include "app/base/session.h"
 
+#include <QElapsedTimer>
 #include <QPointer>
 #include <QThreadPool>
 #include <QTimer>
@@ -12,6 +13,7 @@
 #include "store/history.h"
 #include "store/json_body.h"
 #include "store/sample_store.h"
+#include "work/base/log.h"
 #include "work/derived/derived_refresh.h"
 
 namespace jacinth::app {
@@ -39,6 +41,11 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
       zone_(study_->zone()) {
     view_->setRecord(recordOf(*study_));
     connect(reader_, &BackgroundReader::failed, this, &Session::failed);
+    connect(this, &Session::failed, this,
+            [](const QString& message) { log(LogLevel::Warning, message.toStdString()); });
+    connect(this, &Session::notified, this,
+            [](const QString& message) { log(LogLevel::Info, message.toStdString()); });
+    log(LogLevel::Info, "open " + study_->path());
     auto* watch = new QTimer(this);
     watch->setInterval(500);
     connect(watch, &QTimer::timeout, this, &Session::lookForChanges);
@@ -73,6 +80,8 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
     (void)QtConcurrent::run([=, work = std::move(work)] {
         std::function<void()> done;
         QString error;
+        QElapsedTimer timer;
+        timer.start();
         try {
             auto opened = Study::open(path, !writes);
             if (!opened) {
@@ -96,6 +105,11 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
         } catch (...) {
             error = "The work failed for an unknown reason.";
         }
+        log(LogLevel::Debug, QString("%1: %2 ms%3")
+                                 .arg(name)
+                                 .arg(timer.elapsed())
+                                 .arg(cancelled->load() ? ", cancelled" : "")
+                                 .toStdString());
         QMetaObject::invokeMethod(
             guard,
             [=] {

@@ -4,6 +4,7 @@
 #include <QFileDialog>
 #include <QMenu>
 #include <QMessageBox>
+#include <QPointer>
 #include <QRegularExpression>
 #include <QShortcut>
 #include <algorithm>
@@ -57,9 +58,27 @@ void fillColumns(QMenu* menu, QTableView* table) {
     }
 }
 
+constexpr const char* kButton = "row command's button";
+
+/// The commands of the table itself, as far as the current row and their buttons allow them now.
+void addOwnCommands(QMenu& menu, const QTableView* table) {
+    for (QAction* command : table->actions()) {
+        const auto* button = command->property(kButton).value<QAbstractButton*>();
+        if (button) command->setText(button->text());
+        command->setVisible(!button || !button->isHidden());
+        command->setEnabled(table->currentIndex().isValid() && (!button || button->isEnabled()));
+        menu.addAction(command);
+    }
+    if (!table->actions().isEmpty()) menu.addSeparator();
+}
+
 void showMenu(QTableView* table, const QPoint& at) {
+    if (const QModelIndex under = table->indexAt(at);
+        under.isValid() && !table->selectionModel()->isRowSelected(under.row()))
+        table->selectRow(under.row());
     QMenu menu(table);
     menu.setObjectName("tableMenu");
+    addOwnCommands(menu, table);
     const std::vector<int> chosen = chosenRows(table), all = allRows(table);
     QAction* copy = menu.addAction(chosen.size() == 1 ? "Copy row" : "Copy rows", table,
                                    [table, chosen] { copyRows(table, chosen); });
@@ -92,6 +111,19 @@ QString tableText(const QTableView* table, const std::vector<int>& rows, TableFo
     line([&](int c) { return model->headerData(c, Qt::Horizontal).toString(); });
     for (const int row : rows) line([&](int c) { return model->index(row, c).data().toString(); });
     return out;
+}
+
+void addRowCommand(QTableView* table, const QString& text, std::function<void()> run) {
+    auto* command = new QAction(text, table);
+    QObject::connect(command, &QAction::triggered, table, [run = std::move(run)] { run(); });
+    table->addAction(command);
+}
+
+void addRowCommand(QTableView* table, QAbstractButton* button) {
+    addRowCommand(table, button->text(), [button = QPointer(button)] {
+        if (button) button->click();
+    });
+    table->actions().back()->setProperty(kButton, QVariant::fromValue(button));
 }
 
 void giveTableCommands(QTableView* table) {

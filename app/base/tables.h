@@ -1,10 +1,12 @@
 // Tables: their rows, sorting, and what every table offers.
 #pragma once
 
+#include <QAbstractButton>
 #include <QAbstractTableModel>
 #include <QColor>
 #include <QHeaderView>
 #include <QTableView>
+#include <functional>
 #include <map>
 #include <optional>
 
@@ -86,6 +88,11 @@ AnyId currentId(const QTableView* table) {
 /// A menu on the right button, and Ctrl+C: copy the chosen rows or all with their heads, save all as CSV,
 /// choose which columns are shown.
 void giveTableCommands(QTableView* table);
+/// A command on the current row, at the top of the table's menu: what a button beside the table does, enabled
+/// when the button is; or `run`, which is enabled as long as there is a current row. A row that is clicked
+/// with the right button becomes the current one first.
+void addRowCommand(QTableView* table, QAbstractButton* button);
+void addRowCommand(QTableView* table, const QString& text, std::function<void()> run);
 /// Heads and the shown columns of these rows: with tabs between, to be put into a spreadsheet, or as CSV, in
 /// which texts that a spreadsheet would run are guarded.
 enum class TableForm { Tabs, Csv };

@@ -97,6 +97,11 @@ void LabelBench::buildInspector() {
         if (i.row() < static_cast<int>(book.size())) name(book[static_cast<std::size_t>(i.row())].name);
     });
     connect(remove_, &QPushButton::clicked, this, &LabelBench::removeChosen);
+    addRowCommand(list_, "Go to this mark", [this] { openSpan(currentId<SpanId>(list_)); });
+    addRowCommand(list_, "Remove this mark", [this] {
+        choose(currentId<SpanId>(list_));
+        removeChosen();
+    });
     for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), note_})
         connect(f, &QLineEdit::editingFinished, this, &LabelBench::readFields);
 }

@@ -15,6 +15,7 @@ class LabelBench : public Bench {
     void entered() override;
     QString pointerText() const override;
     void openSpan(SpanId label) override;
+    void fitValues() override { plot_->fitValues(); }
     /// A new mark over a stretch, with no kind yet; it becomes the current one.
     void mark(TimeRange range, AssetId asset, TagId tag, const QString& note = {});
     /// A mark over an excursion on record.

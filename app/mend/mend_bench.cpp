@@ -82,7 +82,9 @@ void MendBench::buildMiddle() {
     });
     connect(ledger_, &QTableView::doubleClicked, this, [this] { openFix(currentId<FixId>(ledger_)); });
     connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this,
-            [this] { remove_->setEnabled(currentId<FixId>(ledger_) ? true : false); });
+            [this] { remove_->setEnabled(bool(currentId<FixId>(ledger_))); });
+    addRowCommand(ledger_, "Open this fix", [this] { openFix(currentId<FixId>(ledger_)); });
+    addRowCommand(ledger_, "Switch on or off", [this] { switchChosen(); });
 }
 
 void MendBench::buildInspector() {
@@ -153,10 +155,17 @@ void MendBench::buildInspector() {
     });
     connect(fit_, &QPushButton::clicked, this, &MendBench::fitToReadings);
     connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
+    addRowCommand(ledger_, remove_);
     connect(remove_, &QPushButton::clicked, this, [this] {
         const auto id = currentId<FixId>(ledger_);
         if (id) session_.tryChange([&] { session_.report(removeFix(session_.study(), id)); });
     });
+}
+
+void MendBench::switchChosen() {
+    const auto id = currentId<FixId>(ledger_);
+    for (const Fix& f : session_.study().judgement().allFixes())
+        if (f.id == id) session_.tryChange([&] { session_.report(switchFix(session_.study(), id, !f.on)); });
 }
 
 const Tag* MendBench::tag() const {

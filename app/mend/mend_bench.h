@@ -15,6 +15,7 @@ class MendBench : public Bench {
     void entered() override;
     QString pointerText() const override;
     void openFix(FixId fix) override;
+    void fitValues() override { plot_->fitValues(); }
     /// Makes a fix over this stretch the current one.
     void takeInHand(TimeRange stretch);
     TimePlot* plot() const { return plot_; }
@@ -31,6 +32,7 @@ class MendBench : public Bench {
     void takeHandle(int id);
     void moveHandle(int id, Instant t, double lifted);
     void fitToReadings();
+    void switchChosen();
     void enter();
     void fillLedger();
     std::vector<Fix> withDraft() const;

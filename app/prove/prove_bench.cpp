@@ -94,24 +94,32 @@ void ProveBench::buildMiddle() {
         const auto span = session_.study().tracks().span(currentId<SpanId>(failures_));
         leadUp_->setStrong(span ? span->asset : AssetId(), span ? span->start : 0);
     });
-    const auto tagOf = [this](AssetId asset) {
-        const Tag* tag =
-            roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
-        return tag ? tag->id : TagId();
-    };
-    connect(failures_, &QTableView::doubleClicked, this, [this, tagOf] {
-        if (const auto span = session_.study().tracks().span(currentId<SpanId>(failures_))) {
-            session_.view().select(span->asset, tagOf(span->asset));
-            emit momentAsked({span->start - 3 * kDay, span->start}, tagOf(span->asset));
-        }
-    });
-    connect(alarms_, &QTableView::doubleClicked, this, [this, tagOf] {
-        const auto i = static_cast<std::size_t>(std::max(0, alarms_->currentIndex().row()));
-        if (!proof_ || i >= proof_->alarms.size()) return;
-        const AlarmVerdict& a = proof_->alarms[i];
-        session_.view().select(a.asset, tagOf(a.asset));
-        emit momentAsked(a.range, tagOf(a.asset));
-    });
+    connect(failures_, &QTableView::doubleClicked, this, &ProveBench::showFailure);
+    connect(alarms_, &QTableView::doubleClicked, this, &ProveBench::showAlarm);
+    addRowCommand(failures_, "See it in Survey", [this] { showFailure(); });
+    addRowCommand(alarms_, "See it in Survey", [this] { showAlarm(); });
+}
+
+/// The tag of the rule's first role there; none where there is none.
+TagId ProveBench::tagOf(AssetId asset) const {
+    const Tag* tag = roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
+    return tag ? tag->id : TagId();
+}
+
+void ProveBench::showFailure() {
+    const auto span = session_.study().tracks().span(currentId<SpanId>(failures_));
+    if (!span) return;
+    session_.view().select(span->asset, tagOf(span->asset));
+    emit asked(ShowMoment{{span->start - 3 * kDay, span->start}, tagOf(span->asset)});
+}
+
+void ProveBench::showAlarm() {
+    // The key is the alarm's number in the proof: rows may be sorted.
+    const std::int64_t number = currentKey(alarms_);
+    if (!proof_ || number < 1 || number > static_cast<std::int64_t>(proof_->alarms.size())) return;
+    const AlarmVerdict& a = proof_->alarms[static_cast<std::size_t>(number - 1)];
+    session_.view().select(a.asset, tagOf(a.asset));
+    emit asked(ShowMoment{a.range, tagOf(a.asset)});
 }
 
 void ProveBench::buildInspector() {

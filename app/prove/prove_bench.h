@@ -22,15 +22,15 @@ class ProveBench : public Bench {
     QTableView* failures() const { return failures_; }
     QTableView* alarms() const { return alarms_; }
 
-  signals:
-    void momentAsked(jacinth::TimeRange range, TagId tag);
-
   private:
     void buildMiddle();
     void buildInspector();
     void checkText();
     void proveIt();
     void showProof();
+    TagId tagOf(AssetId asset) const;
+    void showFailure();
+    void showAlarm();
     void showLeadUp();
     std::optional<ProveSpec> specFromFields();
 

@@ -91,6 +91,7 @@ void ExcursionsPage::buildInspector() {
     why_ = makeField("dismissWhy", "Reason");
     why_->setPlaceholderText("reason");
     dismiss_ = makeButton("Dismiss", "dismissExcursion");
+    for (QPushButton* b : {sheet_, survey_, label_, dismiss_}) addRowCommand(table_, b);
     side_->addWidget(why_);
     side_->addWidget(dismiss_);
     side_->addStretch();
@@ -101,10 +102,10 @@ void ExcursionsPage::buildInspector() {
         if (const auto* e = inHand()) emit excursionAsked(e->span.id);
     });
     connect(survey_, &QPushButton::clicked, this, [this] {
-        if (const auto* e = inHand()) emit momentAsked(e->span.range(), e->span.tag);
+        if (const auto* e = inHand()) emit asked(ShowMoment{e->span.range(), e->span.tag});
     });
     connect(label_, &QPushButton::clicked, this, [this] {
-        if (const auto* e = inHand()) emit labelAsked(e->span.id);
+        if (const auto* e = inHand()) emit asked(LabelExcursion{e->span.id});
     });
     connect(dismiss_, &QPushButton::clicked, this,
             [this] { dismiss(inHand() && !inHand()->dismissed.empty()); });

@@ -21,8 +21,6 @@ class ExcursionsPage : public BenchPage {
 
   signals:
     void excursionAsked(SpanId excursion);  ///< to be seen on the sheet
-    void momentAsked(jacinth::TimeRange range, TagId tag);
-    void labelAsked(SpanId excursion);
 
   protected:
     void refresh() override;

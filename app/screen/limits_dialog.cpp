@@ -46,6 +46,7 @@ LimitsDialog::LimitsDialog(Session& session, QWidget* parent) : QDialog(parent),
     connect(name_, &QLineEdit::textChanged, this, &LimitsDialog::showChosen);
     connect(rename_, &QPushButton::clicked, this, &LimitsDialog::rename);
     connect(remove_, &QPushButton::clicked, this, &LimitsDialog::remove);
+    for (QPushButton* b : {screen_, remove_}) addRowCommand(table_, b);
     connect(screen_, &QPushButton::clicked, this, &LimitsDialog::screenAgain);
     connect(&session, &Session::studyChanged, this, &LimitsDialog::fill);
     fill();

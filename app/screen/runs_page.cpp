@@ -159,6 +159,7 @@ void RunsPage::buildInspector() {
     connect(some, &QPushButton::clicked, this, [this] { setGolden(true, false); });
     connect(all, &QPushButton::clicked, this, [this] { setGolden(true, true); });
     connect(none, &QPushButton::clicked, this, [this] { setGolden(false, false); });
+    for (QPushButton* b : {some, none}) addRowCommand(table_, b);
     side_->addWidget(makeRule());
     buildEditing();
     side_->addStretch();
@@ -177,6 +178,7 @@ void RunsPage::buildEditing() {
     split_ = makeButton("Split at cursor", "runSplit");
     merge_ = makeButton("Merge", "runMerge");
     leaveOut_ = makeButton("Leave out", "runLeaveOut");
+    for (QPushButton* b : {merge_, leaveOut_}) addRowCommand(table_, b);
     auto* one = new QHBoxLayout;
     one->addWidget(move_);
     one->addWidget(split_);

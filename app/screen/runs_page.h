@@ -25,7 +25,6 @@ class RunsPage : public BenchPage {
 
   signals:
     void runAsked(SpanId run);  ///< to be seen on the sheet
-    void momentAsked(jacinth::TimeRange range, TagId tag);
 
   protected:
     void refresh() override;

@@ -3,22 +3,25 @@
 namespace jacinth::app {
 
 template <typename P>
-P* ScreenBench::newPage() {
-    auto* made = new P(session_, state_);
-    if constexpr (requires { &P::momentAsked; })
-        connect(made, &P::momentAsked, this, &ScreenBench::momentAsked);
-    if constexpr (requires { &P::labelAsked; }) connect(made, &P::labelAsked, this, &ScreenBench::labelAsked);
-    if constexpr (requires { &P::runAsked; }) connect(made, &P::runAsked, this, &ScreenBench::openSpan);
-    if constexpr (requires { &P::excursionAsked; })
-        connect(made, &P::excursionAsked, this, &ScreenBench::openSpan);
-    return made;
+void ScreenBench::add(ScreenWay way, const char* buttonName) {
+    addPage(buttonName, pages()[static_cast<int>(way)], [this] {
+        auto* made = new P(session_, state_);
+        if constexpr (requires { &P::runAsked; }) connect(made, &P::runAsked, this, &ScreenBench::openSpan);
+        if constexpr (requires { &P::excursionAsked; })
+            connect(made, &P::excursionAsked, this, &ScreenBench::openSpan);
+        return made;
+    });
+}
+
+QStringList ScreenBench::pages() {
+    return {"Sheet", "Runs", "Excursions", "Compare"};
 }
 
 ScreenBench::ScreenBench(Session& session) : PagedBench(session), state_(session) {
-    addPage("screenSheet", "Sheet", [this] { return newPage<SheetPage>(); });
-    addPage("screenRuns", "Runs", [this] { return newPage<RunsPage>(); });
-    addPage("screenExcursions", "Excursions", [this] { return newPage<ExcursionsPage>(); });
-    addPage("screenCompare", "Compare", [this] { return newPage<ComparePage>(); });
+    add<SheetPage>(ScreenWay::Sheet, "screenSheet");
+    add<RunsPage>(ScreenWay::Runs, "screenRuns");
+    add<ExcursionsPage>(ScreenWay::Excursions, "screenExcursions");
+    add<ComparePage>(ScreenWay::Compare, "screenCompare");
 }
 
 void ScreenBench::entered() {

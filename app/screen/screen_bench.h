@@ -17,6 +17,7 @@ class ScreenBench : public PagedBench {
     Q_OBJECT
   public:
     explicit ScreenBench(Session& session);
+    static QStringList pages();  ///< names, in the order of ScreenWay
     void entered() override;
     void openSpan(SpanId excursionOrRun) override;
     void turnTo(ScreenWay way) { turnToPage(static_cast<int>(way)); }
@@ -28,17 +29,13 @@ class ScreenBench : public PagedBench {
     OverlayPlot* overlay() { return sheetPage()->overlay(); }
     QTableView* excursions() { return sheetPage()->excursions(); }
 
-  signals:
-    void momentAsked(jacinth::TimeRange range, TagId tag);
-    void labelAsked(SpanId excursion);
-
   private:
     template <typename P>
     P* of(ScreenWay way) {
         return static_cast<P*>(page(static_cast<int>(way)));
     }
     template <typename P>
-    P* newPage();
+    void add(ScreenWay way, const char* buttonName);
     ScreenState state_;
 };
 

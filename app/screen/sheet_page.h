@@ -28,10 +28,6 @@ class SheetPage : public BenchPage {
     QTableView* excursions() const { return excursions_; }
     LimitsForm* form() const { return form_; }
 
-  signals:
-    void momentAsked(jacinth::TimeRange range, TagId tag);
-    void labelAsked(SpanId excursion);
-
   protected:
     void refresh() override;
 

@@ -73,6 +73,7 @@ void SheetPage::buildInspector() {
     auto* buttons = new QHBoxLayout;
     openMoment_ = makeButton("See it in Survey", "openExcursion");
     label_ = makeButton("Label it", "labelExcursion");
+    for (QPushButton* b : {openMoment_, label_}) addRowCommand(excursions_, b);
     buttons->addWidget(openMoment_);
     buttons->addWidget(label_);
     side_->addLayout(buttons);
@@ -93,10 +94,10 @@ void SheetPage::connectAll() {
     connect(sheet_, &RunSheet::goldenToggled, this, &SheetPage::toggleGolden);
     connect(sheet_, &RunSheet::cellOpened, this, [this](SpanId run, const QString&) {
         if (const auto span = session_.study().tracks().span(run))
-            emit momentAsked(span->range(), session_.view().tag());
+            emit asked(ShowMoment{span->range(), session_.view().tag()});
     });
     connect(overlay_, &OverlayPlot::momentChosen, this, [this](Instant t) {
-        emit momentAsked({t - 3 * kHour, t + 3 * kHour}, session_.view().tag());
+        emit asked(ShowMoment{{t - 3 * kHour, t + 3 * kHour}, session_.view().tag()});
     });
     connect(overlay_, &OverlayPlot::boxed, this, &SheetPage::offerRunsIn);
     connect(limits_, &QComboBox::activated, this, &SheetPage::refreshOverlay);
@@ -119,13 +120,13 @@ void SheetPage::connectAll() {
     const auto openCurrent = [this] {
         const auto id = currentId<SpanId>(excursions_);
         for (const KeptExcursion& e : kept_)
-            if (e.span.id == id) emit momentAsked(e.span.range(), e.span.tag);
+            if (e.span.id == id) emit asked(ShowMoment{e.span.range(), e.span.tag});
     };
     connect(openMoment_, &QPushButton::clicked, this, openCurrent);
     connect(excursions_, &QTableView::doubleClicked, this, openCurrent);
     connect(excursions_, &QTableView::activated, this, openCurrent);
     connect(label_, &QPushButton::clicked, this, [this] {
-        if (const auto id = currentId<SpanId>(excursions_)) emit labelAsked(id);
+        if (const auto id = currentId<SpanId>(excursions_)) emit asked(LabelExcursion{id});
     });
     connect(excursions_, &QTableView::clicked, this, [this] {
         const auto id = currentId<SpanId>(excursions_);

@@ -4,6 +4,7 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "app/base/request.h"
 #include "app/base/save_picture.h"
 #include "app/base/session.h"
 #include "app/base/tables.h"
@@ -44,9 +45,7 @@ class CursorFigures : public QWidget {
     };
 
   signals:
-    void labelAsked(jacinth::TimeRange range);
-    void mendAsked(jacinth::TimeRange range);
-    void ruleAsked(const QString& text);  ///< a rule that would be true at this stretch's end
+    void asked(const jacinth::app::Request& request);
 
   private:
     void update_();

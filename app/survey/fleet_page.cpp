@@ -43,6 +43,7 @@ FleetPage::FleetPage(Session& session) : BenchPage(session) {
     record_ = makeButton("Record the fact", "recordFact");
     side_->addWidget(record_);
     auto* traces = makeButton("See its traces", "fleetTraces");
+    for (QPushButton* b : {traces, record_}) addRowCommand(table_, b);
     side_->addWidget(traces);
     side_->addStretch();
 

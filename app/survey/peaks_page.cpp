@@ -228,7 +228,7 @@ void PeaksPage::send() {
     if (!session_.tryChange([&] { sent = proposeHiding(session_.study(), copy, peaks_, narrow_); })) return;
     emit session_.notified(QString("%1 spikes proposed for mending; they wait in the study").arg(sent));
     for (const Peak& p : peaks_)
-        if (p.width() < narrow_) return emit mendAsked({p.left, p.right});
+        if (p.width() < narrow_) return emit asked(MendStretch{{p.left, p.right}});
 }
 
 QString PeaksPage::figures() const {

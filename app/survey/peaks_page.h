@@ -23,9 +23,6 @@ class PeaksPage : public BenchPage {
     const std::vector<Peak>& peaks() const { return peaks_; }
     TimePlot* plot() const { return plot_; }
 
-  signals:
-    void mendAsked(jacinth::TimeRange range);
-
   private:
     struct Found {
         std::vector<Peak> peaks;

@@ -33,6 +33,7 @@ StatePage::StatePage(Session& session) : BenchPage(session) {
     table_ = makeTable(model_, "clusterTable", {0, 92});
     side_->addWidget(table_, 1);
     label_ = makeButton("Label the chosen one", "labelCluster");
+    addRowCommand(table_, label_);
     label_->setEnabled(false);
     side_->addWidget(label_);
     keep_ = makeButton("Keep as spans", "keepCluster");
@@ -58,7 +59,7 @@ StatePage::StatePage(Session& session) : BenchPage(session) {
     connect(table_, &QTableView::clicked, this, [this] { label_->setEnabled(true); });
     connect(label_, &QPushButton::clicked, this, [this] {
         const auto k = static_cast<std::size_t>(currentKey(table_));
-        if (k < when_.size()) emit labelAsked(when_[k]);
+        if (k < when_.size()) emit asked(LabelStretch{when_[k]});
     });
     fillChoices();
 }

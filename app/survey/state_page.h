@@ -36,7 +36,6 @@ class StatePage : public BenchPage {
     bool filling_ = false;
 
   signals:
-    void labelAsked(jacinth::TimeRange range);
 };
 
 }  // namespace jacinth::app

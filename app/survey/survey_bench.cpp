@@ -5,25 +5,32 @@
 namespace jacinth::app {
 
 template <typename P>
-P* SurveyBench::newPage() {
-    auto* made = new P(session_);
-    connect(made, &BenchPage::tracesAsked, this, [this] { turnTo(SurveyWay::Traces); });
-    if constexpr (requires { &P::labelAsked; }) connect(made, &P::labelAsked, this, &SurveyBench::labelAsked);
-    if constexpr (requires { &P::mendAsked; }) connect(made, &P::mendAsked, this, &SurveyBench::mendAsked);
-    if constexpr (requires { &P::ruleAsked; }) connect(made, &P::ruleAsked, this, &SurveyBench::ruleAsked);
-    return made;
+void SurveyBench::add(SurveyWay way, const char* buttonName) {
+    addPage(buttonName, pages()[static_cast<int>(way)], [this] {
+        auto* made = new P(session_);
+        connect(made, &BenchPage::tracesAsked, this, [this] { turnTo(SurveyWay::Traces); });
+        return made;
+    });
+}
+
+QStringList SurveyBench::pages() {
+    return {"Traces", "Fleet", "By state", "Parts", "Peaks", "Resample", "Cycles"};
 }
 
 SurveyBench::SurveyBench(Session& session) : PagedBench(session) {
     titleLabel()->setObjectName("surveyTitle");
-    addPage("wayTraces", "Traces", [this] { return newPage<TracesPage>(); });
-    addPage("wayFleet", "Fleet", [this] { return newPage<FleetPage>(); });
-    addPage("wayByState", "By state", [this] { return newPage<StatePage>(); });
-    addPage("wayParts", "Parts", [this] { return newPage<PartsPage>(); });
-    addPage("wayPeaks", "Peaks", [this] { return newPage<PeaksPage>(); });
-    addPage("wayResample", "Resample", [this] { return newPage<ResamplePage>(); });
-    addPage("wayCycles", "Cycles", [this] { return newPage<CyclesPage>(); });
+    add<TracesPage>(SurveyWay::Traces, "wayTraces");
+    add<FleetPage>(SurveyWay::Fleet, "wayFleet");
+    add<StatePage>(SurveyWay::ByState, "wayByState");
+    add<PartsPage>(SurveyWay::Parts, "wayParts");
+    add<PeaksPage>(SurveyWay::Peaks, "wayPeaks");
+    add<ResamplePage>(SurveyWay::Resample, "wayResample");
+    add<CyclesPage>(SurveyWay::Cycles, "wayCycles");
     addToRow(new TimeField(session));
+}
+
+void SurveyBench::fitValues() {
+    plot()->fitValues();
 }
 
 }  // namespace jacinth::app

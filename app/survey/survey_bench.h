@@ -19,6 +19,8 @@ class SurveyBench : public PagedBench {
     Q_OBJECT
   public:
     explicit SurveyBench(Session& session);
+    static QStringList pages();  ///< names, in the order of SurveyWay
+    void fitValues() override;
     void turnTo(SurveyWay way) { turnToPage(static_cast<int>(way)); }
     SurveyWay way() const { return static_cast<SurveyWay>(pageShown()); }
 
@@ -32,18 +34,13 @@ class SurveyBench : public PagedBench {
     ResamplePage* resample() { return of<ResamplePage>(SurveyWay::Resample); }
     CyclesPage* cycles() { return of<CyclesPage>(SurveyWay::Cycles); }
 
-  signals:
-    void labelAsked(jacinth::TimeRange range);
-    void mendAsked(jacinth::TimeRange range);
-    void ruleAsked(const QString& text);
-
   private:
     template <typename P>
     P* of(SurveyWay way) {
         return static_cast<P*>(page(static_cast<int>(way)));
     }
     template <typename P>
-    P* newPage();
+    void add(SurveyWay way, const char* buttonName);
 };
 
 }  // namespace jacinth::app

@@ -34,9 +34,7 @@ TracesPage::TracesPage(Session& session) : BenchPage(session) {
     figures_ = new CursorFigures(session);
     side_->addWidget(figures_);
     side_->addStretch();
-    connect(figures_, &CursorFigures::labelAsked, this, &TracesPage::labelAsked);
-    connect(figures_, &CursorFigures::mendAsked, this, &TracesPage::mendAsked);
-    connect(figures_, &CursorFigures::ruleAsked, this, &TracesPage::ruleAsked);
+    connect(figures_, &CursorFigures::asked, this, &TracesPage::asked);
     connect(&session.view(), &ViewState::shownChanged, this, &TracesPage::rebuildPanes);
     connect(&session.view(), &ViewState::selectionChanged, this, [this] {
         emit titleChanged();

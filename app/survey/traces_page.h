@@ -20,11 +20,6 @@ class TracesPage : public BenchPage {
     TimePlot* plot() const { return plot_; }
     WrittenList* written() const { return written_; }
 
-  signals:
-    void labelAsked(jacinth::TimeRange range);
-    void mendAsked(jacinth::TimeRange range);
-    void ruleAsked(const QString& text);
-
   private:
     void refresh() override {}  // the plot and the list follow the view themselves
     void rebuildPanes();

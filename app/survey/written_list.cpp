@@ -70,6 +70,7 @@ WrittenList::WrittenList(Session& session) : session_(session), later_(new QTime
     connect(add, &QPushButton::clicked, this, &WrittenList::add);
     connect(edit_, &QPushButton::clicked, this, &WrittenList::edit);
     connect(remove_, &QPushButton::clicked, this, &WrittenList::remove);
+    for (QPushButton* b : {edit_, remove_}) addRowCommand(table_, b);
     fillAssets();
     update_();
 }

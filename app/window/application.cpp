@@ -3,11 +3,13 @@
 #include <cstdio>
 
 #include "app/window/main_window.h"
+#include "work/base/log.h"
 
 namespace jacinth::app {
 namespace {
 
 void sayInWindows(const QString& why) {
+    log(LogLevel::Error, why.toStdString());
     bool said = false;
     for (QWidget* widget : QApplication::topLevelWidgets())
         if (auto* window = qobject_cast<MainWindow*>(widget)) {

@@ -118,6 +118,7 @@ void DerivedDialog::wire() {
     });
     connect(again_, &QPushButton::clicked, this, &DerivedDialog::makeAgain);
     connect(remove_, &QPushButton::clicked, this, &DerivedDialog::removeChosen);
+    for (QPushButton* b : {again_, remove_}) addRowCommand(table_, b);
     connect(keep_, &QPushButton::clicked, this, &DerivedDialog::keep);
     connect(name_, &QLineEdit::textChanged, this, &DerivedDialog::check);
     connect(text_, &QPlainTextEdit::textChanged, this, &DerivedDialog::check);

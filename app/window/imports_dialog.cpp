@@ -51,6 +51,7 @@ ImportsDialog::ImportsDialog(Session& session, QWidget* parent) : QDialog(parent
     ask_->hide();
     connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, &ImportsDialog::showChosen);
     connect(remove_, &QPushButton::clicked, this, &ImportsDialog::askRemoval);
+    addRowCommand(table_, remove_);
     connect(no_, &QPushButton::clicked, ask_, &QWidget::hide);
     connect(yes_, &QPushButton::clicked, this, &ImportsDialog::remove);
     connect(&session, &Session::studyChanged, this, &ImportsDialog::fill);

@@ -7,6 +7,7 @@
 #include "app/base/preferences.h"
 #include "app/plot/pane_layout.h"
 #include "app/screen/limits_dialog.h"
+#include "app/window/bench_table.h"
 #include "app/window/derived_dialog.h"
 #include "app/window/go_to.h"
 #include "app/window/imports_dialog.h"
@@ -39,11 +40,6 @@ void collect(const QMenu* menu, const QString& before, std::vector<std::pair<QSt
 }
 
 }  // namespace
-
-const char* benchName(int bench) {
-    static constexpr std::array<const char*, kBenches> kNames{"Survey", "Mend", "Screen", "Label", "Prove"};
-    return kNames[static_cast<std::size_t>(bench)];
-}
 
 void MainWindow::buildMenus() {
     buildFileMenu();
@@ -119,20 +115,18 @@ void MainWindow::buildEditMenu() {
 
 void MainWindow::buildViewMenu() {
     QMenu* view = menuBar()->addMenu("&View");
-    for (int i = 0; i < kBenches; ++i)
-        view->addAction(benchName(i), QKeySequence(QString("Ctrl+%1").arg(i + 1)), this,
-                        [this, i] { session_->view().setBench(static_cast<BenchId>(i)); });
-    const auto pages = [&](const QString& name, BenchId bench, PagedBench* on) {
-        QMenu* menu = view->addMenu(name);
-        const QStringList names = on->pageNames();
+    for (const BenchRow& row : benchTable())
+        view->addAction(row.name, QKeySequence(row.key), this, [this, id = row.id] { turnTo(id); });
+    for (const BenchRow& row : benchTable()) {
+        if (!row.pages) continue;
+        QMenu* menu = view->addMenu(QString(row.name) + " pages");
+        const QStringList names = row.pages();
         for (int i = 0; i < names.size(); ++i)
-            menu->addAction(names[i], this, [this, bench, on, i] {
-                session_->view().setBench(bench);
-                on->turnToPage(i);
+            menu->addAction(names[i], this, [this, id = row.id, i] {
+                turnTo(id);
+                qobject_cast<PagedBench*>(bench(id))->turnToPage(i);
             });
-    };
-    pages("Survey pages", BenchId::Survey, survey_);
-    pages("Screen pages", BenchId::Screen, screen_);
+    }
     view->addSeparator();
     view->addAction("Back", QKeySequence("Alt+Left"), this, [this] { session_->view().goBack(); });
     view->addAction("Forward", QKeySequence("Alt+Right"), this, [this] { session_->view().goForward(); });
@@ -140,9 +134,8 @@ void MainWindow::buildViewMenu() {
         if (session_->view().record().length() > 0) session_->view().setView(session_->view().record());
     });
     view->addAction("Fit values", QKeySequence("Ctrl+Shift+F"), this, [this] {
-        survey_->plot()->fitValues();
-        mend_->plot()->fitValues();
-        label_->plot()->fitValues();
+        for (Bench* made : made_)
+            if (made) made->fitValues();
     });
     asLogged_ = view->addAction("Show as logged", QKeySequence("Ctrl+Shift+L"), this, [this](bool on) {
         session_->view().setWhich(on ? Which::AsLogged : Which::Mended);
@@ -164,7 +157,7 @@ void MainWindow::buildPanesMenu(QMenu* view) {
     QMenu* panes = view->addMenu("Panes");
     panes->addAction("This asset's tags by system", QKeySequence("Ctrl+Shift+A"), this, [this] {
         session_->view().setBench(BenchId::Survey);
-        survey_->turnTo(SurveyWay::Traces);
+        survey()->turnTo(SurveyWay::Traces);
         showAssetBySystem(*session_);
     });
     panes->addAction("Shown tags by unit", this, [this] { arrange(*session_, Arrange::ByUnit); });

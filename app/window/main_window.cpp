@@ -16,6 +16,7 @@
 #include <QToolButton>
 
 #include "app/base/whole_text_tips.h"
+#include "app/window/bench_table.h"
 #include "app/window/import_dialog.h"
 #include "app/window/ledger_dialog.h"
 #include "app/window/study_windows.h"
@@ -29,8 +30,6 @@ namespace {
 
 // With a title bar the window fits a screen of 800 pixels.
 constexpr int kOpeningHeight = 760;
-
-const std::array<const char*, kBenches> kIcons{"survey", "mend", "screen", "label", "prove"};
 
 Theme themeFor(ThemeChoice choice) {
     if (choice == ThemeChoice::Dark) return darkTheme();
@@ -54,7 +53,7 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
     buildBody();
     buildStatus();
     buildMenus();
-    wireBenches();
+    wire();
     followTheme();
     followStudy();
     rail_->button(static_cast<int>(bench))->setChecked(true);
@@ -107,8 +106,20 @@ void MainWindow::sayDamage(const std::vector<std::string>& damage) {
 
 MainWindow::~MainWindow() = default;
 
-Bench* MainWindow::current() const {
-    return qobject_cast<Bench*>(benches_->currentWidget());
+Bench* MainWindow::bench(BenchId id) {
+    Bench*& known = made_[static_cast<std::size_t>(id)];
+    if (known) return known;
+    Bench* const made = known = benchTable()[static_cast<std::size_t>(id)].make(*session_);
+    benches_->addWidget(made);
+    QWidget*& side = sides_[static_cast<std::size_t>(id)];
+    side = made->hasPages() ? made->inspector() : makeScrolled(made->inspector());
+    inspectors_->addWidget(side);
+    connect(made, &Bench::asked, this, &MainWindow::answer);
+    connect(made, &Bench::pointerMoved, this, [this, made] {
+        pointer_->setText(made->pointerText());
+        message_->setVisible(pointer_->text().isEmpty());
+    });
+    return made;
 }
 
 void MainWindow::buildBody() {
@@ -124,17 +135,8 @@ void MainWindow::buildBody() {
     auto* rail = new QWidget;
     buildRail(rail);
     plant_ = new PlantPanel(*session_);
-    survey_ = new SurveyBench(*session_);
-    mend_ = new MendBench(*session_);
-    screen_ = new ScreenBench(*session_);
-    label_ = new LabelBench(*session_);
-    prove_ = new ProveBench(*session_);
     benches_ = new QStackedWidget;
     inspectors_ = new QStackedWidget;
-    for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_}) {
-        benches_->addWidget(b);
-        inspectors_->addWidget(b->hasPages() ? b->inspector() : makeScrolled(b->inspector()));
-    }
     inspectorFrame_ = new QWidget;
     inspectorFrame_->setObjectName("inspector");
     inspectorFrame_->setAttribute(Qt::WA_StyledBackground);
@@ -172,18 +174,18 @@ void MainWindow::buildRail(QWidget* rail) {
     auto* column = new QVBoxLayout(rail);
     column->setContentsMargins(4, 8, 4, 8);
     column->setSpacing(4);
-    for (int i = 0; i < kBenches; ++i) {
+    for (const BenchRow& row : benchTable()) {
         auto* button = new QToolButton;
-        button->setText(benchName(i));
-        button->setObjectName(QString("bench") + benchName(i));
-        button->setAccessibleName(benchName(i));
-        button->setToolTip(QString("%1 (Ctrl+%2)").arg(benchName(i)).arg(i + 1));
+        button->setText(row.name);
+        button->setObjectName(QString("bench") + row.name);
+        button->setAccessibleName(row.name);
+        button->setToolTip(QString("%1 (%2)").arg(row.name, row.key));
         button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
         button->setIconSize({24, 24});
         button->setCheckable(true);
         button->setAutoRaise(true);
         button->setFixedSize(56, 54);
-        rail_->addButton(button, i);
+        rail_->addButton(button, static_cast<int>(row.id));
         column->addWidget(button);
     }
     column->addStretch();
@@ -232,44 +234,42 @@ void MainWindow::buildStatus() {
     connect(session_, &Session::stepOfAnother, this, &MainWindow::askAboutStep);
 }
 
-void MainWindow::wireBenches() {
+void MainWindow::wire() {
     ViewState& view = session_->view();
     connect(&view, &ViewState::benchChanged, this, &MainWindow::followBench);
     connect(session_, &Session::studyChanged, this, &MainWindow::followStudy);
     connect(session_, &Session::themeChanged, this, &MainWindow::followTheme);
     for (const auto signal : {&ViewState::viewChanged, &ViewState::whichChanged})
         connect(&view, signal, this, &MainWindow::updateStatus);
-    for (Bench* b : std::initializer_list<Bench*>{survey_, mend_, screen_, label_, prove_})
-        connect(b, &Bench::pointerMoved, this, [this, b] {
-            pointer_->setText(b->pointerText());
-            message_->setVisible(pointer_->text().isEmpty());
-        });
-    connect(survey_, &SurveyBench::labelAsked, this, [this](TimeRange r) {
-        session_->view().setBench(BenchId::Label);
-        label_->mark(r, session_->view().asset(), {});
-    });
-    connect(survey_, &SurveyBench::mendAsked, this, [this](TimeRange r) {
-        session_->view().setBench(BenchId::Mend);
-        mend_->takeInHand(r);
-    });
-    connect(survey_, &SurveyBench::ruleAsked, this, [this](const QString& text) {
-        session_->view().setBench(BenchId::Prove);
-        prove_->startFrom(text);
-    });
-    connect(screen_, &ScreenBench::momentAsked, this, &MainWindow::goToMoment);
-    connect(screen_, &ScreenBench::labelAsked, this, [this](SpanId id) {
-        session_->view().setBench(BenchId::Label);
-        label_->markExcursion(id);
-    });
-    connect(prove_, &ProveBench::momentAsked, this, &MainWindow::goToMoment);
     connect(strip_, &RecordStrip::itemOpened, this, &MainWindow::openItem);
+}
+
+void MainWindow::answer(const Request& request) {
+    std::visit(Overloaded{[this](const ShowMoment& r) { goToMoment(r.range, r.tag); },
+                          [this](const LabelStretch& r) {
+                              turnTo(BenchId::Label);
+                              label()->mark(r.range, session_->view().asset(), {});
+                          },
+                          [this](const LabelExcursion& r) {
+                              turnTo(BenchId::Label);
+                              label()->markExcursion(r.excursion);
+                          },
+                          [this](const MendStretch& r) {
+                              turnTo(BenchId::Mend);
+                              mend()->takeInHand(r.range);
+                          },
+                          [this](const ProveRule& r) {
+                              turnTo(BenchId::Prove);
+                              prove()->startFrom(r.text);
+                          }},
+               request);
 }
 
 void MainWindow::followBench() {
     const int i = static_cast<int>(session_->view().bench());
     rail_->button(i)->setChecked(true);
-    benches_->setCurrentIndex(i);
-    inspectors_->setCurrentIndex(i);
+    benches_->setCurrentWidget(current());
+    inspectors_->setCurrentWidget(sides_[static_cast<std::size_t>(i)]);
     pointer_->clear();
     followTheme();
     current()->entered();
@@ -298,10 +298,10 @@ void MainWindow::followStudy() {
 
 void MainWindow::followTheme() {
     const Theme& t = session_->theme();
-    for (int i = 0; i < kBenches; ++i) {
-        auto* button = qobject_cast<QToolButton*>(rail_->button(i));
+    for (const BenchRow& row : benchTable()) {
+        auto* button = qobject_cast<QToolButton*>(rail_->button(static_cast<int>(row.id)));
         const bool on = button->isChecked();
-        button->setIcon(drawnIcon(kIcons[static_cast<std::size_t>(i)], on ? t.accent : t.second, t.accent));
+        button->setIcon(drawnIcon(row.icon, on ? t.accent : t.second, t.accent));
         button->setStyleSheet(
             QString("QToolButton{border:none;border-left:3px solid "
                     "%1;border-radius:4px;background:%2;color:%3;font-size:11px;font-weight:%4;padding-top:"

@@ -21,9 +21,6 @@ namespace jacinth::app {
 
 class WelcomePage;
 
-/// As on the rail and in the menus.
-const char* benchName(int bench);
-
 enum class ThemeChoice { Desktop, Light, Dark };
 
 class MainWindow : public QMainWindow {
@@ -33,14 +30,16 @@ class MainWindow : public QMainWindow {
     ~MainWindow() override;
 
     Session& session() { return *session_; }
-    SurveyBench* survey() const { return survey_; }
-    MendBench* mend() const { return mend_; }
-    ScreenBench* screen() const { return screen_; }
-    LabelBench* label() const { return label_; }
-    ProveBench* prove() const { return prove_; }
+    /// Made when it is first asked for: a window opens with one bench alone.
+    Bench* bench(BenchId id);
+    SurveyBench* survey() { return static_cast<SurveyBench*>(bench(BenchId::Survey)); }
+    MendBench* mend() { return static_cast<MendBench*>(bench(BenchId::Mend)); }
+    ScreenBench* screen() { return static_cast<ScreenBench*>(bench(BenchId::Screen)); }
+    LabelBench* label() { return static_cast<LabelBench*>(bench(BenchId::Label)); }
+    ProveBench* prove() { return static_cast<ProveBench*>(bench(BenchId::Prove)); }
     PlantPanel* plant() const { return plant_; }
     RecordStrip* strip() const { return strip_; }
-    Bench* current() const;
+    Bench* current() { return bench(session_->view().bench()); }
     void importFiles(const QStringList& paths);
     void showGoTo(const QString& text = {});
     QAction* undoAction() const { return undo_; }
@@ -80,10 +79,12 @@ class MainWindow : public QMainWindow {
     void askForNewStudy();
     void checkFile();
     void askAboutStep(const QString& name, const QString& who, bool undoing);
-    void wireBenches();
+    void wire();
     void followBench();
     void followStudy();
     void followTheme();
+    void answer(const Request& request);
+    void turnTo(BenchId bench) { session_->view().setBench(bench); }
     void goToMoment(TimeRange range, TagId tag);
     void openItem(int row, std::variant<SpanId, FixId> id);
     void saveCopy();
@@ -104,11 +105,8 @@ class MainWindow : public QMainWindow {
     QWidget* inspectorFrame_;
     QStackedWidget *benches_, *inspectors_;
     QButtonGroup* rail_;
-    SurveyBench* survey_;
-    MendBench* mend_;
-    ScreenBench* screen_;
-    LabelBench* label_;
-    ProveBench* prove_;
+    std::array<Bench*, kBenches> made_{};
+    std::array<QWidget*, kBenches> sides_{};  ///< inspectors of those that are made
     QLineEdit* goTo_;
     QAction *undo_, *redo_, *asLogged_, *soundOnly_;
     QLabel *pointer_, *facts_, *message_;

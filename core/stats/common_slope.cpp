@@ -56,8 +56,9 @@ std::optional<CommonSlope> commonSlope(std::span<const Stretch> stretches) {
     const double common = std::max(0.0, yy - out.slope * xy);
     const double freeCommon = points - lines - 1, freeOwn = points - 2 * lines;
     out.slopeError = freeCommon > 0 ? std::sqrt(common / freeCommon / xx) : kMissing;
-    out.slopeLow = out.slope - 1.959963984540054 * out.slopeError;
-    out.slopeHigh = out.slope + 1.959963984540054 * out.slopeError;
+    const double reach = studentQuantile(0.975, freeCommon) * out.slopeError;
+    out.slopeLow = out.slope - reach;
+    out.slopeHigh = out.slope + reach;
     out.f = out.p = out.fNone = out.pNone = kMissing;
     if (lines > 1 && freeOwn > 0 && own > 0) {
         out.f = (common - own) / (lines - 1) / (own / freeOwn);

@@ -23,7 +23,7 @@ struct CommonSlope {
     std::vector<StretchLine>
         own;  ///< one a stretch; n = 0 where a stretch has fewer than two points or no spread
     double slope = 0, slopeError = 0;    ///< of the common slope
-    double slopeLow = 0, slopeHigh = 0;  ///< 95 %, by the normal approximation
+    double slopeLow = 0, slopeHigh = 0;  ///< 95 %, by Student's t with N − k − 1 degrees
     double f = 0, p = 1;          ///< of the test that all slopes are equal; NaN with fewer than two lines
     double fNone = 0, pNone = 1;  ///< of the test that the common slope is 0
 };

@@ -1,22 +1,21 @@
-// Probabilities and quantiles of the distributions that tests and limits here use.
+// Probabilities and quantiles of the distributions that tests and limits here use, by Boost.Math: relative
+// errors below 1e-13.
 #pragma once
 
 namespace jacinth {
 
-/// Regularised incomplete beta function I_x(a, b), a and b above 0, x in [0, 1]; by Lentz's continued
-/// fraction (Abramowitz & Stegun 26.5.8). NaN for other arguments.
-double incompleteBeta(double a, double b, double x);
-
-/// P(F > f) with d1 and d2 degrees of freedom; 1 for f ≤ 0. NaN where a degree is not above 0 or f is no
+/// P(F > f) with d1 and d2 degrees of freedom; 1 for f ≤ 0. NaN where a degree is not above 0 or f is not a
 /// number.
 double fSurvival(double f, double d1, double d2);
 
-/// The normal deviate z with P(Z ≤ z) = p (Wichura 1988, algorithm AS 241, 16 digits). ∓∞ at 0 and 1, NaN
-/// outside.
+/// The normal deviate z with P(Z ≤ z) = p. ∓∞ at 0 and 1, NaN outside.
 double normalQuantile(double p);
 
-/// P(X ≤ x) of chi-square with `degrees` above 0: the regularised lower incomplete gamma function, by series
-/// or continued fraction (Abramowitz & Stegun 6.5.29, 6.5.31). NaN where a degree is not above 0.
+/// The t with P(T ≤ t) = p for Student's distribution with `degrees` above 0, p in (0, 1); NaN for other
+/// arguments.
+double studentQuantile(double p, double degrees);
+
+/// P(X ≤ x) of chi-square with `degrees` above 0; NaN where a degree is not above 0.
 double chiSquareCdf(double x, double degrees);
 
 /// The x with chiSquareCdf(x, degrees) = p, p in (0, 1); NaN for other arguments.

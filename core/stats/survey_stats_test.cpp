@@ -22,9 +22,14 @@ TEST(Distributions, PublishedValuesOfF) {
     EXPECT_EQ(fSurvival(0, 3, 4), 1);
     EXPECT_TRUE(std::isnan(fSurvival(1, 0, 4)));
     EXPECT_TRUE(std::isnan(fSurvival(std::nan(""), 1, 4)));
-    EXPECT_DOUBLE_EQ(incompleteBeta(1, 1, 0.3), 0.3);
-    EXPECT_NEAR(incompleteBeta(2, 3, 0.5), 0.6875, 1e-14);  // 11/16
-    EXPECT_TRUE(std::isnan(incompleteBeta(-1, 1, 0.5)));
+    // Student's t, from tables.
+    EXPECT_NEAR(studentQuantile(0.975, 1), 12.7062047364, 1e-9);
+    EXPECT_NEAR(studentQuantile(0.975, 3), 3.18244630528, 1e-10);
+    EXPECT_NEAR(studentQuantile(0.05, 10), -1.81246112281, 1e-10);
+    EXPECT_NEAR(studentQuantile(0.975, 1e7), 1.959964, 1e-6);
+    EXPECT_TRUE(std::isnan(studentQuantile(0.975, 0)));
+    EXPECT_TRUE(std::isnan(studentQuantile(1, 4)));
+    EXPECT_EQ(chiSquareCdf(-1, 3), 0);
 }
 
 TEST(CommonSlope, ByHand) {

@@ -16,8 +16,8 @@
 #include "test/torture/full_study.h"
 #include "test/torture/seeds.h"
 #include "work/derived/derived_expressions.h"
-#include "work/survey/kept_tags.h"
 #include "work/runs/run_figures.h"
+#include "work/survey/kept_tags.h"
 
 namespace jacinth::test {
 namespace {

@@ -30,8 +30,8 @@ void growthOfWindows(Figures& out) {
         Signal x;
         x.begins = 0;
         for (int i = 0; i < n; ++i) {
-            x.times.push_back(static_cast<Instant>(i) * 10 * kSecond);
-            x.values.push_back(50 + (i * 7919 % 1000) * 0.01);
+            x.times.edit().push_back(static_cast<Instant>(i) * 10 * kSecond);
+            x.values.edit().push_back(50 + (i * 7919 % 1000) * 0.01);
         }
         const double s = secondsOf([&] {
             slide(WindowFigure::Slope, x, 6 * kHour, x.times);

@@ -1,6 +1,7 @@
 // Parts of the window on their own: ticks, the shared view, tables, fields.
 #include <QSignalSpy>
 
+#include "app/base/names.h"
 #include "app/base/tables.h"
 #include "app/base/theme.h"
 #include "app/base/ui.h"
@@ -154,6 +155,23 @@ TEST(Themes, HaveReadableContrastAndAllIcons) {
             for (int x = 0; x < image.width(); ++x) painted += qAlpha(image.pixel(x, y)) > 0;
         EXPECT_GT(painted, 40) << name;
     }
+}
+
+TEST(Texts, ANumberOnTheClipboardReadsBackAsItIs) {
+    for (const double v : {0.1 + 0.2, 1.0 / 3, -2.5e-9, 123456789.123, 1e300, 0.0})
+        EXPECT_EQ(app::fullNumber(v).toDouble(), v);
+    EXPECT_EQ(app::fullNumber(0.25), "0.25");
+    EXPECT_EQ(app::fullNumber(std::nan("")), "");
+}
+
+TEST(Texts, ANameWithAPlaceholderStaysWhatItIs) {
+    Folder folder("names");
+    auto study = std::move(*Study::create(folder / "s.jacinth"));
+    WriteBatch t(*study);
+    const AssetId asset = study->catalog().addAsset("Kiln %1 %2");
+    t.commit();
+    const Span run{SpanId(1), asset, {}, 0, kHour, {{"number", 12.0}}};
+    EXPECT_EQ(app::runName(*study, run), "Kiln %1 %2 · 12");
 }
 
 }  // namespace

@@ -73,6 +73,8 @@ void PagedBench::turnToPage(int index) {
     buttons_->button(index)->setChecked(true);
     if (shown_ == index) return;
     page(index);
+    // The keys stay on the row of buttons, on the page that is shown.
+    if (buttons_->button(shown_)->hasFocus()) buttons_->button(index)->setFocus();
     shown_ = index;
     follow();
     shown()->entered();

@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QFile>
 #include <QFontDatabase>
+#include <QLocale>
 #include <QPainter>
 #include <QPalette>
 #include <QStyleFactory>
@@ -76,6 +77,10 @@ QComboBox::drop-down { border: none; width: 18px; }
 QComboBox::down-arrow { image: url(:/icons/down.svg); width: 11px; height: 11px; }
 QTableView::indicator { width: 10px; height: 10px; border: 1.5px solid $second; border-radius: 6px; background: $plot; }
 QTableView::indicator:checked { background: $accent; border-color: $accent; }
+QCheckBox { spacing: 6px; }
+QCheckBox::indicator { width: 11px; height: 11px; border: 1.5px solid $second; border-radius: 3px; background: $plot; }
+QCheckBox::indicator:checked { background: $accent; border-color: $accent; }
+QCheckBox::indicator:focus { border-color: $accent; }
 QComboBox QAbstractItemView { background: $panel; border: 1px solid $hairline; selection-background-color: $soft; selection-color: $ink; }
 QPushButton { background: $plot; border: 1px solid $hairline; border-radius: 4px; padding: 3px 10px; min-height: 20px; }
 QPushButton:hover { border-color: $second; }
@@ -172,6 +177,10 @@ QIcon drawnIcon(const QString& name, const QColor& ink, const QColor& accent) {
         icon.addPixmap(pixmap);
     }
     return icon;
+}
+
+QString fullNumber(double value) {
+    return std::isfinite(value) ? QString::number(value, 'g', QLocale::FloatingPointShortest) : QString();
 }
 
 QString valueText(double v, const QString& unit, bool sign) {

@@ -33,5 +33,8 @@ inline QColor faded(QColor colour, double alpha) {
 
 /// “+3.42 °C”: a value with its unit in sensible digits; missing as –.
 QString valueText(double value, const QString& unit = {}, bool sign = false);
+/// For the clipboard and files: the shortest text that reads back as the same number; empty where there is
+/// none.
+QString fullNumber(double value);
 
 }  // namespace jacinth::app

@@ -242,8 +242,8 @@ void LabelBench::markExcursion(SpanId id) {
     const Tag* tag = session_.tag(span->tag);
     mark(span->range(), span->asset, span->tag,
          QString("outside golden limits in %1, severity %2")
-             .arg(tag ? QString::fromStdString(tag->name) : "")
-             .arg(factNumber(span->facts, "severity")));
+             .arg(tag ? QString::fromStdString(tag->name) : "",
+                  QString::number(factNumber(span->facts, "severity"))));
 }
 
 void LabelBench::name(const std::string& kind) {

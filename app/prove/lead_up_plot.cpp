@@ -66,13 +66,15 @@ void LeadUpPlot::draw() {
         plotLayout()->addElement(static_cast<int>(i), 0, rect);
         drawPane(rect, roles_[i], i + 1 == roles_.size());
     }
-    if (roles_.empty())
-        plotLayout()->addElement(
-            0, 0,
+    if (roles_.empty()) {
+        auto* words =
             new QCPTextElement(this,
                                failures_.empty() ? "No failures on record. Import them with File › Import."
                                                  : "Write a rule: the tags it uses are lined up here.",
-                               uiFont()));
+                               uiFont());
+        words->setTextColor(session_.theme().second);
+        plotLayout()->addElement(0, 0, words);
+    }
     replot(rpQueuedReplot);
 }
 

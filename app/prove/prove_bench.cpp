@@ -202,7 +202,7 @@ void ProveBench::checkText() {
     if (text.find_first_not_of(" \n\t") == std::string::npos) {
         editor_->setErrorColumn(0);
         setRole(state_, "second");
-        state_->setText("write a condition on roles, like `@bearing_vibration`");
+        state_->setText("write a condition on roles, like @bearing_vibration");
         roles_.clear();
         return showLeadUp();
     }

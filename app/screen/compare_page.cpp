@@ -1,6 +1,7 @@
 #include "app/screen/compare_page.h"
 
 #include "app/base/id_variant.h"
+#include "app/base/names.h"
 #include "app/base/tables.h"
 #include "core/base/missing.h"
 #include "store/judgement.h"
@@ -108,10 +109,10 @@ void ComparePage::fillChoices() {
     const QString before = role_->currentText();
     role_->clear();
     role_->addItems(roles);
-    const Tag* inHand = session_.tag(session_.view().tag());
+    const Tag* current = session_.tag(session_.view().tag());
     const int kept = role_->findText(before);
     role_->setCurrentIndex(
-        kept >= 0 ? kept : std::max(0, inHand ? role_->findText(QString::fromStdString(inHand->role)) : 0));
+        kept >= 0 ? kept : std::max(0, current ? role_->findText(QString::fromStdString(current->role)) : 0));
 }
 
 ComparePage::Choice ComparePage::choiceOf(const QComboBox* box) const {
@@ -187,11 +188,9 @@ void ComparePage::show_(LimitComparison made) {
             const auto run = study.tracks().span(id);
             const Asset* asset = run ? study.catalog().asset(run->asset) : nullptr;
             if (!asset) continue;
-            rows.push_back({id,
-                            {QString("%1 · %2")
-                                 .arg(QString::fromStdString(asset->name))
-                                 .arg(factNumber(run->facts, "number")),
-                             QString::fromStdString(session_.zone().shortDate(run->start)), by}});
+            rows.push_back(
+                {id,
+                 {runName(study, *run), QString::fromStdString(session_.zone().shortDate(run->start)), by}});
         }
     };
     add(c.onlyA, "gold alone");

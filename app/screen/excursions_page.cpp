@@ -1,5 +1,6 @@
 #include "app/screen/excursions_page.h"
 
+#include "app/base/names.h"
 #include "app/base/tables.h"
 #include "store/tracks.h"
 
@@ -67,11 +68,11 @@ void ExcursionsPage::buildMiddle() {
 }
 
 void ExcursionsPage::buildInspector() {
-    side_->addWidget(makeLabel("In hand", "section"));
-    inHandSays_ = makeLabel("", "");
-    inHandSays_->setObjectName("excursionInHand");
-    inHandSays_->setWordWrap(true);
-    side_->addWidget(inHandSays_);
+    side_->addWidget(makeLabel("Chosen excursion", "section"));
+    chosenSays_ = makeLabel("", "");
+    chosenSays_->setObjectName("excursionChosen");
+    chosenSays_->setWordWrap(true);
+    side_->addWidget(chosenSays_);
     sheet_ = makeButton("See it on the sheet", "excursionToSheet", true);
     survey_ = makeButton("See it in Survey", "excursionToSurvey");
     label_ = makeButton("Label it", "excursionLabel");
@@ -96,19 +97,19 @@ void ExcursionsPage::buildInspector() {
     side_->addWidget(dismiss_);
     side_->addStretch();
     connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this,
-            &ExcursionsPage::showInHand);
+            &ExcursionsPage::showChosen);
     connect(table_, &QTableView::doubleClicked, sheet_, &QPushButton::click);
     connect(sheet_, &QPushButton::clicked, this, [this] {
-        if (const auto* e = inHand()) emit excursionAsked(e->span.id);
+        if (const auto* e = chosen()) emit excursionAsked(e->span.id);
     });
     connect(survey_, &QPushButton::clicked, this, [this] {
-        if (const auto* e = inHand()) emit asked(ShowMoment{e->span.range(), e->span.tag});
+        if (const auto* e = chosen()) emit asked(ShowMoment{e->span.range(), e->span.tag});
     });
     connect(label_, &QPushButton::clicked, this, [this] {
-        if (const auto* e = inHand()) emit asked(LabelExcursion{e->span.id});
+        if (const auto* e = chosen()) emit asked(LabelExcursion{e->span.id});
     });
     connect(dismiss_, &QPushButton::clicked, this,
-            [this] { dismiss(inHand() && !inHand()->dismissed.empty()); });
+            [this] { dismiss(chosen() && !chosen()->dismissed.empty()); });
     connect(why_, &QLineEdit::returnPressed, dismiss_, &QPushButton::click);
 }
 
@@ -168,7 +169,7 @@ void ExcursionsPage::refresh() {
     all_->setVisible(only_.has_value());
     showList();
     showCounts();
-    showInHand();
+    showChosen();
 }
 
 QString ExcursionsPage::phaseAt(const KeptExcursion& e) const {
@@ -192,10 +193,7 @@ void ExcursionsPage::showList() {
         const QString unit = QString::fromStdString(tag->unit);
         RowsModel::Row row{
             e.span.id,
-            {QString::fromStdString(tag->name),
-             QString("%1 · %2")
-                 .arg(QString::fromStdString(tag->assetName))
-                 .arg(factNumber(run->facts, "number")),
+            {QString::fromStdString(tag->name), runName(session_.study(), *run),
              QString::fromStdString(session_.zone().shortText(e.span.start)),
              QString::fromStdString(sayDuration(e.span.end - e.span.start)), valueText(e.peak, unit, true),
              valueText(e.area, unit + "·h"), phaseAt(e), QString::fromStdString(e.limits),
@@ -208,10 +206,10 @@ void ExcursionsPage::showList() {
         hours += toHours(e.span.end - e.span.start);
         touched.insert(e.run);
     }
-    const auto chosen = currentId<SpanId>(table_);
+    const auto before = currentId<SpanId>(table_);
     model_->setGemColours(session_.theme().accent, session_.theme().plot);
     model_->setRows(std::move(rows));
-    if (const int row = model_->rowOf(chosen); chosen && row >= 0) table_->selectRow(row);
+    if (const int row = model_->rowOf(before); before && row >= 0) table_->selectRow(row);
     words_ = kept_.empty() ? QString("none yet: build limits and screen on the sheet")
                            : QString("%1 excursions · %2 h · in %3 of %4 runs")
                                  .arg(shown_.size())
@@ -258,25 +256,25 @@ void ExcursionsPage::narrowTo(int bar) {
     refresh();
 }
 
-const KeptExcursion* ExcursionsPage::inHand() const {
+const KeptExcursion* ExcursionsPage::chosen() const {
     const auto id = currentId<SpanId>(table_);
     for (const KeptExcursion& e : shown_)
         if (e.span.id == id) return &e;
     return nullptr;
 }
 
-void ExcursionsPage::showInHand() {
-    const KeptExcursion* e = inHand();
+void ExcursionsPage::showChosen() {
+    const KeptExcursion* e = chosen();
     for (QPushButton* b : {sheet_, survey_, label_, dismiss_}) b->setEnabled(e != nullptr);
     why_->setEnabled(e && e->dismissed.empty());
     dismiss_->setText(e && !e->dismissed.empty() ? "Take the dismissal back" : "Dismiss");
     if (!e) {
-        inHandSays_->setText("Choose an excursion in the list.");
+        chosenSays_->setText("Choose an excursion in the list.");
         return;
     }
     const Tag* tag = session_.tag(e->span.tag);
     const QString unit = QString::fromStdString(tag ? tag->unit : "");
-    inHandSays_->setText(
+    chosenSays_->setText(
         QString(
             "%1\n%2 for %3, peak %4 beyond the limit at %5, that is %6 half-widths; area %7.\nFound by %8.")
             .arg(QString::fromStdString(tag ? tag->path() : e->role).replace("/", " · "),
@@ -290,7 +288,7 @@ void ExcursionsPage::showInHand() {
 }
 
 void ExcursionsPage::dismiss(bool takeBack) {
-    const KeptExcursion* e = inHand();
+    const KeptExcursion* e = chosen();
     if (!e) return;
     const std::string reason = takeBack ? "" : why_->text().trimmed().toStdString();
     markWrong(why_, !takeBack && reason.empty(), "say why: it is kept with the excursion");

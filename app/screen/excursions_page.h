@@ -31,10 +31,10 @@ class ExcursionsPage : public BenchPage {
     void fillChoices();
     void showList();
     void showCounts();
-    void showInHand();
+    void showChosen();
     void dismiss(bool takeBack);
     void narrowTo(int bar);
-    const KeptExcursion* inHand() const;
+    const KeptExcursion* chosen() const;
     QString phaseAt(const KeptExcursion& e) const;
 
     ScreenState& screen_;
@@ -43,7 +43,7 @@ class ExcursionsPage : public BenchPage {
     RowsModel* model_;
     QTableView* table_;
     ExcursionBars* bars_;
-    QLabel *changeSays_, *inHandSays_, *narrowed_;
+    QLabel *changeSays_, *chosenSays_, *narrowed_;
     QPushButton *sheet_, *survey_, *label_, *dismiss_, *all_;
     QLineEdit* why_;
     QString words_;

@@ -90,9 +90,8 @@ QString LimitsDialog::madeFrom(const LimitSet& set) const {
     QStringList roles;
     for (const auto& [role, limits] : set.byRole)
         roles << QString("%1 (%2 of %3 slices)")
-                     .arg(QString::fromStdString(role))
-                     .arg(slicesWithLimits(limits))
-                     .arg(limits.slices.size());
+                     .arg(QString::fromStdString(role), QString::number(slicesWithLimits(limits)),
+                          QString::number(limits.slices.size()));
     return parts.join(", ") + ".\n" + roles.join(", ");
 }
 

@@ -26,9 +26,9 @@ QString valueWords(const Study& study, const RunTable& table) {
     const Asset* asset = study.catalog().asset(run.asset);
     const std::string text = cellText(table.rows.front().cells.front(), column.type);
     return QString("%1 run %2: %3 %4")
-        .arg(QString::fromStdString(asset ? asset->name : ""))
-        .arg(factNumber(run.facts, "number"))
-        .arg(QString::fromStdString(text.empty() ? "no value" : text),
+        .arg(QString::fromStdString(asset ? asset->name : ""),
+             QString::number(factNumber(run.facts, "number")),
+             QString::fromStdString(text.empty() ? "no value" : text),
              QString::fromStdString(text.empty() ? "" : column.unit));
 }
 

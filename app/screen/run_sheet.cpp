@@ -350,9 +350,9 @@ bool RunSheet::event(QEvent* e) {
     const Span& run = runs_[static_cast<std::size_t>(place.column)];
     const Asset* asset = session_.study().catalog().asset(run.asset);
     QString text = QString("%1 run %2 · %3 · %4")
-                       .arg(QString::fromStdString(asset ? asset->name : ""))
-                       .arg(factNumber(run.facts, "number"))
-                       .arg(QString::fromStdString(session_.zone().text(run.start)),
+                       .arg(QString::fromStdString(asset ? asset->name : ""),
+                            QString::number(factNumber(run.facts, "number")),
+                            QString::fromStdString(session_.zone().text(run.start)),
                             QString::fromStdString(sayDuration(run.end - run.start)));
     for (const auto& [name, fact] : run.facts)
         if (name != "number")

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "app/base/names.h"
 #include "app/base/ui.h"
 #include "core/base/missing.h"
 
@@ -42,12 +43,7 @@ double RunTableModel::number(std::size_t row, int column) const {
 
 QString RunTableModel::text(std::size_t row, int column) const {
     const RunTable::Row& r = table_.rows[row];
-    if (column == 0) {
-        const Asset* asset = session_.study().catalog().asset(r.run.asset);
-        return QString("%1 · %2")
-            .arg(QString::fromStdString(asset ? asset->name : ""))
-            .arg(factNumber(r.run.facts, "number"));
-    }
+    if (column == 0) return runName(session_.study(), r.run);
     if (column == 1) return QString::fromStdString(session_.zone().shortText(r.run.start));
     if (column == 2) return {};
     const auto i = static_cast<std::size_t>(column - kFixed);

@@ -166,7 +166,7 @@ void RunsPage::buildInspector() {
 }
 
 void RunsPage::buildEditing() {
-    side_->addWidget(makeLabel("Put a run right", "section"));
+    side_->addWidget(makeLabel("Correct a run", "section"));
     start_ = new MomentField(session_, "runStart", "Start of the run");
     end_ = new MomentField(session_, "runEnd", "End of the run");
     addRow(side_, "Starts", start_);

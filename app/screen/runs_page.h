@@ -1,4 +1,4 @@
-// The run table: figures of every run, histograms that cut, golden runs chosen, runs put right by hand.
+// The run table: figures of every run, histograms that cut, golden runs chosen, runs corrected by hand.
 #pragma once
 
 #include "app/base/bench_page.h"

@@ -363,7 +363,7 @@ void SheetPage::fillLimits() {
     const QVariant before = limits_->currentData();
     while (limits_->count() > 1) limits_->removeItem(1);
     for (auto set = sets_.rbegin(); set != sets_.rend(); ++set)
-        limits_->addItem(QString("%1, version %2").arg(QString::fromStdString(set->name)).arg(set->version),
+        limits_->addItem(QString::fromStdString(set->name) + QString(", version %1").arg(set->version),
                          toVariant(set->id));
     limits_->setCurrentIndex(before.isValid() ? std::max(0, limits_->findData(before)) : 0);
     limits_->setVisible(sets_.size() > 1);

@@ -126,11 +126,10 @@ CursorFigures::CursorFigures(Session& session) : session_(session), later_(new Q
         if (!tag || !std::isfinite(last_.slope)) return;
         // The window is the stretch, in whole hours; the bound lies half way to no slope at all.
         const auto hours = std::max<Duration>(1, (stretch().length() + kHour / 2) / kHour);
-        emit asked(ProveRule{QString("slope(@%1 over %2h) %3 %4")
-                                 .arg(QString::fromStdString(tag->role))
-                                 .arg(hours)
-                                 .arg(last_.slope < 0 ? "<" : ">")
-                                 .arg(last_.slope / 2, 0, 'g', 3)});
+        emit asked(
+            ProveRule{QString("slope(@%1 over %2h) %3 %4")
+                          .arg(QString::fromStdString(tag->role), QString::number(hours),
+                               last_.slope < 0 ? "<" : ">", QString::number(last_.slope / 2, 'g', 3))});
     });
     connect(label_, &QPushButton::clicked, this, [this] { emit asked(LabelStretch{stretch()}); });
     connect(mend_, &QPushButton::clicked, this, [this] { emit asked(MendStretch{stretch()}); });

@@ -139,10 +139,8 @@ QString CyclesPage::figures() const {
         const Cycle& cycle = picture_->cycles[c];
         for (std::size_t i = 0; i < cycle.days.x.size(); ++i)
             out += QString("%1\t%2\t%3\t%4\n")
-                       .arg(c + 1)
-                       .arg(QString::fromStdString(toIso(cycle.at[i])))
-                       .arg(cycle.days.x[i], 0, 'g', 8)
-                       .arg(cycle.days.y[i], 0, 'g', 10);
+                       .arg(QString::number(c + 1), QString::fromStdString(toIso(cycle.at[i])),
+                            fullNumber(cycle.days.x[i]), fullNumber(cycle.days.y[i]));
     }
     return out;
 }

@@ -173,17 +173,11 @@ QString FleetPage::figures() const {
     if (!picture_) return out;
     for (const FleetRow& r : picture_->rows) {
         const Asset* a = session_.study().catalog().asset(r.asset);
-        out += QString("%1\t%2\t%3\t%4\t%5\t%6\t%7\t%8\t%9\t%10\n")
-                   .arg(a ? QString::fromStdString(a->name) : "")
-                   .arg(r.odd.score)
-                   .arg(r.least)
-                   .arg(r.low)
-                   .arg(r.lowerQuartile)
-                   .arg(r.middle)
-                   .arg(r.upperQuartile)
-                   .arg(r.high)
-                   .arg(r.greatest)
-                   .arg(r.samples);
+        QStringList cells{a ? QString::fromStdString(a->name) : ""};
+        for (const double v :
+             {r.odd.score, r.least, r.low, r.lowerQuartile, r.middle, r.upperQuartile, r.high, r.greatest})
+            cells << fullNumber(v);
+        out += cells.join('\t') + "\t" + QString::number(r.samples) + "\n";
     }
     return out;
 }

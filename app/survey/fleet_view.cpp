@@ -272,10 +272,8 @@ void FleetView::mouseMoveEvent(QMouseEvent* e) {
                 QString(
                     "%1 · oddness %2: mean distance from the others' median in %3 slices, in their "
                     "spread · 5 % %4, middle %5, 95 % %6")
-                    .arg(nameOf(r))
-                    .arg(r.odd.score, 0, 'f', 1)
-                    .arg(r.odd.slices)
-                    .arg(valueText(r.low), valueText(r.middle), valueText(r.high, unit));
+                    .arg(nameOf(r), QString::number(r.odd.score, 'f', 1), QString::number(r.odd.slices),
+                         valueText(r.low), valueText(r.middle), valueText(r.high, unit));
         }
     }
     emit pointed();

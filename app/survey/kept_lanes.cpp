@@ -76,7 +76,7 @@ void addLaneActions(QMenu& menu, Session& session, const TimePlot& plot, const P
             session.view().goTo(range.from, range.to);
         });
     }
-    menu.addSection(QString("%1: %2 spans").arg(lane.title).arg(all.size()));
+    menu.addSection(lane.title + QString(": %1 spans").arg(all.size()));
     addKinds(menu, QString("Label all %1 as").arg(all.size()), session, all, lane.title);
     menu.addAction("Remove " + lane.title, &session, [&session, track = lane.lane] {
         session.tryChange([&] { session.report(removeKept(session.study(), track)); });

@@ -203,11 +203,10 @@ void PartsPage::keep() {
 QString PartsPage::figures() const {
     QString out = "time\tvalue\ttrend\tcycle\tremainder\n";
     if (!parts_) return out;
-    const auto cell = [](double v) { return std::isfinite(v) ? QString::number(v, 'g', 10) : QString(); };
     for (std::size_t i = 0; i < parts_->grid.values.size(); ++i)
-        out += QString::fromStdString(toIso(parts_->grid.edges[i])) + "\t" + cell(parts_->grid.values[i]) +
-               "\t" + cell(parts_->parts.trend[i]) + "\t" + cell(parts_->parts.cycle[i]) + "\t" +
-               cell(parts_->parts.remainder[i]) + "\n";
+        out += QString::fromStdString(toIso(parts_->grid.edges[i])) + "\t" +
+               fullNumber(parts_->grid.values[i]) + "\t" + fullNumber(parts_->parts.trend[i]) + "\t" +
+               fullNumber(parts_->parts.cycle[i]) + "\t" + fullNumber(parts_->parts.remainder[i]) + "\n";
     return out;
 }
 

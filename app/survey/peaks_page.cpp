@@ -235,11 +235,8 @@ QString PeaksPage::figures() const {
     QString out = "time\theight\tprominence\twidth s\tshape\n";
     for (const Peak& p : peaks_)
         out += QString("%1\t%2\t%3\t%4\t%5\n")
-                   .arg(QString::fromStdString(toIso(p.time)))
-                   .arg(p.height)
-                   .arg(p.prominence)
-                   .arg(toSeconds(p.width()))
-                   .arg(p.width() < narrow_ ? "narrow" : "broad");
+                   .arg(QString::fromStdString(toIso(p.time)), fullNumber(p.height), fullNumber(p.prominence),
+                        fullNumber(toSeconds(p.width())), p.width() < narrow_ ? "narrow" : "broad");
     return out;
 }
 

@@ -174,9 +174,7 @@ QString ResamplePage::figures() const {
     if (grid_)
         for (std::size_t i = 0; i < grid_->values.size(); ++i)
             out +=
-                QString::fromStdString(toIso(grid_->edges[i])) + "\t" +
-                (std::isfinite(grid_->values[i]) ? QString::number(grid_->values[i], 'g', 10) : QString()) +
-                "\n";
+                QString::fromStdString(toIso(grid_->edges[i])) + "\t" + fullNumber(grid_->values[i]) + "\n";
     return out;
 }
 

@@ -183,11 +183,10 @@ QString StatePage::figures() const {
     QString out = "state\thours\tsamples\tleast\t5 %\t25 %\t50 %\t75 %\t95 %\tgreatest\n";
     if (!picture_) return out;
     for (const StateValues& v : picture_->values) {
-        out += picture_->states[static_cast<std::size_t>(v.state)] + "\t" + QString::number(toHours(v.time)) +
+        out += picture_->states[static_cast<std::size_t>(v.state)] + "\t" + fullNumber(toHours(v.time)) +
                "\t" + QString::number(v.sorted.size());
         for (const double q : {0.0, 0.05, 0.25, 0.5, 0.75, 0.95, 1.0})
-            out += "\t" +
-                   (v.sorted.empty() ? QString() : QString::number(quantileOfSorted(v.sorted, q), 'g', 8));
+            out += "\t" + fullNumber(quantileOfSorted(v.sorted, q));
         out += "\n";
     }
     return out;

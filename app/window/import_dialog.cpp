@@ -105,7 +105,7 @@ ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* 
 void ImportDialog::build() {
     auto* title = makeLabel(
         paths_.size() > 1
-            ? QString("%1 and %2 more files like it").arg(QFileInfo(path_).fileName()).arg(paths_.size() - 1)
+            ? QFileInfo(path_).fileName() + QString(" and %1 more files like it").arg(paths_.size() - 1)
             : QFileInfo(path_).fileName(),
         "title");
     title->setToolTip(paths_.join("\n"));

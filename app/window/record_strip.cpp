@@ -62,9 +62,8 @@ void RecordStrip::collect() {
                               0,
                               theme.second,
                               QString("%1 run %2, %3")
-                                  .arg(assetName(s.asset))
-                                  .arg(factNumber(s.facts, "number"))
-                                  .arg(when(s.start))});
+                                  .arg(assetName(s.asset), QString::number(factNumber(s.facts, "number")),
+                                       when(s.start))});
     for (const KeptExcursion& e : excursionsOf(study)) {
         // Of other assets only what is grave: a row that is full says nothing.
         if (e.span.asset != session_.view().asset() && e.severity < 4) continue;

@@ -43,15 +43,15 @@ Signal Evaluator::countOfTrack(const Node& n) {
     Signal out;
     out.stepped = true;
     for (const Instant t : withAlso({}, std::move(knots)))
-        if (t >= reach_.from && t <= reach_.to) out.times.push_back(t);
+        if (t >= reach_.from && t <= reach_.to) out.times.edit().push_back(t);
     const std::vector<Instant> since = startsOf(windows, out.times, !n.window.since.empty());
     for (std::size_t i = 0; i < out.times.size(); ++i) {
         const Instant from = width > 0 ? out.times[i] - width : since[i];
         const auto upTo = [&](Instant t) {
             return std::upper_bound(starts.begin(), starts.end(), t) - starts.begin();
         };
-        out.values.push_back(from == kNoInstant ? kMissing
-                                                : static_cast<double>(upTo(out.times[i]) - upTo(from)));
+        out.values.edit().push_back(
+            from == kNoInstant ? kMissing : static_cast<double>(upTo(out.times[i]) - upTo(from)));
     }
     return out;
 }

@@ -75,7 +75,7 @@ Signal Evaluator::windowed(const Node& n, WindowFigure figure) {
     out.states = x.states;
     out.begins = x.begins + n.window.duration;
     const bool edges = x.stepped || out.stepped;
-    const std::vector<Instant>& changes = knotsAreSamples(of) || byTime ? x.times : samples.times;
+    const std::vector<Instant>& changes = knotsAreSamples(of) || byTime ? x.times.get() : samples.times;
     out.times =
         withAlso(edges ? withDelayed(changes, n.window.duration, range_.to) : changes, knotsFor(n, edges));
     // What is held goes on after its last change, and so does its mean.
@@ -124,7 +124,8 @@ Signal Evaluator::ofCondition(const Node& n, WindowFigure figure) {
         sampled.stepped = true;
         sampled.begins = known;
         for (const Instant t : inputTimes(*n.children[0]))
-            if (t >= known) sampled.times.push_back(t), sampled.values.push_back(signalAt(x, t));
+            if (t >= known)
+                sampled.times.edit().push_back(t), sampled.values.edit().push_back(signalAt(x, t));
         if (figure == WindowFigure::Mean) {
             out = slideSamples(figure, sampled, samplesOf(sampled), n.window.samples, sampled.times);
         } else {
@@ -144,14 +145,14 @@ Signal Evaluator::ofCondition(const Node& n, WindowFigure figure) {
         // Where a part is unknown the share bends between these: the samples are knots too.
         out.times = withAlso(withDelayed(changes, n.window.duration, range_.to), grid_);
         out.times = withAlso(withAlso(out.times, inputTimes(*n.children[0])), {reach_.from + lookBackOf(n)});
-        if (out.times.empty() || out.times.back() < range_.to) out.times.push_back(range_.to);
+        if (out.times.empty() || out.times.back() < range_.to) out.times.edit().push_back(range_.to);
         out.values = slide(figure, x, n.window.duration, out.times);
     } else {
         out = windowedByTrack(figure, n, x, 0.5);
         out.stepped = false;
     }
     if (n.function->gives == Gives::Length)  // the area comes in hours
-        for (double& v : out.values) v *= 3600;
+        for (double& v : out.values.edit()) v *= 3600;
     return out;
 }
 
@@ -188,8 +189,9 @@ Condition Evaluator::stuck(const Node& n) {
         withAlso(withDelayed(samples.times, n.window.duration, range_.to), {reach_.from + lookBackOf(n)});
     spread.values = slide(WindowFigure::Range, x, n.window.duration, spread.times, 0.5, &samples);
     const auto count = slide(WindowFigure::Count, x, n.window.duration, spread.times, 0.5, &samples);
+    std::vector<double>& values = spread.values.edit();
     for (std::size_t i = 0; i < count.size(); ++i)
-        if (count[i] < 2) spread.values[i] = kMissing;
+        if (count[i] < 2) values[i] = kMissing;
     return zeroAtKnots(spread);
 }
 

@@ -26,8 +26,8 @@ void cut(Signal& s, TimeRange range) {
         column.resize(end);
         column.erase(column.begin(), column.begin() + static_cast<std::ptrdiff_t>(first));
     };
-    keep(s.times);
-    keep(s.values);
+    keep(s.times.edit());
+    keep(s.values.edit());
 }
 
 /// The truth at the range's start, and the changes in it.
@@ -175,20 +175,21 @@ void appendPiece(Value& whole, TimeRange range, const Value& piece) {
         const Signal& more = std::get<Signal>(piece);
         if (more.constant || signal->constant) return;
         // The knot beyond the end of what there is comes again in its own piece.
-        while (!signal->times.empty() && signal->times.back() >= range.from) {
-            signal->times.pop_back();
-            signal->values.pop_back();
+        std::vector<Instant>& times = signal->times.edit();
+        std::vector<double>& values = signal->values.edit();
+        while (!times.empty() && times.back() >= range.from) {
+            times.pop_back();
+            values.pop_back();
         }
         // What was known has ended where the next piece begins without a value.
-        if (!signal->times.empty() && std::isfinite(signal->values.back()) &&
-            std::isnan(signalAt(more, range.from))) {
-            signal->times.push_back(signal->stepped ? range.from : signal->times.back() + 1);
-            signal->values.push_back(kMissing);
+        if (!times.empty() && std::isfinite(values.back()) && std::isnan(signalAt(more, range.from))) {
+            times.push_back(signal->stepped ? range.from : times.back() + 1);
+            values.push_back(kMissing);
         }
         for (std::size_t i = 0; i < more.times.size(); ++i)
-            if (signal->times.empty() || more.times[i] > signal->times.back()) {
-                signal->times.push_back(more.times[i]);
-                signal->values.push_back(more.values[i]);
+            if (times.empty() || more.times[i] > times.back()) {
+                times.push_back(more.times[i]);
+                values.push_back(more.values[i]);
             }
         return;
     }

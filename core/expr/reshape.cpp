@@ -32,8 +32,8 @@ class Branches {
     }
     void knot(Instant t, double v) {
         if (!out_.times.empty() && out_.times.back() >= t) return;
-        out_.times.push_back(t);
-        out_.values.push_back(v);
+        out_.times.edit().push_back(t);
+        out_.values.edit().push_back(v);
     }
     Signal out_;
 };
@@ -49,7 +49,7 @@ Instant shifted(Instant t, Duration d) {
 }  // namespace
 
 Signal delayed(Signal x, Duration d) {
-    for (Instant& t : x.times) t = shifted(t, d);
+    for (Instant& t : x.times.edit()) t = shifted(t, d);
     x.begins = shifted(x.begins, d);
     return x;
 }
@@ -105,8 +105,8 @@ Signal elapsedSince(const Condition& c, Instant from, Instant end) {
     Signal out;
     const auto knot = [&](Instant t, double v) {
         if (!out.times.empty() && out.times.back() >= t) return;
-        out.times.push_back(t);
-        out.values.push_back(v);
+        out.times.edit().push_back(t);
+        out.values.edit().push_back(v);
     };
     for (std::size_t i = 0; i < c.times.size(); ++i) {
         const Instant start = std::max(from, c.times[i]);

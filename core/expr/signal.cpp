@@ -11,9 +11,9 @@ namespace {
 /// Reads a signal at rising times in constant time each.
 class Walker {
   public:
-    explicit Walker(const Signal& s) : s_(s) {}
+    explicit Walker(const Signal& s) : s_(s), constant_(s.constant) {}
     double at(Instant t) {
-        if (s_.constant) return s_.values[0];
+        if (constant_) return s_.values[0];
         while (next_ < s_.times.size() && s_.times[next_] <= t) ++next_;
         if (next_ == 0) return kMissing;
         const std::size_t i = next_ - 1;
@@ -25,7 +25,8 @@ class Walker {
     }
 
   private:
-    const Signal& s_;
+    KnotsView s_;
+    bool constant_;
     std::size_t next_ = 0;
 };
 
@@ -93,28 +94,27 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
     Signal s;
     s.stepped = bridging.kind != TagKind::Continuous;
     s.begins = begins;
-    s.times.reserve(series.size());
-    s.values.reserve(series.size());
+    std::vector<Instant> times;
+    std::vector<double> values;
+    times.reserve(series.size());
+    values.reserve(series.size());
+    const auto knot = [&](Instant t, double v) {
+        times.push_back(t);
+        values.push_back(v);
+    };
+    const auto known = [&] { return !times.empty() && std::isfinite(values.back()); };
     for (std::size_t i = 0; i < series.size(); ++i) {
         const Instant t = series.times[i];
-        if (series.ends(i) && !s.times.empty() && std::isfinite(s.values.back())) {
-            s.times.push_back(t);
-            s.values.push_back(kMissing);
-        }
+        if (series.ends(i) && known()) knot(t, kMissing);
         if (!series.usable(i)) continue;
-        if (!s.times.empty() && std::isfinite(s.values.back()) && bridging.longestGap != kWithoutEnd &&
-            t - s.times.back() > bridging.longestGap) {
-            s.times.push_back(s.times.back() + (s.stepped ? bridging.longestGap : 1));
-            s.values.push_back(kMissing);
-        }
-        s.times.push_back(t);
-        s.values.push_back(series.values[i]);
+        if (known() && bridging.longestGap != kWithoutEnd && t - times.back() > bridging.longestGap)
+            knot(times.back() + (s.stepped ? bridging.longestGap : 1), kMissing);
+        knot(t, series.values[i]);
     }
-    if (s.stepped && bridging.longestGap != kWithoutEnd && !s.times.empty() &&
-        std::isfinite(s.values.back())) {
-        s.times.push_back(s.times.back() + bridging.longestGap);
-        s.values.push_back(kMissing);
-    }
+    if (s.stepped && bridging.longestGap != kWithoutEnd && known())
+        knot(times.back() + bridging.longestGap, kMissing);
+    s.times = std::move(times);
+    s.values = std::move(values);
     return s;
 }
 
@@ -126,12 +126,13 @@ double numberOrMissing(double v) {
 /// One of them is constant, or both have the same knots: the values are calculated in place.
 template <typename F>
 Signal combineInPlace(Signal a, const Signal& b, F f) {
+    std::vector<double>& values = a.values.edit();
     if (b.constant) {
         const double c = b.values[0];
-        for (double& v : a.values) v = numberOrMissing(f(v, c));
+        for (double& v : values) v = numberOrMissing(f(v, c));
     } else {
-        for (std::size_t i = 0; i < a.values.size(); ++i)
-            a.values[i] = numberOrMissing(f(a.values[i], b.values[i]));
+        const std::vector<double>& others = b.values;
+        for (std::size_t i = 0; i < values.size(); ++i) values[i] = numberOrMissing(f(values[i], others[i]));
     }
     return a;
 }
@@ -153,9 +154,11 @@ Signal combineWith(Signal a, Signal b, F f) {
     if (out.stepped)
         for (const Signal* s : {&a, &b})
             if (const auto ends = endsOfLines(*s); !ends.empty()) out.times = unionOf(out.times, ends);
-    out.values.reserve(out.times.size());
+    std::vector<double> values;
+    values.reserve(out.times.size());
     Walker wa(a), wb(b);
-    for (const Instant t : out.times) out.values.push_back(numberOrMissing(f(wa.at(t), wb.at(t))));
+    for (const Instant t : out.times) values.push_back(numberOrMissing(f(wa.at(t), wb.at(t))));
+    out.values = std::move(values);
     return out;
 }
 }  // namespace
@@ -180,7 +183,7 @@ Signal combine(Signal a, Signal b, Operator by) {
 }
 
 Signal transform(Signal a, const std::function<double(double)>& f) {
-    for (double& v : a.values) {
+    for (double& v : a.values.edit()) {
         v = f(v);
         if (!std::isfinite(v)) v = kMissing;
     }
@@ -231,9 +234,10 @@ Truth conditionAt(const Condition& c, Instant t) {
                                     : c.values[static_cast<std::size_t>(after - c.times.begin()) - 1];
 }
 
-Condition compareWithZero(const Signal& d, Comparison comparison) {
+Condition compareWithZero(const Signal& difference, Comparison comparison) {
     Condition out;
-    if (d.constant) {
+    const KnotsView d(difference);
+    if (difference.constant) {
         out.push(kNoInstant, std::isnan(d.values[0]) ? Truth::Unknown : truthOf(d.values[0], comparison));
         return out;
     }

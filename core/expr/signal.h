@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "core/base/shared_vector.h"
 #include "core/series/series.h"
 #include "core/span/span.h"
 
@@ -15,13 +16,21 @@ namespace jacinth {
 /// first knot. After the last: nothing for continuous, held for stepped.
 struct Signal {
     bool stepped = false;
-    bool constant = false;  ///< one value at all times: no knots, `values[0]`
-    std::vector<Instant> times;
-    std::vector<double> values;
+    bool constant = false;        ///< one value at all times: no knots, `values[0]`
+    SharedVector<Instant> times;  ///< shared with the signals it was copied from
+    SharedVector<double> values;
     std::vector<std::string> states;  ///< names by code, for a state tag
     Instant begins = kNoInstant;      ///< no record before this; a window that reaches before it is not full
     /// Times of samples, without knots that only mark gaps, are where values are finite.
 };
+/// The knots of a signal as plain arrays, for loops over them. Lasts as long as the signal is not edited.
+struct KnotsView {
+    const std::vector<Instant>& times;
+    const std::vector<double>& values;
+    bool stepped;
+    explicit KnotsView(const Signal& s) : times(s.times), values(s.values), stepped(s.stepped) {}
+};
+
 Signal constantSignal(double value);
 
 /// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked, and where it

@@ -81,7 +81,7 @@ class PowerSums {
         return out;
     }
 
-    const Signal& x_;
+    KnotsView x_;
     Real width_;
     Instant origin_ = kNoInstant;
     double base_ = 0;

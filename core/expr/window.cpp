@@ -85,7 +85,7 @@ class Area {
         return {(middle - base_) * static_cast<double>(b - a), b - a};
     }
 
-    const Signal& x_;
+    KnotsView x_;
     double base_ = 0;
     std::size_t left_ = 0, right_ = 0;  ///< the knots that the whole steps in sum_ lie between
     std::size_t since_ = 0;
@@ -104,7 +104,7 @@ class Covered {
     }
 
   private:
-    const Signal& x_;
+    KnotsView x_;
     bool whole_;
     Area area_;
 };
@@ -429,7 +429,8 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
     out.stepped = x.stepped;
     out.begins = x.begins;
     out.times = at;
-    out.values.assign(at.size(), kMissing);
+    std::vector<double>& values = out.values.edit();
+    values.assign(at.size(), kMissing);
     withSlider(figure, {all.times, all.values}, q, [&](auto& slider) {
         std::size_t i = 0, k = 0;
         for (std::size_t place = 0; place < at.size(); ++place) {
@@ -442,11 +443,11 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
             if (figure == WindowFigure::Integral) {
                 const auto sum = area.over(all.times[i - n], all.times[i - 1]);
                 if (known)
-                    out.values[place] = (sum.area + area.base() * static_cast<double>(sum.covered)) / kHourNs;
+                    values[place] = (sum.area + area.base() * static_cast<double>(sum.covered)) / kHourNs;
                 continue;
             }
             moveTo(slider, i - n, i);
-            if (known) out.values[place] = slider.figure();
+            if (known) values[place] = slider.figure();
         }
     });
     return out;
@@ -456,16 +457,16 @@ Signal asNumber(const Condition& c, Instant begins, Instant ends) {
     Signal out;
     out.stepped = true;
     out.begins = begins;
+    std::vector<Instant>& times = out.times.edit();
+    std::vector<double>& values = out.values.edit();
     for (std::size_t i = 0; i < c.times.size(); ++i) {
         if (i + 1 < c.times.size() && c.times[i + 1] <= begins) continue;
-        out.times.push_back(std::max(c.times[i], begins));
-        out.values.push_back(c.values[i] == Truth::Unknown ? kMissing
-                             : c.values[i] == Truth::True  ? 1.0
-                                                           : 0.0);
+        times.push_back(std::max(c.times[i], begins));
+        values.push_back(c.values[i] == Truth::Unknown ? kMissing : c.values[i] == Truth::True ? 1.0 : 0.0);
     }
-    if (out.times.empty() || out.times.back() < ends) {
-        out.times.push_back(ends);
-        out.values.push_back(kMissing);
+    if (times.empty() || times.back() < ends) {
+        times.push_back(ends);
+        values.push_back(kMissing);
     }
     return out;
 }
@@ -476,6 +477,9 @@ Signal fadingMean(const Signal& x, Duration constant) {
     out.begins = x.begins + constant;
     const double tau = static_cast<double>(constant);
     double mean = kMissing;
+    out.times = x.times;
+    std::vector<double>& values = out.values.edit();
+    values.reserve(x.times.size());
     for (std::size_t i = 0; i < x.times.size(); ++i) {
         const double v = x.values[i];
         const double before = i > 0 ? x.values[i - 1] : kMissing;
@@ -486,8 +490,7 @@ Signal fadingMean(const Signal& x, Duration constant) {
                              : keep * mean + (ahead - keep) * before + (1 - ahead) * v;
         }
         if (std::isnan(mean)) mean = v;
-        out.times.push_back(x.times[i]);
-        out.values.push_back(std::isfinite(v) && x.times[i] >= out.begins ? mean : kMissing);
+        values.push_back(std::isfinite(v) && x.times[i] >= out.begins ? mean : kMissing);
     }
     return out;
 }

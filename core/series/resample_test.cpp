@@ -14,7 +14,7 @@ Series ramp(int n, Duration step = kMinute) {
     for (int i = 0; i < n; ++i) s.push(i * step, i);
     return s;
 }
-const Bridging kLine{TagKind::Continuous, kHour}, kHeld{TagKind::Stepped, kWithoutEnd};
+const Bridging kLine{TagKind::Continuous, kHour}, kHeldValue{TagKind::Stepped, kWithoutEnd};
 
 TEST(Resample, EachFigureCalculatedByHand) {
     const Series s = ramp(10);  // 0 … 9 at whole minutes
@@ -37,7 +37,7 @@ TEST(Resample, TheLineIntoAPeriodCounts) {
     s.push(0, 0);
     s.push(60 * kMinute, 6);
     EXPECT_DOUBLE_EQ(resample(s, kLine, {20 * kMinute, 40 * kMinute}, Take::Mean)[0], 3);
-    EXPECT_DOUBLE_EQ(resample(s, kHeld, {20 * kMinute, 40 * kMinute}, Take::Mean)[0], 0);
+    EXPECT_DOUBLE_EQ(resample(s, kHeldValue, {20 * kMinute, 40 * kMinute}, Take::Mean)[0], 0);
     // A gap longer than may be bridged leaves the period empty.
     EXPECT_TRUE(std::isnan(
         resample(s, {TagKind::Continuous, 59 * kMinute}, {20 * kMinute, 40 * kMinute}, Take::Mean)[0]));

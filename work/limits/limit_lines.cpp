@@ -12,8 +12,8 @@ namespace {
 
 void knot(Signal& s, Instant t, double v) {
     if (!s.times.empty() && s.times.back() >= t) return;
-    s.times.push_back(t);
-    s.values.push_back(v);
+    s.times.edit().push_back(t);
+    s.values.edit().push_back(v);
 }
 
 void addRun(LimitLines& out, const GoldenLimits& limits, const RunScale& scale, const Span& run) {

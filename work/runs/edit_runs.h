@@ -1,4 +1,4 @@
-// Runs put right by hand: split, merged, an edge moved, left out. Each one undoable change, in the ledger.
+// Runs corrected by hand: split, merged, an edge moved, left out. Each one undoable change, in the ledger.
 #pragma once
 
 #include "work/runs/find_runs.h"

@@ -238,18 +238,19 @@ void SheetPage::refreshExcursions() {
         RowsModel::Row row{
             e->span.id,
             {tag ? QString::fromStdString(tag->name) : "",
-             oneRun ? QString("+%1 h").arg(toHours(e->span.start - run->start), 0, 'f', 1)
+             oneRun ? QString("+%1").arg(toHours(e->span.start - run->start), 0, 'f', 1)
                     : QString::fromStdString(session_.zone().shortDate(e->span.start)),
-             QString("%1 h").arg(toHours(e->span.end - e->span.start), 0, 'f', 1),
+             QString::number(toHours(e->span.end - e->span.start), 'f', 1),
              QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
         row.gem = e->severity;
         row.sortBy(1, e->span.start);
         rows.push_back(std::move(row));
     }
     const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());
-    excursionTitle_->setText(oneRun ? QString("Excursions of run %1").arg(factNumber(run->facts, "number"))
-                             : tagInAll && tag ? "Excursions of " + QString::fromStdString(tag->name)
-                                               : QString("Excursions"));
+    excursionTitle_->setText(
+        oneRun            ? QString("Excursions of run %1, in hours").arg(factNumber(run->facts, "number"))
+        : tagInAll && tag ? "Excursions of " + QString::fromStdString(tag->name)
+                          : QString("Excursions"));
     excursionModel_->setGemColours(session_.theme().accent, session_.theme().plot);
     const auto chosen = currentId<SpanId>(excursions_);
     excursionModel_->setRows(std::move(rows));

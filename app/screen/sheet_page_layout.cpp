@@ -66,8 +66,8 @@ void SheetPage::buildInspector() {
     side_->addWidget(makeRule());
     excursionTitle_ = makeLabel("Excursions", "section");
     side_->addWidget(excursionTitle_);
-    excursionModel_ = new RowsModel({"tag", "start", "length", "peak"}, this);
-    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 55, 44, 48});
+    excursionModel_ = new RowsModel({"tag", "start", "hours", "peak"}, this);
+    excursions_ = makeTable(excursionModel_, "excursionTable", {0, 52, 48, 50});
     excursions_->setMinimumHeight(80);
     side_->addWidget(excursions_, 1);
     auto* buttons = new QHBoxLayout;

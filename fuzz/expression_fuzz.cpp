@@ -74,7 +74,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             }
     }
     const auto run = compileExpression(text, about);
-    const Span span{1, 1, 0, kMinute, 3 * kHour, {{"load", 42.0}}};
+    const Span span{SpanId(1), AssetId(1), {}, kMinute, 3 * kHour, {{"load", 42.0}}};
     if (!run)
         checkError(run.error());
     else

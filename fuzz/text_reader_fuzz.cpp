@@ -29,7 +29,7 @@ std::optional<std::pair<std::size_t, std::size_t>> readInPieces(const TextSource
             parseRows((*chunk)->text, layout, "K 1", {}, TimeReader(layout.timeFormat, Zone()));
         demand(rows.lines == (*chunk)->lines, "every line is accounted for");
         for (const auto& tag : rows.tags) samples += tag->series.size();
-        bad += static_cast<std::size_t>(rows.bad.rows + rows.bad.cells);
+        bad += static_cast<std::size_t>(rows.aside.rows + rows.aside.cells);
     }
 }
 

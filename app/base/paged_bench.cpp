@@ -2,12 +2,13 @@
 
 namespace jacinth::app {
 
-PagedBench::PagedBench(Session& session)
+PagedBench::PagedBench(Session& session, int firstPage)
     : Bench(session),
       row_(new QHBoxLayout),
       buttons_(new QButtonGroup(this)),
       stack_(new QStackedWidget),
-      inspectors_(new QStackedWidget) {
+      inspectors_(new QStackedWidget),
+      shown_(firstPage) {
     title_ = makeLabel("", "title");
     state_ = makeLabel("", "second");
     row_->setSpacing(2);
@@ -38,8 +39,8 @@ void PagedBench::addPage(const QString& buttonName, const QString& says, std::fu
     buttons_->addButton(button, id);
     row_->insertWidget(id, button);
     pages_.push_back({std::move(make)});
-    if (id > 0) return;
-    page(0);
+    if (id != shown_) return;
+    page(id);
     button->setChecked(true);
     follow();
 }

@@ -11,7 +11,8 @@ namespace jacinth::app {
 class PagedBench : public Bench {
     Q_OBJECT
   public:
-    explicit PagedBench(Session& session);
+    /// Opens on the page of that number, once it is added; the others are made when they are turned to.
+    explicit PagedBench(Session& session, int firstPage = 0);
     void entered() override;
     bool hasPages() const override { return true; }
     QString pointerText() const override { return shown()->pointerText(); }
@@ -43,7 +44,7 @@ class PagedBench : public Bench {
     QButtonGroup* buttons_;
     QStackedWidget *stack_, *inspectors_;
     std::vector<Entry> pages_;
-    int shown_ = 0;
+    int shown_;
 };
 
 }  // namespace jacinth::app

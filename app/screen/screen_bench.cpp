@@ -1,5 +1,7 @@
 #include "app/screen/screen_bench.h"
 
+#include "store/tracks.h"
+
 namespace jacinth::app {
 
 template <typename P>
@@ -17,7 +19,17 @@ QStringList ScreenBench::pages() {
     return {"Sheet", "Runs", "Excursions", "Compare"};
 }
 
-ScreenBench::ScreenBench(Session& session) : PagedBench(session), state_(session) {
+namespace {
+
+/// Who has no runs yet wants to find some.
+ScreenWay firstWay(const Session& session) {
+    return session.study().tracks().firstOf(track_kind::kRuns) ? ScreenWay::Sheet : ScreenWay::Runs;
+}
+
+}  // namespace
+
+ScreenBench::ScreenBench(Session& session)
+    : PagedBench(session, static_cast<int>(firstWay(session))), state_(session) {
     add<SheetPage>(ScreenWay::Sheet, "screenSheet");
     add<RunsPage>(ScreenWay::Runs, "screenRuns");
     add<ExcursionsPage>(ScreenWay::Excursions, "screenExcursions");
@@ -25,7 +37,6 @@ ScreenBench::ScreenBench(Session& session) : PagedBench(session), state_(session
 }
 
 void ScreenBench::entered() {
-    // Who has no runs yet wants to find some.
     if (!state_.track()) turnTo(ScreenWay::Runs);
     PagedBench::entered();
 }

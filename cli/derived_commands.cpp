@@ -6,7 +6,6 @@
 
 #include "cli/command.h"
 #include "store/derived_catalog.h"
-#include "store/sample_store.h"
 #include "work/derived/derived_expressions.h"
 #include "work/derived/derived_refresh.h"
 #include "work/survey/kept_tags.h"
@@ -40,7 +39,7 @@ void addDerive(CLI::App& tag) {
         json out = json::array();
         for (const TagId id : ids) {
             const Tag& made = *study->catalog().tag(id);
-            const auto count = study->samples().whole(id).count;
+            const auto count = study->reader(id).whole(id).count;
             out.push_back({{"tag", made.path()}, {"role", made.role}, {"unit", made.unit}, {"count", count}});
             if (!common->asJson)
                 fmt::print("{:<30} @{:<22} {:<6} {:>9} samples\n", made.path(), made.role, made.unit, count);
@@ -101,9 +100,9 @@ void addAgain(CLI::App& tag) {
         json out = json::array();
         for (const TagId id : orRefuse(keepDerived(*study, made))) {
             const Tag& t = *study->catalog().tag(id);
-            out.push_back({{"tag", t.path()}, {"count", study->samples().whole(id).count}});
+            out.push_back({{"tag", t.path()}, {"count", study->reader(id).whole(id).count}});
             if (!common->asJson)
-                fmt::print("{:<30} {:>9} samples\n", t.path(), study->samples().whole(id).count);
+                fmt::print("{:<30} {:>9} samples\n", t.path(), study->reader(id).whole(id).count);
         }
         if (common->asJson) printJson(out);
     });

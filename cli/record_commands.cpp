@@ -8,7 +8,6 @@
 #include "core/series/quality.h"
 #include "core/series/value_at.h"
 #include "demo/demo.h"
-#include "store/sample_store.h"
 #include "store/write_file.h"
 #include "work/base/expression_over_time.h"
 #include "work/survey/tag_parts.h"
@@ -244,7 +243,7 @@ void addCheck(CLI::App& app) {
         const auto study = common->open();
         const auto faults = study->check();
         std::int64_t samples = 0;
-        for (const Tag& t : study->catalog().tags()) samples += study->samples().whole(t.id).count;
+        for (const Tag& t : study->catalog().tags()) samples += study->reader(t.id).whole(t.id).count;
         if (common->asJson)
             printJson({{"clean", faults.empty()},
                        {"faults", faults},

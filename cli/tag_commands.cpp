@@ -4,14 +4,13 @@
 #include <iostream>
 
 #include "cli/command.h"
-#include "store/sample_store.h"
 #include "work/settings/tag_settings.h"
 
 namespace jacinth::cli {
 namespace {
 
 json tagJson(Study& study, const Tag& t) {
-    const Summary s = study.samples().whole(t.id);
+    const Summary s = study.reader(t.id).whole(t.id);
     json out{{"asset", t.assetName},
              {"tag", t.name},
              {"role", t.role},

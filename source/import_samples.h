@@ -1,7 +1,7 @@
 // Samples from text files, wide or long, into a study.
 #pragma once
 
-#include "source/record_writer.h"
+#include "source/import_record.h"
 #include "source/text_layout.h"
 
 namespace jacinth {

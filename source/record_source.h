@@ -109,7 +109,7 @@ class RecordSource {
     virtual SourceFacts facts() const = 0;
     /// Tags whose path holds `like` (capitals or not), all where it is empty.
     virtual Result<std::vector<SourceTag>> tags(const std::string& like) = 0;
-    /// Fails where the source cannot choose as it is asked to. `kinds` outlives the stream, which may teach
+    /// Asked to choose only as far as facts() says that it can. `kinds` outlives the stream, which may teach
     /// it; blocks come with the kinds it knows.
     virtual Result<std::unique_ptr<BlockStream>> read(const ReadRequest& request, TagKinds& kinds) = 0;
 };

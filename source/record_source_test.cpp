@@ -3,7 +3,7 @@
 
 #include <gtest/gtest.h>
 
-#include "source/record_writer.h"
+#include "source/import_record.h"
 #include "source/text_record.h"
 #include "store/history.h"
 #include "store/study_file_fixture.h"
@@ -27,7 +27,7 @@ class Press : public RecordSource {
     }
 
     Duration failsAt = kWeek;       ///< the source goes away there
-    bool changesMeanwhile = false;  ///< what it held is no longer true when it is to be stored
+    bool changesMeanwhile = false;  ///< its content has changed by the time it is stored
     bool badRow = false;            ///< the first block holds one
     double offset = 0;              ///< on every value
 

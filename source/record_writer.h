@@ -5,7 +5,6 @@
 #include <memory>
 #include <unordered_map>
 
-#include "core/base/progress.h"
 #include "source/record_source.h"
 #include "store/sample_store.h"
 #include "store/study.h"
@@ -30,13 +29,6 @@ struct ImportResult {
 
     void add(const ImportResult& next);  ///< that of one more file
 };
-
-/// Reads what is asked for of a source into the study, in batches, each one transaction: what is committed
-/// stays when the work is stopped or fails, and reading again changes nothing that is there. Where a stored
-/// sample has the same instant, the newest import stands. Fails, without effect, where none of the rows can
-/// be read.
-Result<ImportResult> importRecord(Study& study, RecordSource& source, const ReadRequest& request = {},
-                                  const Progress& progress = {});
 
 /// Belongs to one import. Nothing is written before the first commit. `kinds` and `result` outlive it.
 class RecordWriter {

@@ -62,8 +62,8 @@ class TextBlocks : public BlockStream {
 
     double share() const override { return share_; }
 
-    /// A file that another program shortens or writes over is no longer what was looked at; one that grew has
-    /// all the rows it had.
+    /// A file that another program shortens or writes over is not the one that was looked at; one that grew
+    /// still has all the rows it had.
     Status stillTrue(std::vector<std::string>& notes) override {
         const Status same = source_.unchanged();
         if (same || source_.file->sizeNow() <= source_.size()) return same;
@@ -209,9 +209,7 @@ Result<std::vector<SourceTag>> TextRecord::tags(const std::string& like) {
     return out;
 }
 
-Result<std::unique_ptr<BlockStream>> TextRecord::read(const ReadRequest& request, TagKinds& kinds) {
-    if (!request.tags.empty() || request.range)
-        return Error{fmt::format("{} can only be read as a whole", source_.name)};
+Result<std::unique_ptr<BlockStream>> TextRecord::read(const ReadRequest&, TagKinds& kinds) {
     return std::unique_ptr<BlockStream>(
         std::make_unique<TextBlocks>(source_, layout_, hints_.asset, zone_, kinds));
 }

@@ -2,6 +2,7 @@
 // nothing hangs, and the window is there afterwards.
 #include <QMenuBar>
 #include <QPlainTextEdit>
+#include <QSettings>
 #include <QThread>
 #include <set>
 
@@ -37,6 +38,12 @@ class Dismisser {
     QTimer timer_;
 };
 
+/// Commands change what is kept for the user, as which panels are shown: later tests must not find that.
+class SettingsForgotten {
+  public:
+    ~SettingsForgotten() { QSettings().clear(); }
+};
+
 int triggerAll(WindowDriver& d) {
     Dismisser dismisser;
     int triggered = 0;
@@ -55,6 +62,7 @@ int triggerAll(WindowDriver& d) {
 }
 
 TEST(Commands, AllOfThemOnTheDemoStudy) {
+    const SettingsForgotten forgotten;
     Folder folder("commands-demo");
     copyDemo(folder / "s.jacinth");
     WindowDriver d(folder / "s.jacinth");
@@ -63,6 +71,7 @@ TEST(Commands, AllOfThemOnTheDemoStudy) {
 }
 
 TEST(Commands, AllOfThemOnAnEmptyStudy) {
+    const SettingsForgotten forgotten;
     Folder folder("commands-empty");
     ASSERT_TRUE(Study::create(folder / "s.jacinth"));
     WindowDriver d(folder / "s.jacinth");
@@ -71,6 +80,7 @@ TEST(Commands, AllOfThemOnAnEmptyStudy) {
 }
 
 TEST(Commands, AllOfThemWhileAJobRuns) {
+    const SettingsForgotten forgotten;
     Folder folder("commands-busy");
     copyDemo(folder / "s.jacinth");
     WindowDriver d(folder / "s.jacinth");

@@ -56,6 +56,14 @@ class Kept : public ::testing::Test {
         chosen = false;
         timer->start(20);
     }
+    void shiftOutsideTemp() {
+        const TimeRange all = d->view().record();
+        d->session().tryChange([&] {
+            ASSERT_TRUE(enterFix(
+                d->study(),
+                {{}, d->tagId("Site/Outside temp"), FixKind::Shift, all.from, all.to, 5, 5, true, "probe"}));
+        });
+    }
     void contextMenuAt(QWidget* widget, const QPoint& at) {
         QContextMenuEvent e(QContextMenuEvent::Mouse, at, widget->mapToGlobal(at));
         QApplication::sendEvent(widget, &e);
@@ -144,10 +152,6 @@ TEST_F(Kept, AClusterIsKeptAsSpans) {
     EXPECT_FALSE(factText(spans.front().facts, "state").empty());
     d->click("wayTraces");
     EXPECT_GE(lane(), 0);
-    if (const char* shot = std::getenv("SHOT")) {
-        d->view().setCursor(0, spans.front().start);
-        d->window().grab().save(QString(shot) + "/lane.png");
-    }
 }
 
 TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
@@ -171,17 +175,7 @@ TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
     ASSERT_TRUE(again->isVisible() && again->isEnabled());
     EXPECT_FALSE(dialog.findChild<QPushButton*>("derivedKeep")->isEnabled());
     const double before = d->study().samples().whole(trend).greatest;
-    d->session().tryChange([&] {
-        ASSERT_TRUE(enterFix(d->study(), {{},
-                                          d->tagId("Site/Outside temp"),
-                                          FixKind::Shift,
-                                          d->view().record().from,
-                                          d->view().record().to,
-                                          5,
-                                          5,
-                                          true,
-                                          "probe"}));
-    });
+    shiftOutsideTemp();
     d->settle();
     EXPECT_EQ(cell(3), "Site/Outside temp has changed since");
     QTest::mouseClick(again, Qt::LeftButton);
@@ -189,7 +183,6 @@ TEST_F(Kept, TagsSayThatTheyAreBehindAndAreCalculatedAgain) {
     EXPECT_TRUE(cell(3).startsWith("as of ")) << cell(3).toStdString();
     EXPECT_NEAR(d->study().samples().whole(trend).greatest, before + 5, 0.5);
     EXPECT_EQ(d->study().history().undoName(), "keep parts of Site/Outside temp");
-    if (const char* shot = std::getenv("SHOT")) dialog.grab().save(QString(shot) + "/derived.png");
     // A new one by expression: the form is there again.
     QTest::mouseClick(dialog.findChild<QPushButton*>("derivedNew"), Qt::LeftButton);
     EXPECT_FALSE(again->isVisible());
@@ -208,17 +201,7 @@ TEST_F(Kept, PartsFollowAFixBeforeTheyAreKept) {
     d->click("wayParts");
     ASSERT_NE(survey()->parts()->parts(), nullptr);
     const auto before = survey()->parts()->parts()->parts.trend;
-    d->session().tryChange([&] {
-        ASSERT_TRUE(enterFix(d->study(), {{},
-                                          d->tagId("Site/Outside temp"),
-                                          FixKind::Shift,
-                                          d->view().record().from,
-                                          d->view().record().to,
-                                          5,
-                                          5,
-                                          true,
-                                          "probe"}));
-    });
+    shiftOutsideTemp();
     QTest::qWait(200);
     d->settle();
     const auto after = survey()->parts()->parts()->parts.trend;
@@ -272,7 +255,6 @@ TEST_F(ChosenByEye, ABoxOverTheLinesChoosesRuns) {
     chooseFromMenu("boxMenu", {"They are golden"});
     d->drag(overlay(), from, to);
     QTest::qWait(100);
-    if (const char* shot = std::getenv("SHOT")) d->window().grab().save(QString(shot) + "/box.png");
     d->settle();
     ASSERT_TRUE(chosen);
     const auto reasons = goldenReasons(d->study(), track);
@@ -362,12 +344,6 @@ TEST_F(ChosenByEye, ExpressionsAboutRunsSayForHowManyTheyAreTrue) {
     QTest::qWait(600);
     d->settle();
     EXPECT_TRUE(words("columnTextPreview").contains(" run ")) << words("columnTextPreview").toStdString();
-    if (const char* shot = std::getenv("SHOT")) {
-        filter->setPlainText("duration > 20h");
-        QTest::qWait(700);
-        d->settle();
-        d->window().grab().save(QString(shot) + "/runs.png");
-    }
     EXPECT_TRUE(words("columnTextPreview").endsWith("°C")) << words("columnTextPreview").toStdString();
     column->setPlainText("");
     EXPECT_FALSE(d->find<QLabel>("columnTextPreview")->isVisible());

@@ -409,6 +409,23 @@ TEST_F(OnDemo, CursorsAreDragged) {
     EXPECT_EQ(d->view().view(), view);  // the view stays: a cursor was moved, not the record
 }
 
+TEST(EmptyStudy, ClosedItLeavesThePanelsOfTheNextStudyWhereTheyWere) {
+    Folder folder("empty-panels");
+    { ASSERT_TRUE(Study::create(folder / "new.jacinth")); }
+    copyDemo(folder / "s.jacinth");
+    { WindowDriver(folder / "new.jacinth").close(); }
+    WindowDriver d(folder / "s.jacinth");
+    EXPECT_TRUE(d.window().plant()->isVisible());
+    EXPECT_TRUE(d.find("inspector")->isVisible());
+    d.key(&d.window(), Qt::Key_F10);
+    EXPECT_FALSE(d.find("inspector")->isVisible());
+    d.close();
+    WindowDriver again(folder / "s.jacinth");
+    EXPECT_FALSE(again.find("inspector")->isVisible());  // what the user hid stays hidden
+    again.key(&again.window(), Qt::Key_F10);
+    again.close();
+}
+
 TEST(EmptyStudy, SaysWhatBelongsThere) {
     Folder folder("empty");
     { ASSERT_TRUE(Study::create(folder / "new.jacinth")); }

@@ -4,7 +4,6 @@
 #include "app/base/value_in_sight.h"
 #include "app/plot/tag_trace.h"
 #include "store/judgement.h"
-#include "store/sample_store.h"
 #include "store/tracks.h"
 #include "work/mend/mending.h"
 #include "work/survey/tag_peaks.h"
@@ -266,7 +265,7 @@ void MendBench::rebuild() {
                                     static_cast<double>(range.length())));
             std::vector<Fix> fixes = study.judgement().fixes(id);
             fixes.push_back(fix);
-            auto columns = study.samples().columns(id, part, wide, fixes);
+            auto columns = study.reader(id).columns(id, part, wide, fixes);
             std::erase_if(columns,
                           [&](const Summary& c) { return c.firstTime < fix.from || c.lastTime > fix.to; });
             return columns;

@@ -144,9 +144,9 @@ void MainWindow::buildViewMenu() {
     buildPanesMenu(view);
     view->addSeparator();
     view->addAction("Plant panel", QKeySequence("F9"), this,
-                    [this] { plant_->setVisible(!plant_->isVisible()); });
+                    [this] { plant_->setVisible(plant_->isHidden()); });
     view->addAction("Inspector", QKeySequence("F10"), this,
-                    [this] { inspectorFrame_->setVisible(!inspectorFrame_->isVisible()); });
+                    [this] { inspectorFrame_->setVisible(inspectorFrame_->isHidden()); });
     QMenu* theme = view->addMenu("Theme");
     theme->addAction("As the desktop", this, [this] { setThemeChoice(ThemeChoice::Desktop); });
     theme->addAction("Light", this, [this] { setThemeChoice(ThemeChoice::Light); });

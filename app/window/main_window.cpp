@@ -407,8 +407,9 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     session_->saveView();
     QSettings settings;
     settings.setValue("geometry", saveGeometry());
-    settings.setValue("plant", plant_->isVisible());
-    settings.setValue("inspector", inspectorFrame_->isVisible());
+    // As the user set them: where a study is empty neither is visible.
+    settings.setValue("plant", !plant_->isHidden());
+    settings.setValue("inspector", !inspectorFrame_->isHidden());
     QMainWindow::closeEvent(e);
 }
 

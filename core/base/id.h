@@ -15,8 +15,9 @@
 namespace jacinth {
 
 /// Names one thing of a kind, or none (0). Ids are given out by the study file, are never given out twice,
-/// and are only compared, kept and handed on: there is no arithmetic, and a number becomes an id only where
-/// that is said. `number` is for the borders: the file, JSON, a table's keys, what the user typed.
+/// and are only compared, kept and handed on: they cannot be calculated with, and a number becomes an id only
+/// by an explicit conversion. `number` is for the borders: the file, JSON, a table's keys, what the user
+/// typed.
 ///
 ///     TagId tag = study.catalog().find("Kiln 3/Air-off temp")->id;
 ///     SpanId run = tag;  // does not compile

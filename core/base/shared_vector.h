@@ -1,6 +1,7 @@
 // A vector that copies share until one of them is edited: copying costs nothing, however long it is.
 #pragma once
 
+#include <atomic>
 #include <cstddef>
 #include <initializer_list>
 #include <memory>
@@ -29,6 +30,8 @@ class SharedVector {
             held_ = std::make_shared<std::vector<T>>();
         else if (held_.use_count() > 1)
             held_ = std::make_shared<std::vector<T>>(*held_);
+        else  // what another thread read before it gave up its copy comes before what is written now
+            std::atomic_thread_fence(std::memory_order_acquire);
         return *held_;
     }
 

@@ -6,7 +6,6 @@
 
 #include "store/derived_catalog.h"
 #include "store/judgement.h"
-#include "store/sample_store.h"
 #include "store/tracks.h"
 #include "work/limits/limit_lines.h"
 
@@ -41,7 +40,7 @@ Result<Signal> StudyInputs::path(const std::string& name) {
 Result<Signal> StudyInputs::read(const Tag& tag) {
     const auto known = read_.find(tag.id);
     if (known != read_.end()) return known->second;
-    const Summary whole = study_.samples().whole(tag.id);
+    const Summary whole = study_.reader(tag.id).whole(tag.id);
     // Lines reach over bad samples to the next usable one; what is held comes from the last usable one.
     const Bridging bridging = tag.bridging();
     const Duration gap =

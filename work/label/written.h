@@ -17,7 +17,7 @@ struct WrittenOn {
 /// says the facts before and after. Fails on a span that ends before it starts, and on an id that is not
 /// there.
 Status keepWritten(Study& study, const Span& span, const WrittenOn& on);
-/// Fails where there is no such span.
+/// Fails on an id of which the study has no span.
 Status removeWritten(Study& study, SpanId id);
 
 }  // namespace jacinth

@@ -6,7 +6,6 @@
 #include <cmath>
 
 #include "store/judgement.h"
-#include "store/sample_store.h"
 #include "store/tracks.h"
 #include "work/limits/screening.h"
 #include "work/prove/proving.h"
@@ -59,7 +58,7 @@ class Report {
         const TimeRange record = study_.record();
         out_ = fmt::format(fmt::runtime(kHead), escaped(study_.plantName()));
         std::int64_t samples = 0;
-        for (const Tag& t : study_.catalog().tags()) samples += study_.samples().whole(t.id).count;
+        for (const Tag& t : study_.catalog().tags()) samples += study_.reader(t.id).whole(t.id).count;
         line(fmt::format("{} to {} · {} tags on {} assets · {} samples · all times {}",
                          zone_.text(record.from), zone_.text(record.to), study_.catalog().tags().size(),
                          study_.catalog().assets().size(), samples, zone_.name()));

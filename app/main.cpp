@@ -1,5 +1,5 @@
-// jacinth [STUDY] [--verbose] [--pictures DIR]: opens a study in the window, or takes the pictures of its
-// views.
+// jacinth [STUDY] [--verbose] [--pictures DIR [--size WxH]]: opens a study in the window, or takes the
+// pictures of its views.
 #include <QCommandLineParser>
 #include <QDir>
 #include <QFileInfo>
@@ -40,10 +40,11 @@ int main(int argc, char** argv) {
     parser.addPositionalArgument("study", "A study file; made where there is none");
     const QCommandLineOption pictures("pictures", "Take a picture of each view into this folder and end",
                                       "folder");
+    const QCommandLineOption size("size", "Size of the pictures, like 1920x1080", "size", "1280x800");
     const QCommandLineOption dark("dark", "Use the dark theme");
     const QCommandLineOption light("light", "Use the light theme");
     const QCommandLineOption verbose("verbose", "Write the whole log to standard error as well");
-    parser.addOptions({pictures, dark, light, verbose});
+    parser.addOptions({pictures, size, dark, light, verbose});
     parser.process(application);
     const auto choice =
         parser.isSet(dark) ? app::ThemeChoice::Dark
@@ -59,6 +60,14 @@ int main(int argc, char** argv) {
         log(LogLevel::Error, why);
         return 1;
     }
-    if (parser.isSet(pictures)) return app::takePictures(*windows.window(), parser.value(pictures));
+    if (parser.isSet(pictures)) {
+        const QStringList sides = parser.value(size).split('x');
+        const QSize pixels(sides.value(0).toInt(), sides.value(1).toInt());
+        if (pixels.width() < 400 || pixels.height() < 300) {
+            std::fprintf(stderr, "jacinth: a size is two numbers from 400x300 on, like 1920x1080\n");
+            return 2;
+        }
+        return app::takePictures(*windows.window(), parser.value(pictures), pixels);
+    }
     return application.exec();
 }

@@ -178,14 +178,14 @@ bool takeDerivedPicture(MainWindow& window, const std::string& asset, const QStr
 }
 
 /// What a new, empty study shows.
-bool takeWelcomePicture(const QString& folder) {
+bool takeWelcomePicture(const QString& folder, ThemeChoice theme, const QSize& size) {
     const QString path = QDir(folder).filePath("empty-study.jacinth");
     auto study = Study::create(path.toStdString());
     if (!study) return false;
     bool good = false;
     {
-        MainWindow window(std::move(*study), ThemeChoice::Light);
-        window.resize(1280, 800);
+        MainWindow window(std::move(*study), theme);
+        window.resize(size);
         window.show();
         // What else was open on this machine is nobody's business.
         window.findChild<WelcomePage*>("welcome")->setRecent({});
@@ -196,13 +196,38 @@ bool takeWelcomePicture(const QString& folder) {
     return good;
 }
 
+bool takeImportPicture(MainWindow& window, const QString& folder) {
+    const QString sample = QDir(folder).filePath("preview-sample.csv");
+    QFile file(sample);
+    if (!file.open(QIODevice::WriteOnly)) return false;
+    file.write("time;Kiln 7/Air-on temp [°C];Kiln 7/Air-off RH [%];Kiln 7/Burner mode\n");
+    for (int i = 0; i < 60; ++i) {
+        const QString when = QString("29.03.2026 0%1:%2").arg(1 + i / 30).arg(i % 30 * 2, 2, 10, QChar('0'));
+        file.write(QString("%1;%2;%3;%4\n")
+                       .arg(when)
+                       .arg(58.1 + i * 0.07, 0, 'f', 1)
+                       .arg(i == 17 ? QString("??") : QString::number(88.4 - i * 0.1, 'f', 1))
+                       .arg(i % 40 < 30 ? "Auto" : "Manual")
+                       .replace(".", ",")
+                       .replace("29,03,2026", "29.03.2026")
+                       .toUtf8());
+    }
+    file.close();
+    ImportDialog dialog(window.session(), {sample}, &window);
+    dialog.show();
+    settle(window);
+    const bool good = save(dialog, folder, "import");
+    QFile::remove(sample);
+    return good;
+}
+
 }  // namespace
 
-int takePictures(MainWindow& window, const QString& folder) {
+int takePictures(MainWindow& window, const QString& folder, const QSize& size) {
     QDir().mkpath(folder);
-    window.resize(1280, 800);
+    window.resize(size);
     window.show();
-    window.resize(1280, 800);
+    window.resize(size);
     Session& session = window.session();
     ViewState& view = session.view();
     const auto [asset, moment] = worthSeeing(session.study());
@@ -238,38 +263,17 @@ int takePictures(MainWindow& window, const QString& folder) {
     settle(window);
     good &= save(window, folder, "prove");
 
+    const Theme theme = session.theme();
     session.setTheme(darkTheme());
     view.setBench(BenchId::Survey);
     view.setView({moment - 2 * kDay, moment + kDay});
     settle(window);
     good &= save(window, folder, "survey-dark");
-    session.setTheme(lightTheme());
+    session.setTheme(theme);
     good &= takeDerivedPicture(window, asset, folder);
 
-    const QString sample = QDir(folder).filePath("preview-sample.csv");
-    QFile file(sample);
-    if (file.open(QIODevice::WriteOnly)) {
-        file.write("time;Kiln 7/Air-on temp [°C];Kiln 7/Air-off RH [%];Kiln 7/Burner mode\n");
-        for (int i = 0; i < 60; ++i) {
-            const QString when =
-                QString("29.03.2026 0%1:%2").arg(1 + i / 30).arg(i % 30 * 2, 2, 10, QChar('0'));
-            file.write(QString("%1;%2;%3;%4\n")
-                           .arg(when)
-                           .arg(58.1 + i * 0.07, 0, 'f', 1)
-                           .arg(i == 17 ? QString("??") : QString::number(88.4 - i * 0.1, 'f', 1))
-                           .arg(i % 40 < 30 ? "Auto" : "Manual")
-                           .replace(".", ",")
-                           .replace("29,03,2026", "29.03.2026")
-                           .toUtf8());
-        }
-        file.close();
-        ImportDialog dialog(session, {sample}, &window);
-        dialog.show();
-        settle(window);
-        good &= save(dialog, folder, "import");
-        QFile::remove(sample);
-    }
-    good &= takeWelcomePicture(folder);
+    good &= takeImportPicture(window, folder);
+    good &= takeWelcomePicture(folder, window.themeChoice(), size);
     return good ? 0 : 1;
 }
 

@@ -39,6 +39,15 @@ double secondsOf(F work) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
 }
 
+/// The median of several times: one alone says little on a machine that does other things as well.
+template <typename F>
+double medianSeconds(F work, int times = 3) {
+    std::vector<double> all;
+    for (int i = 0; i < times; ++i) all.push_back(secondsOf(work));
+    std::sort(all.begin(), all.end());
+    return all[all.size() / 2];
+}
+
 inline double percentile(std::vector<double> x, double q) {
     std::sort(x.begin(), x.end());
     return x.empty() ? 0

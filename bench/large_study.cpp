@@ -32,7 +32,7 @@ struct Random {
 
 struct Maker {
     Random random{1};
-    Instant t = 0;
+    Instant t{};
     std::int64_t hundredths = 5000;
 
     Series make(std::size_t n, double level) {
@@ -40,7 +40,7 @@ struct Maker {
         s.reserve(n);
         for (std::size_t i = 0; i < n; ++i) {
             const std::uint64_t r = random();
-            t += kSecond + static_cast<Duration>(r % 21) * 10 * kMillisecond - 100 * kMillisecond;
+            t += kSecond + static_cast<std::int64_t>(r % 21) * 10 * kMillisecond - 100 * kMillisecond;
             hundredths += static_cast<std::int64_t>(r >> 32) % 9 - 4;
             hundredths -= hundredths / 4096;  // drawn back to 0, so that it does not wander off
             s.push(t, static_cast<double>(static_cast<std::int64_t>(level * 100) + hundredths) / 100);

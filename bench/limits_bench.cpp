@@ -33,7 +33,7 @@ std::unique_ptr<Study> madeStudy(const std::string& path, int runs) {
             random ^= random << 13, random ^= random >> 7, random ^= random << 17;
             // Every twentieth run is too high for an hour.
             const double bump = i / 720 % 20 == 7 && i % 720 >= 300 && i % 720 < 330 ? 9 : 0;
-            s.push(i * 2 * kMinute + static_cast<Duration>(random % 20) * kSecond,
+            s.push(Instant(i * 2 * kMinute + static_cast<int>(random % 20) * kSecond),
                    std::sin(i % 720 * 0.01) * 40 + static_cast<double>(random % 1000) * 0.002 + bump);
         }
         study->samples().write(tag, s);
@@ -41,7 +41,8 @@ std::unique_ptr<Study> madeStudy(const std::string& path, int runs) {
     }
     const auto track = study->tracks().put("Runs", track_kind::kRuns);
     for (int r = 0; r < runs; ++r)
-        study->tracks().addSpan(track, {{}, asset, {}, r * kDay, r * kDay + 22 * kHour, {}});
+        study->tracks().addSpan(track,
+                                {{}, asset, {}, Instant(r * kDay), Instant(r * kDay + 22 * kHour), {}});
     std::vector<SpanId> all;
     for (const Span& s : study->tracks().spans(track)) all.push_back(s.id);
     study->judgement().setGoldenRuns(track, all, "all of them");
@@ -69,13 +70,13 @@ int main(int argc, char** argv) {
             spec.smooth = 5;
             spec.slack = 6 * kMinute;
             LimitSet set;
-            const double made = secondsOf([&] { set = *makeLimits(*study, "L", track, roles, spec); });
+            const double made = medianSeconds([&] { set = *makeLimits(*study, "L", track, roles, spec); });
             std::vector<ScreenedRun> runsScreened;
-            const double screened =
-                secondsOf([&] { runsScreened = screenBy(*study, set, study->tracks().spans(track), {}); });
+            const double screened = medianSeconds(
+                [&] { runsScreened = screenBy(*study, set, study->tracks().spans(track), {}); });
             std::size_t found = 0;
             for (const ScreenedRun& r : runsScreened) found += r.excursions.size();
-            const double kept = secondsOf([&] { keepExcursions(*study, track, {}, runsScreened); });
+            const double kept = medianSeconds([&] { keepExcursions(*study, track, {}, runsScreened); });
             const std::string what = fmt::format("{} · {} golden runs", limitMethodName(method), n);
             out.add("limits · " + what, made, "s", fmt::format("{} tags × {} slices", kTags, kSlices));
             out.add("screen all · " + what, screened, "s", fmt::format("{} excursions", found));

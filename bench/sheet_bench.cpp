@@ -21,7 +21,8 @@ int main(int argc, char** argv) {
         for (const int n : {500, 2000, 8000}) {
             std::vector<Span> runs;
             for (int i = 0; i < n; ++i)
-                runs.push_back({SpanId(i + 1), asset, {}, i * kDay, i * kDay + 22 * kHour, {}});
+                runs.push_back(
+                    {SpanId(i + 1), asset, {}, Instant(i * kDay), Instant(i * kDay + 22 * kHour), {}});
             std::vector<app::RunSheet::RowName> rows;
             for (int k = 0; k < 12; ++k) rows.push_back({fmt::format("tag_{}", k), QString("Tag %1").arg(k)});
             std::vector<KeptExcursion> excursions;

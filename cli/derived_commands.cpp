@@ -63,7 +63,7 @@ void addDerived(CLI::App& tag) {
                            {"unit", d.tag.unit},
                            {"expression", d.text},
                            {"tags", from},
-                           {"at", d.at ? json(toIso(d.at)) : json()},
+                           {"at", d.at != Instant{} ? json(toIso(d.at)) : json()},
                            {"upToDate", !d.stale},
                            {"trouble", d.trouble}});
             if (!common->asJson)

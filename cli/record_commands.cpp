@@ -61,8 +61,8 @@ std::vector<Instant> periodEdges(const Study& study, TimeRange range, const std:
     const Period period = orRefuse(periodNamed(every));
     std::vector<Instant> edges;
     if (period.unit == Period::Unit::Length) {
-        if (period.length <= 0) throw Refusal{"--every has to be a length of time above 0"};
-        const double periods = static_cast<double>(range.length()) / static_cast<double>(period.length);
+        if (period.length <= Duration::zero()) throw Refusal{"--every has to be a length of time above 0"};
+        const double periods = toNanoseconds(range.length()) / toNanoseconds(period.length);
         if (periods > kMostPeriods)
             throw Refusal{
                 fmt::format("--every {} would give {:.3g} values ({:.3g} GB); take a longer one or a shorter "
@@ -184,8 +184,8 @@ void printSignal(const Signal& s, TimeRange range, Duration every, bool asJson) 
         else
             std::cout << toIso(t) << "," << (std::isnan(v) ? "" : fmt::format("{}", v)) << "\n";
     };
-    const Duration step = every > 0 ? every : std::max<Duration>(1, range.length());
-    if (every > 0 || s.constant) {
+    const Duration step = every > Duration::zero() ? every : std::max(kNanosecond, range.length());
+    if (every > Duration::zero() || s.constant) {
         for (Instant t = range.from; t < range.to; t += step) one(t, signalAt(s, t));
     } else {
         for (std::size_t i = 0; i < s.times.size(); ++i)
@@ -198,7 +198,7 @@ void addEval(CLI::App& app) {
     auto* command = app.add_subcommand("eval", "The value of an expression over time");
     struct Options {
         std::string expression;
-        Duration every = 0;
+        Duration every{};
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command, {true, true, true});
@@ -209,7 +209,7 @@ void addEval(CLI::App& app) {
         const auto fleet = orRefuse(compileForFleet(*study, o->expression, common->asset));
         for (const std::string& warning : fleet.warnings()) std::cerr << "jacinth-cli: " << warning << "\n";
         const TimeRange range = common->range(*study);
-        if (o->every > 0) (void)periodEdges(*study, range, formatDuration(o->every));
+        if (o->every > Duration::zero()) (void)periodEdges(*study, range, formatDuration(o->every));
         if (fleet.byAsset.size() > 1 && !fleet.byAsset[0].second.roles.empty() &&
             fleet.byAsset[0].second.type != ValueType::Condition)
             throw Refusal{"the expression has a value on each asset; choose one with --asset"};

@@ -109,8 +109,8 @@ void addRuns(CLI::App& app) {
     auto* where = find->add_option("--where", o->search.where, "True while a run lasts");
     find->add_option("--list", o->search.list, "In place of --where: each span of this track is a run")
         ->excludes(where);
-    addDuration(*find, "--least", o->search.least, "Shorter ones are no runs");
-    addDuration(*find, "--most", o->search.most, "Longer ones are no runs");
+    addDuration(*find, "--least", o->search.least, "Shorter ones are not runs");
+    addDuration(*find, "--most", o->search.most, "Longer ones are not runs");
     addDuration(*find, "--join", o->search.join, "A break shorter than this does not end a run");
     addDuration(*find, "--trim-start", o->search.trimStart, "Cut off each run's start");
     addDuration(*find, "--trim-end", o->search.trimEnd, "Cut off each run's end");
@@ -182,7 +182,8 @@ void addGolden(CLI::App& app) {
 
 /// Seconds since the start, before the end (above 0), into the phases; or the indicator's own unit.
 double offsetOf(const LimitSpec& spec, Place place) {
-    return spec.lineUp == LineUp::End ? -toSeconds(place) : toSeconds(place);
+    const double seconds = toSeconds(place.time_since_epoch());
+    return spec.lineUp == LineUp::End ? -seconds : seconds;
 }
 
 json phasesJson(const GoldenLimits& limits) {
@@ -334,7 +335,7 @@ void addLimits(CLI::App& app) {
         const auto study = common->open(false);
         const Track track = trackOrRefuse(*study, o->track);
         const auto said = [&](const char* option) { return build->get_option(option)->count() > 0; };
-        if (o->spec.every <= 0) throw Refusal{"--every has to be a length of time above 0"};
+        if (o->spec.every <= Duration::zero()) throw Refusal{"--every has to be a length of time above 0"};
         o->spec.method = orRefuse(limitMethodNamed(o->method));
         o->spec.lineUp = orRefuse(lineUpNamed(o->lineUp));
         if (method->count() == 0) {
@@ -347,8 +348,8 @@ void addLimits(CLI::App& app) {
         }
         refuseUnusedFigures(*build, o->spec);
         if (o->spec.lineUp == LineUp::Indicator) {
-            o->spec.slack = 0;  // a time is no place on its scale
-            o->spec.every = static_cast<Place>(std::llround(o->indicatorStep * kIndicatorUnit));
+            o->spec.slack = {};  // a time is not a place on its scale
+            o->spec.every = indicatorStep(o->indicatorStep);
         }
         LimitSet set =
             orRefuse(makeLimits(*study, o->name, track.id, o->roles, o->spec, common->which(), o->forRuns));

@@ -30,7 +30,7 @@ TEST_F(WholePlant, HoldsWhatTheDesignAsksFor) {
         EXPECT_GE(static_cast<double>(h.runs.size()) / months, 18) << h.kiln;
         EXPECT_LE(static_cast<double>(h.runs.size()) / months, 22.5) << h.kiln;
         for (const RunRecord& r : h.runs)
-            if (r.offPath && r.offPath->when.to) ++bySeverity[r.offPath->severity];
+            if (r.offPath && r.offPath->when.to != Instant{}) ++bySeverity[r.offPath->severity];
     }
     EXPECT_EQ(failures, 7);
     steps = static_cast<int>(truth->steps.size());
@@ -62,10 +62,9 @@ TEST_F(WholePlant, PhysicsIsPlausible) {
         // Through the drying the air-off temperature climbs and the humidity falls.
         const RunRecord& r = h.runs[3];
         const auto at = [&](double share) {
-            return static_cast<std::size_t>(
-                (r.range.from - truth->spec.record().from +
-                 static_cast<Duration>(share * static_cast<double>(r.range.length()))) /
-                kTick);
+            return static_cast<std::size_t>((r.range.from - truth->spec.record().from +
+                                             fromNanoseconds(share * toNanoseconds(r.range.length()))) /
+                                            kTick);
         };
         EXPECT_LT(h.airOff[at(0.25)] + 20, h.airOff[at(0.85)]);
         EXPECT_GT(h.humidity[at(0.25)], h.humidity[at(0.85)] + 40);

@@ -10,10 +10,10 @@ namespace jacinth::demo {
 namespace {
 
 Instant along(const TimeRange& record, double share) {
-    return record.from + static_cast<Duration>(share * static_cast<double>(record.length()) / 1e9) * kSecond;
+    return record.from + static_cast<int>(share * toNanoseconds(record.length()) / 1e9) * kSecond;
 }
 Duration daysLong(double d) {
-    return static_cast<Duration>(d * 86400) * kSecond;
+    return static_cast<int>(d * 86400) * kSecond;
 }
 
 void drawDrifts(Truth& truth, Random random) {
@@ -24,8 +24,7 @@ void drawDrifts(Truth& truth, Random random) {
             const Instant to = from + daysLong(random.uniform(13, 24));
             const double end = random.uniform(5, 9.5);
             Drift d{kilnName(kiln) + "/Air-off RH", {from, std::min(to, record.to)}, end};
-            if (to > record.to)
-                d.endError = end * static_cast<double>(record.to - from) / static_cast<double>(to - from);
+            if (to > record.to) d.endError = end * toNanoseconds(record.to - from) / toNanoseconds(to - from);
             truth.drifts.push_back(d);
             from = to;
         }
@@ -51,7 +50,7 @@ void drawSteps(Truth& truth, Random random) {
                                   {3, "Bed ΔP", 0.40, -30, 2.0, "impulse line half blocked"}};
     const TimeRange record = truth.spec.record();
     double last = -1;
-    Instant when = 0;
+    Instant when{};
     for (const Form& f : forms) {
         if (f.at != last) when = along(record, f.at + random.uniform(-0.01, 0.01));
         last = f.at;
@@ -98,7 +97,7 @@ void drawSmallFaults(Truth& truth, Random random) {
                              {from, from + daysLong(random.uniform(0.01, 0.06))}});
     }
     const Zone oslo = *Zone::named("Europe/Oslo");
-    const Instant change = oslo.instant({2026, 3, 29, 3, 0, 0, 0}).instant;
+    const Instant change = oslo.instant({2026, 3, 29, 3, 0, 0}).instant;
     if (change < record.to) truth.clockError = {"Kiln 5/60 s", {change, std::min(record.to, change + kDay)}};
 }
 

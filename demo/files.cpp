@@ -18,12 +18,11 @@ namespace {
 class TimeText {
   public:
     void append(std::string& out, Instant t) {
-        const Instant minute = t / kMinute;
-        if (minute != minute_) {
-            minute_ = minute;
-            prefix_ = toIso(minute * kMinute).substr(0, 17);
+        if (minute_ == kNoInstant || t < minute_ || t - minute_ >= kMinute) {
+            minute_ = std::chrono::floor<std::chrono::minutes>(t);
+            prefix_ = toIso(minute_).substr(0, 17);
         }
-        const auto ms = static_cast<int>(t % kMinute / kMillisecond);
+        const auto ms = static_cast<int>((t - minute_) / kMillisecond);
         out += prefix_;
         out += static_cast<char>('0' + ms / 10000);
         out += static_cast<char>('0' + ms / 1000 % 10);
@@ -35,7 +34,7 @@ class TimeText {
     }
 
   private:
-    Instant minute_ = -1;
+    Instant minute_ = kNoInstant;
     std::string prefix_;
 };
 
@@ -112,7 +111,7 @@ std::string statesText(const Truth& truth) {
     const Instant from = truth.spec.record().from;
     for (const KilnHistory& h : truth.kilns)
         for (std::size_t i = 0; i < h.step.size(); ++i) {
-            const Instant t = from + static_cast<Duration>(i) * kTick;
+            const Instant t = from + static_cast<int>(i) * kTick;
             if (i == 0 || h.step[i] != h.step[i - 1])
                 out += fmt::format("{},{}/Kiln step,{}\n", toIso(t), kilnName(h.kiln),
                                    kStepNames[static_cast<std::size_t>(h.step[i])]);

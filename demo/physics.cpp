@@ -27,7 +27,7 @@ class Kiln {
             series->reserve(ticks);
         warmth_ = random_.normal(0, 0.25);
         fanSize_ = 1 + random_.normal(0, 0.012);
-        lastBelt_ = record_.from - static_cast<Duration>(random_.uniform(2, 10) * static_cast<double>(kDay));
+        lastBelt_ = record_.from - fromNanoseconds(random_.uniform(2, 10) * toNanoseconds(kDay));
         stepEnds_ = record_.from + hours(plans_[0].idleHours);
     }
 
@@ -43,7 +43,7 @@ class Kiln {
     }
 
   private:
-    static Duration hours(double h) { return static_cast<Duration>(std::llround(h * 120)) * kTick; }
+    static Duration hours(double h) { return std::llround(h * 120) * kTick; }
     bool held() const { return now_ < heldUntil_; }
     const RunPlan& plan() const { return plans_[std::min(run_, plans_.size() - 1)]; }
     RunRecord& current() { return h_.runs.back(); }
@@ -64,10 +64,10 @@ class Kiln {
                 if (now_ >= stepEnds_) startRun();
                 break;
             case Step::Load:
-                if (now_ >= stepEnds_) enter(Step::FreeDry, 0);
+                if (now_ >= stepEnds_) enter(Step::FreeDry, {});
                 break;
             case Step::FreeDry:
-                if (front_ >= 0.9) enter(Step::ForcedDry, 0);
+                if (front_ >= 0.9) enter(Step::ForcedDry, {});
                 break;
             case Step::ForcedDry:
                 if (front_ >= 1.27) enter(Step::Cure, hours(4 + random_.normal(0, 0.06)));
@@ -97,9 +97,9 @@ class Kiln {
         failed_ = false;
         flamesLeft_ = plan().flameLosses;
         flameAt_ = now_ + hours(random_.uniform(3, 14));
-        manual_ = {now_ + hours(random_.uniform(2, 6)), 0};
+        manual_ = {now_ + hours(random_.uniform(2, 6)), {}};
         manual_.to = manual_.from + hours(random_.uniform(2, 7));
-        channel_ = {now_ + hours(random_.uniform(5, 7)), 0};
+        channel_ = {now_ + hours(random_.uniform(5, 7)), {}};
         channel_.to = channel_.from + hours(random_.uniform(2.2, 3.6));
         enter(Step::Load, hours(1 + random_.normal(0, 0.05)));
     }
@@ -216,7 +216,7 @@ class Kiln {
     void markOffPath() {
         auto& off = current().offPath;
         if (!off) return;
-        if (off->when.from == 0) off->when.from = now_;
+        if (off->when.from == Instant{}) off->when.from = now_;
         off->when.to = now_ + kTick;
     }
 
@@ -225,9 +225,9 @@ class Kiln {
         const bool manual = plan().manualBurner && manual_.contains(now_);
         const bool lit = heating && now_ >= burnerOutUntil_ && !held();
         burner_ = !lit ? Burner::Off : manual ? Burner::Manual : Burner::Auto;
-        if (newBelt_ && now_ >= newBelt_) {
+        if (newBelt_ != Instant{} && now_ >= newBelt_) {
             lastBelt_ = newBelt_;
-            newBelt_ = 0;
+            newBelt_ = {};
         }
         belt_ = h_.kiln == 2 && now_ >= lastBelt_
                     ? 1 - 0.09 * std::min(1.0, toHours(now_ - lastBelt_) / (21 * 24))
@@ -270,8 +270,7 @@ class Kiln {
         if (offPath(OffPathKind::Channelling) && channel_.contains(now_) && step_ != Step::Load) {
             const double depth =
                 std::array{0.035, 0.10, 0.36}[static_cast<std::size_t>(plan().offPath->severity - 1)];
-            const double into =
-                static_cast<double>(now_ - channel_.from) / static_cast<double>(channel_.length());
+            const double into = toNanoseconds(now_ - channel_.from) / toNanoseconds(channel_.length());
             share = std::max(share, share + depth * std::sin(into * 3.14159265) * (1 - share));
             markOffPath();
         }
@@ -314,8 +313,8 @@ class Kiln {
     Random random_;
     TimeRange record_;
     KilnHistory h_;
-    Instant now_ = 0, stepStarted_ = 0, stepEnds_ = 0, runStarted_ = 0, heldUntil_ = 0, burnerOutUntil_ = 0,
-            flameAt_ = 0, lastBelt_ = 0, newBelt_ = 0;
+    Instant now_, stepStarted_, stepEnds_, runStarted_, heldUntil_, burnerOutUntil_, flameAt_, lastBelt_,
+        newBelt_;
     TimeRange manual_, channel_;
     Step step_ = Step::Idle;
     Burner burner_ = Burner::Off;
@@ -347,10 +346,10 @@ KilnHistory simulateKiln(const PlantSpec& spec, int kiln, const std::vector<RunP
 double wearAt(const std::vector<Wear>& wears, Instant t) {
     double sum = 0;
     for (const Wear& w : wears) {
-        const auto length = static_cast<Duration>(w.days * static_cast<double>(kDay));
+        const auto length = fromNanoseconds(w.days * toNanoseconds(kDay));
         const Instant from = w.failure - length;
         if (t < from || t > w.failure) continue;
-        sum += w.rise * std::pow(static_cast<double>(t - from) / static_cast<double>(length), w.power);
+        sum += w.rise * std::pow(toNanoseconds(t - from) / toNanoseconds(length), w.power);
     }
     return sum;
 }

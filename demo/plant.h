@@ -31,7 +31,7 @@ enum class OffPathKind { Channelling, HotCure, UnderFanned };
 struct OffPath {
     OffPathKind kind;
     int severity;
-    TimeRange when{0, 0};  ///< filled in as the run happens
+    TimeRange when;  ///< filled in as the run happens
 };
 
 struct RunPlan {
@@ -59,7 +59,7 @@ struct RunRecord {
 
 /// A bearing on its way to failure.
 struct Wear {
-    Instant failure = 0;
+    Instant failure{};
     double days = 3;     ///< how long it climbs
     double power = 2.2;  ///< how late it climbs
     double rise = 3.2;   ///< mm/s at the end
@@ -99,14 +99,14 @@ struct Drift {
 };
 struct FalseStep {
     std::string tag;
-    Instant time = 0;
+    Instant time{};
     double size = 0;
     std::optional<Instant> returns;
     std::string cause;
 };
 struct Spike {
     std::string tag;
-    Instant time = 0;
+    Instant time{};
     double size = 0;
 };
 struct TagStretch {
@@ -115,12 +115,12 @@ struct TagStretch {
 };
 struct TrueValue {
     std::string tag;
-    Instant time = 0;
+    Instant time{};
     double value = 0;
 };
 struct ProcessChange {
     std::string asset;
-    Instant time = 0;
+    Instant time{};
     std::string what;
 };
 

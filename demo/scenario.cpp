@@ -88,7 +88,7 @@ void planFlameStops(const PlantSpec& spec, Random& random, std::vector<std::vect
 
 TimeRange PlantSpec::record() const {
     const Zone oslo = *Zone::named("Europe/Oslo");
-    const Instant from = oslo.instant({2026, 3, 1, 0, 0, 0, 0}).instant;
+    const Instant from = oslo.instant({2026, 3, 1, 0, 0}).instant;
     return {from, oslo.addDays(from, days)};
 }
 
@@ -97,7 +97,7 @@ std::string kilnName(int kiln) {
 }
 
 double outsideTemperature(Instant t) {
-    const double day = toHours(t) / 24;
+    const double day = toHours(t.time_since_epoch()) / 24;
     const double season = 6.5 - 9.5 * std::cos(2 * std::numbers::pi * (day - 20) / 365.25);
     const double weather =
         2.5 * std::sin(2 * std::numbers::pi * day / 6.3) + 1.5 * std::sin(2 * std::numbers::pi * day / 17.7);
@@ -105,7 +105,7 @@ double outsideTemperature(Instant t) {
 }
 
 double outsideHumidity(Instant t) {
-    const double day = toHours(t) / 24;
+    const double day = toHours(t.time_since_epoch()) / 24;
     return std::clamp(74 - 2.0 * (outsideTemperature(t) - 5) + 6 * std::sin(2 * std::numbers::pi * day / 9.1),
                       25.0, 98.0);
 }

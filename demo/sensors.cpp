@@ -20,10 +20,10 @@ class State {
     State(const Truth& truth, int kiln)
         : h_(truth.kilns[static_cast<std::size_t>(kiln - 1)]), from_(truth.spec.record().from) {}
     double at(const std::vector<float>& series, Instant t) const {
-        const Duration into = std::max<Duration>(0, t - from_);
+        const Duration into = std::max(Duration::zero(), t - from_);
         const auto i = std::min(series.size() - 1, static_cast<std::size_t>(into / kTick));
         const auto next = std::min(series.size() - 1, i + 1);
-        const double f = static_cast<double>(into % kTick) / static_cast<double>(kTick);
+        const double f = toNanoseconds(into % kTick) / toNanoseconds(kTick);
         return series[i] + f * (series[next] - series[i]);
     }
     const KilnHistory& history() const { return h_; }
@@ -64,8 +64,8 @@ void addFaults(const Truth& truth, const std::string& path, const std::vector<In
         if (d.tag == path)
             for (std::size_t i = 0; i < v.size(); ++i)
                 if (d.range.contains(times[i]))
-                    v[i] += d.endError * static_cast<double>(times[i] - d.range.from) /
-                            static_cast<double>(d.range.length());
+                    v[i] +=
+                        d.endError * toNanoseconds(times[i] - d.range.from) / toNanoseconds(d.range.length());
     for (const FalseStep& s : truth.steps)
         if (s.tag == path)
             for (std::size_t i = 0; i < v.size(); ++i)

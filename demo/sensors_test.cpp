@@ -147,7 +147,7 @@ TEST_F(Sensors, TheClockErrorShowsAsStampsThatGoBack) {
 TEST_F(Sensors, VibrationClimbsBeforeAFailureAndIsLowAfter) {
     for (const KilnHistory& h : truth->kilns)
         for (const Wear& w : h.wears) {
-            // A logger with the clock an hour off tells it an hour off.
+            // A logger whose clock is an hour off records times an hour off.
             if (truth->clockError.range.contains(w.failure) &&
                 truth->clockError.tag.starts_with(kilnName(h.kiln)))
                 continue;

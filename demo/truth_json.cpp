@@ -42,7 +42,7 @@ json runToJson(const KilnHistory& h, const RunRecord& r, Instant recordEnd) {
     j["load"] = r.plan.load;
     j["finalMoisture"] = r.finalMoisture;
     j["colour"] = r.colour;
-    j["offPath"] = r.offPath && r.offPath->when.to ? offPathToJson(*r.offPath) : json();
+    j["offPath"] = r.offPath && r.offPath->when.to != Instant{} ? offPathToJson(*r.offPath) : json();
     bool held = false;
     for (const Stop& s : h.stops) held |= s.range.from < r.range.to && s.range.to > r.range.from;
     j["interrupted"] = held;

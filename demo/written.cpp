@@ -28,7 +28,7 @@ class Table {
 };
 
 std::string iso(Instant t) {
-    return toIso(t / kMinute * kMinute);
+    return toIso(std::chrono::floor<std::chrono::minutes>(t));
 }
 
 class Writer {
@@ -56,7 +56,7 @@ class Writer {
     /// Some entries are late, and some name the wrong kiln.
     void log(Instant t, int kiln, const std::string& text) {
         const Instant written =
-            random_.chance(0.15) ? t + static_cast<Duration>(random_.uniform(1, 5) * 3600) * kSecond : t;
+            random_.chance(0.15) ? t + static_cast<int>(random_.uniform(1, 5) * 3600) * kSecond : t;
         if (!truth_.spec.record().contains(written)) return;
         const int named = random_.chance(0.04) ? kiln % kKilns + 1 : kiln;
         log_.add(written, fmt::format("{},{},{},\"{}\"", iso(written), kilnName(named), somebody(), text));
@@ -67,7 +67,7 @@ class Writer {
         for (const Wear& w : h.wears) {
             failures_.add(w.failure, fmt::format("{},{},fan bearing,\"Fan stopped on bearing temperature\"",
                                                  name, toIso(w.failure)));
-            const auto length = static_cast<Duration>(w.days * static_cast<double>(kDay));
+            const auto length = fromNanoseconds(w.days * toNanoseconds(kDay));
             if (w.days > 1) log(w.failure - length / 8, h.kiln, "Fan louder than usual.");
             if (w.days > 3) log(w.failure - length / 3, h.kiln, "Fan hums at forced-dry. Keep an eye on it.");
             log(w.failure + 20 * kMinute, h.kiln, "Fan tripped. Mechanics called.");
@@ -147,8 +147,8 @@ class Writer {
     void readings() {
         const TimeRange record = truth_.spec.record();
         for (const KilnHistory& h : truth_.kilns) {
-            Instant t = record.from + static_cast<Duration>(random_.uniform(6, 60) * 3600) * kSecond;
-            for (; t < record.to; t += static_cast<Duration>(random_.uniform(4.6, 7.6) * 86400) * kSecond) {
+            Instant t = record.from + static_cast<int>(random_.uniform(6, 60) * 3600) * kSecond;
+            for (; t < record.to; t += static_cast<int>(random_.uniform(4.6, 7.6) * 86400) * kSecond) {
                 Instant at = t;  // wait until the kiln dries, when the humidity is steady
                 const auto dries = [&](Instant moment) {
                     return h.step[static_cast<std::size_t>((moment - record.from) / kTick)] == Step::FreeDry;

@@ -98,7 +98,7 @@ class Maker {
             case 9:  // an empty cell
                 ++out.values;
                 return line({time(i), "", number()});
-            case 10:  // bytes that are no text, in a cell
+            case 10:  // bytes that are not text, in a cell
                 return badCell("\xFF\xFE");
             case 11:  // only separators, as spreadsheets leave them behind
                 return bad(s + s);

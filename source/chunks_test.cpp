@@ -124,7 +124,7 @@ std::string longFile() {
             text += line;
         }
         if (i == 200000) text += "never,Kiln 1/Air-off temp,1,good\n";
-        t += kSecond / 2 * (1 + static_cast<Duration>(random() % 3));
+        t += kSecond / 2 * (1 + static_cast<std::int64_t>(random() % 3));
     }
     return text;
 }

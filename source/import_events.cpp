@@ -121,7 +121,8 @@ class EventRows {
 };
 
 std::string keyOf(const Span& s) {
-    return fmt::format("{}|{}|{}|{}|{}", s.asset, s.tag, s.start, s.end, factsToJson(s.facts));
+    return fmt::format("{}|{}|{}|{}|{}", s.asset, s.tag, epochNanoseconds(s.start), epochNanoseconds(s.end),
+                       factsToJson(s.facts));
 }
 
 }  // namespace

@@ -109,13 +109,10 @@ class GatherSink : public RowSink {
         tag.series.push(t, valueOfText(open->odd.back().place), q);
     }
 
-    /// The tag of a wide file's column, opened for a number.
-    TagBlock* numberTag(int column) {
-        OpenTag* known = byColumn_[static_cast<std::size_t>(column)];
-        if (!known) known = open(column, {});
-        if (!known) return nullptr;
-        ++known->numbers;
-        return known->tag;
+    /// The tag of a wide file's column; null where it cannot be one.
+    OpenTag* tagOf(std::size_t column) {
+        OpenTag* known = byColumn_[column];
+        return known ? known : open(static_cast<int>(column), {});
     }
 
     /// Does any column hold states? Then no row is plain.
@@ -246,11 +243,12 @@ class GatherSink : public RowSink {
 };
 
 /// Rows of a wide file whose cells are plain numbers or empty, read in one walk over the text: what nearly
-/// all rows of nearly all large files are. A row with anything else in it is left to the careful way.
+/// all rows of nearly all large files are. A row with anything else in it is left to the careful way. What
+/// was read stands column by column, and goes to its tags with flush(), before any careful row does.
 class PlainWideRows {
   public:
     PlainWideRows(const TextLayout& layout, GatherSink& sink)
-        : layout_(layout), sink_(sink), cells_(layout.columns.size()) {}
+        : layout_(layout), sink_(sink), cells_(layout.columns.size()), columns_(layout.columns.size()) {}
 
     /// Takes the row at the start of `text`; how many bytes it has, 0 where it is not plain. `time` is called
     /// with the time's cell, once, and says none where it cannot be read.
@@ -265,6 +263,7 @@ class PlainWideRows {
                 const char* start = at;
                 while (at < end && *at != layout_.separator && *at != '\n' && *at != '"') ++at;
                 time = {start, static_cast<std::size_t>(at - start)};
+                cells_[column] = kMissing;
             } else if (!takeCell(at, end, cells_[column])) {
                 return 0;
             }
@@ -275,24 +274,46 @@ class PlainWideRows {
         if (column + 1 != cells_.size()) return 0;
         if (*at == '\r' && at + 1 < end) ++at;
         if (*at != '\n') return 0;
+        for (std::size_t i = 0; i < cells_.size(); ++i)
+            if (!std::isnan(cells_[i]) && !columns_[i].tag && !(columns_[i].tag = sink_.tagOf(i))) return 0;
         const std::optional<Instant> t = timeOf(time);
         if (!t) return 0;
-        for (std::size_t i = 0; i < cells_.size(); ++i)
-            if (cells_[i].there && static_cast<int>(i) != layout_.timeColumn)
-                if (TagBlock* tag = sink_.numberTag(static_cast<int>(i)))
-                    tag->series.push(*t, cells_[i].value);
+        times_.push_back(*t);
+        for (std::size_t i = 0; i < cells_.size(); ++i) {
+            Column& c = columns_[i];
+            c.values.push_back(cells_[i]);
+            c.there += !std::isnan(cells_[i]);
+        }
         return static_cast<std::size_t>(at + 1 - text.data());
     }
 
+    void flush() {
+        for (Column& c : columns_) {
+            if (c.there > 0) {
+                Series& series = c.tag->tag->series;
+                if (c.there == times_.size())
+                    series.append({times_, c.values, {}});
+                else
+                    for (std::size_t row = 0; row < times_.size(); ++row)
+                        if (!std::isnan(c.values[row])) series.push(times_[row], c.values[row]);
+                c.tag->numbers += static_cast<std::int64_t>(c.there);
+            }
+            c.values.clear();
+            c.there = 0;
+        }
+        times_.clear();
+    }
+
   private:
-    struct Cell {
-        bool there = false;
-        double value = 0;
+    struct Column {
+        OpenTag* tag = nullptr;
+        std::vector<double> values;  ///< a row each; NaN for an empty cell
+        std::size_t there = 0;       ///< how many are not empty
     };
 
     /// Digits with a point between them, fifteen at most, so that the quotient of two exact doubles is the
     /// nearest double (Clinger 1990).
-    bool takeCell(const char*& at, const char* end, Cell& cell) const {
+    bool takeCell(const char*& at, const char* end, double& cell) const {
         static constexpr std::array<double, 16> kTens{1,   1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
                                                       1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
         const bool minus = at < end && *at == '-';
@@ -309,18 +330,21 @@ class PlainWideRows {
             decimals = p - point;
             count += decimals;
         }
-        cell.there = count > 0;
+        cell = kMissing;
         if (count > 15 || (minus && count == 0)) return false;
         if (p < end && *p != layout_.separator && *p != '\n' && *p != '\r') return false;
-        const double value = static_cast<double>(digits) / kTens[static_cast<std::size_t>(decimals)];
-        cell.value = minus ? -value : value;
         at = p;
+        if (count == 0) return true;
+        const double value = static_cast<double>(digits) / kTens[static_cast<std::size_t>(decimals)];
+        cell = minus ? -value : value;
         return true;
     }
 
     const TextLayout& layout_;
     GatherSink& sink_;
-    std::vector<Cell> cells_;
+    std::vector<double> cells_;  ///< of one row
+    std::vector<Instant> times_;
+    std::vector<Column> columns_;
 };
 
 }  // namespace
@@ -379,6 +403,7 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
             text.remove_prefix(taken);
             continue;
         }
+        plain.flush();
         RowReader row(text, layout.separator);
         if (row.next()) {
             ++out.rows;
@@ -389,6 +414,7 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
         out.lines += row.linesRead();
         text.remove_prefix(row.position());
     }
+    plain.flush();
     sink.finish();
     out.twice = interpreter.times().twice();
     out.last = interpreter.times().last();

@@ -6,7 +6,7 @@
 
 namespace jacinth {
 
-/// A block of a file, and what tells how it fits behind the block before.
+/// A block of a file, and how it fits behind the block before.
 struct ParsedRows : RecordBlock {
     std::int64_t lines = 0;       ///< rows and blank lines
     std::int64_t twice = 0;       ///< wall times that happened twice

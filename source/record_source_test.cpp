@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include "core/time/times_for_tests.h"
 #include "source/import_record.h"
 #include "source/text_record.h"
 #include "store/history.h"
@@ -19,7 +20,7 @@ class Press : public RecordSource {
         std::vector<SourceTag> out;
         for (const char* name : {"Temp", "Flow", "Step"})
             if (std::string(name).find(like) != std::string::npos)
-                out.push_back({std::string("Press 1/") + name, "", "", {}, TimeRange{0, 6 * kHour}, 360});
+                out.push_back({std::string("Press 1/") + name, "", "", {}, between(0, 6 * kHour), 360});
         return out;
     }
     Result<std::unique_ptr<BlockStream>> read(const ReadRequest& request, TagKinds& kinds) override {
@@ -37,14 +38,14 @@ class Press : public RecordSource {
         Blocks(const Press& press, ReadRequest request, TagKinds& kinds)
             : press_(press), request_(std::move(request)), kinds_(kinds) {}
         Result<std::optional<RecordBlock>> next() override {
-            if (at_ >= press_.failsAt) return Error{"press line: the connection was lost"};
-            if (at_ >= 6 * kHour) return std::optional<RecordBlock>();
+            if (at_ >= at(press_.failsAt)) return Error{"press line: the connection was lost"};
+            if (at_ >= at(6 * kHour)) return std::optional<RecordBlock>();
             RecordBlock block;
             add(block, "Temp", TagKind::Continuous);
             add(block, "Flow", TagKind::Continuous);
             add(block, "Step", TagKind::State);
             block.rows = 60 + press_.badRow;
-            if (press_.badRow && at_ == 0) {
+            if (press_.badRow && at_ == Instant()) {
                 block.aside.rows = 1;
                 block.aside.kept.push_back({7, "the value is missing", "x", {}});
             }
@@ -52,7 +53,7 @@ class Press : public RecordSource {
             at_ += kHour;
             return std::optional<RecordBlock>(std::move(block));
         }
-        double share() const override { return toHours(at_) / 6; }
+        double share() const override { return toHours(at_.time_since_epoch()) / 6; }
         Status stillTrue(std::vector<std::string>&) override {
             return press_.changesMeanwhile ? Status(Error{"press line was written again"}) : Status(Done{});
         }
@@ -67,15 +68,16 @@ class Press : public RecordSource {
             if (kind == TagKind::State) tag->texts = {"Rest", "Press"};
             for (Instant t = at_; t < at_ + kHour; t += kMinute)
                 if (!request_.range || request_.range->contains(t))
-                    tag->series.push(t,
-                                     kind == TagKind::State ? (t / kHour) % 2 : press_.offset + toHours(t));
+                    tag->series.push(t, kind == TagKind::State
+                                            ? t.time_since_epoch() / kHour % 2
+                                            : press_.offset + toHours(t.time_since_epoch()));
             block.tags.push_back(std::move(tag));
         }
 
         const Press& press_;
         ReadRequest request_;
         TagKinds& kinds_;
-        Instant at_ = 0;
+        Instant at_{};
     };
 };
 
@@ -98,7 +100,7 @@ TEST_F(Sources, ARecordComesInWithItsStatesAndIsOnRecordAsAnImport) {
     const Tag step = *study->catalog().tagAt("Press 1/Step");
     EXPECT_EQ(step.kind, TagKind::State);
     EXPECT_EQ(step.states, (std::vector<std::string>{"Rest", "Press"}));
-    EXPECT_EQ(study->valueAt(step, 90 * kMinute, Which::AsLogged), 1);
+    EXPECT_EQ(study->valueAt(step, at(90 * kMinute), Which::AsLogged), 1);
     const auto imports = study->imports().all();
     ASSERT_EQ(imports.size(), 1u);
     EXPECT_EQ(imports[0].file, "press line");
@@ -117,14 +119,14 @@ TEST_F(Sources, TheSameAgainChangesNothingAndOtherValuesGiveWayWhenTheyAreRemove
     const auto other = importRecord(*study, press);
     EXPECT_EQ(other->replaced, 2 * 360);
     const Tag temp = *study->catalog().tagAt("Press 1/Temp");
-    EXPECT_EQ(study->valueAt(temp, kHour, Which::AsLogged), 101);
+    EXPECT_EQ(study->valueAt(temp, at(kHour), Which::AsLogged), 101);
     ASSERT_TRUE(study->imports().remove(other->import, ""));
-    EXPECT_EQ(study->valueAt(temp, kHour, Which::AsLogged), 1);
+    EXPECT_EQ(study->valueAt(temp, at(kHour), Which::AsLogged), 1);
 }
 
 TEST_F(Sources, SomeTagsAndAStretchAloneWhereTheSourceCanChoose) {
     ASSERT_EQ(press.tags("Fl")->size(), 1u);
-    const auto r = importRecord(*study, press, {{"Press 1/Flow"}, TimeRange{2 * kHour, 3 * kHour}});
+    const auto r = importRecord(*study, press, {{"Press 1/Flow"}, between(2 * kHour, 3 * kHour)});
     ASSERT_TRUE(r) << r.error().message;
     EXPECT_EQ(r->samples, 60);
     EXPECT_EQ(study->catalog().tags().size(), 1u);
@@ -133,7 +135,7 @@ TEST_F(Sources, SomeTagsAndAStretchAloneWhereTheSourceCanChoose) {
     EXPECT_EQ((*file)->tags("A")->front().path, "K 1/a");
     EXPECT_TRUE((*file)->tags("no such")->empty());
     EXPECT_FALSE(importRecord(*study, **file, {{"K 1/a"}, {}}));
-    EXPECT_FALSE(importRecord(*study, **file, {{}, TimeRange{0, kDay}}));
+    EXPECT_FALSE(importRecord(*study, **file, {{}, between(0, kDay)}));
     EXPECT_EQ(study->catalog().tags().size(), 1u);  // nothing was made
 }
 

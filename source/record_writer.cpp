@@ -1,15 +1,15 @@
 #include "source/record_writer.h"
 
 #include <fmt/format.h>
+#include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
-#include <future>
 #include <nlohmann/json.hpp>
 
 #include "core/base/utf8.h"
 #include "core/series/text_value.h"
+#include "store/coded_times.h"
 #include "store/derived_catalog.h"
 #include "store/history.h"
 #include "store/imports.h"
@@ -22,17 +22,6 @@ namespace {
 constexpr std::size_t kBatchSamples = 4'000'000;      // gathered between two commits: about 64 MB
 constexpr std::size_t kMostHeldSamples = 16'000'000;  // of tags too thin for a block of their own yet
 constexpr std::size_t kWorthStoring = kBlockSamples / 2;
-
-void code(std::vector<PreparedWrite>& writes) {
-    std::atomic<std::size_t> next{0};
-    const auto work = [&] {
-        for (std::size_t i = next++; i < writes.size(); i = next++) SampleStore::code(writes[i]);
-    };
-    auto helper = std::async(std::launch::async, work);
-    work();
-    helper.get();
-}
-
 }  // namespace
 
 struct RecordWriter::Target {
@@ -139,7 +128,9 @@ void RecordWriter::commit(bool complete) {
     makeTags(due);
     std::vector<PreparedWrite> writes;
     for (Target* t : due) writes.push_back(study_.samples().prepare(t->tag, t->series));
-    code(writes);
+    CodedTimes times;
+    tbb::parallel_for(std::size_t{0}, writes.size(),
+                      [&](std::size_t i) { SampleStore::code(writes[i], times); });
     store(writes, due, complete);
     for (Target* t : due) {
         waiting_ -= t->series.size();

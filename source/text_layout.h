@@ -68,7 +68,7 @@ struct TextParts {
 };
 Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints);
 
-/// The header's fields and up to `rows` rows below it. Fails on what is no table of text: empty, binary, a
+/// The header's fields and up to `rows` rows below it. Fails on what is not a table of text: empty, binary, a
 /// header alone, a last row that stops in the middle, a header that names a column twice.
 struct TextHead {
     char separator = ',';

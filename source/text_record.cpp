@@ -1,12 +1,12 @@
-// Pieces of the file are read by two threads ahead of the one that stores.
+// Pieces of the file are read on all threads, ahead of the one that stores.
 #include "source/text_record.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <deque>
-#include <future>
 
+#include "core/base/ahead.h"
 #include "core/base/text.h"
 #include "source/chunks.h"
 #include "source/gzip.h"
@@ -42,17 +42,17 @@ class TextBlocks : public BlockStream {
             start(std::move(**chunk));
         }
         if (ahead_.empty()) return std::optional<RecordBlock>();
-        Piece piece = std::move(ahead_.front());
-        ahead_.pop_front();
-        ParsedRows rows = piece.rows.get();
-        share_ = piece.chunk.share;
+        ParsedRows rows = ahead_.take();
+        const TextChunk chunk = std::move(chunksAhead_.front());
+        chunksAhead_.pop_front();
+        share_ = chunk.share;
         // A wall time that happened twice depends on the row before it, in the piece before this one.
         const bool readAgain = kinds_.learn(rows);
         if (readAgain || (rows.twice > 0 && last_ != kNoInstant))
-            rows = parseRows(piece.chunk.text, layout_, asset_, *kinds_.now(), times_.after(last_));
-        if (rows.lines != piece.chunk.lines)
+            rows = parseRows(chunk.text, layout_, asset_, *kinds_.now(), times_.after(last_));
+        if (rows.lines != chunk.lines)
             return Error{fmt::format("{}: {} of the lines from line {} on were not accounted for",
-                                     source_.name, piece.chunk.lines - rows.lines, line_ + 1)};
+                                     source_.name, chunk.lines - rows.lines, line_ + 1)};
         if (rows.last != kNoInstant) last_ = rows.last;
         for (BadRow& bad : rows.aside.kept) bad.line += line_;
         line_ += rows.lines;
@@ -82,11 +82,6 @@ class TextBlocks : public BlockStream {
     }
 
   private:
-    struct Piece {
-        TextChunk chunk;
-        std::future<ParsedRows> rows;
-    };
-
     void start(TextChunk chunk) {
         if (!begun_) {
             RowReader header(chunk.text, layout_.separator);
@@ -96,10 +91,9 @@ class TextBlocks : public BlockStream {
             chunk.text.remove_prefix(header.position());
         }
         const std::string_view text = chunk.text;
-        ahead_.push_back(
-            {std::move(chunk), std::async(std::launch::async, [this, text, kinds = kinds_.now()] {
-                 return parseRows(text, layout_, asset_, *kinds, times_);
-             })});
+        chunksAhead_.push_back(std::move(chunk));
+        ahead_.start(
+            [this, text, kinds = kinds_.now()] { return parseRows(text, layout_, asset_, *kinds, times_); });
     }
 
     const TextSource& source_;
@@ -109,12 +103,13 @@ class TextBlocks : public BlockStream {
     const Zone& zone_;
     TimeReader times_;
     TagKinds& kinds_;
-    std::deque<Piece> ahead_;
+    std::deque<TextChunk> chunksAhead_;  ///< whose rows are in ahead_
     bool begun_ = false, ended_ = false;
     Instant last_ = kNoInstant;
     std::int64_t line_ = 0;  ///< lines before the piece handed out next
     std::int64_t twice_ = 0;
     double share_ = 0;
+    Ahead<ParsedRows> ahead_;  ///< the last member, so that it goes first: its work reads the others
 };
 
 /// A packed file is read to its end before anything is stored: damage further on must leave the study as it

@@ -27,7 +27,7 @@ constexpr std::array<NamedForm, 7> kForms{
 
 constexpr std::array<TimeForm, 4> kEpochForms{TimeForm::EpochSeconds, TimeForm::EpochMilliseconds,
                                               TimeForm::EpochMicroseconds, TimeForm::EpochNanoseconds};
-constexpr std::array<std::int64_t, 4> kEpochUnits{kSecond, kMillisecond, 1000, 1};
+constexpr std::array<std::int64_t, 4> kEpochUnits{1'000'000'000, 1'000'000, 1000, 1};  ///< in ns
 
 /// Takes up to `most` digits; how many, or 0.
 int takeNumber(std::string_view& text, int most, int& value) {
@@ -107,7 +107,7 @@ bool takeOffset(std::string_view text, std::optional<Duration>& offset) {
     text = trimmed(text);
     if (text.empty()) return true;
     if (text == "Z" || text == "z" || text == "UTC") {
-        offset = 0;
+        offset = Duration{};
         return true;
     }
     char sign = 0;
@@ -209,7 +209,7 @@ std::optional<Instant> readCount(std::string_view text, std::int64_t unit) {
             t += (text.front() - '0') * place;
         }
     }
-    return minus ? -t : t;
+    return fromEpochNanoseconds(minus ? -t : t);
 }
 
 }  // namespace
@@ -290,20 +290,20 @@ std::optional<Instant> TimeReader::readUsual(std::string_view text) {
         const auto parts = takeTimeApart(text.substr(0, 10), format_);
         if (!parts) return {};
         day_ = text.substr(0, 10);
-        dayStart_ = parts->wall.localNanoseconds();
+        dayStart_ = parts->wall.sinceLocalEpoch();
     }
     std::string_view rest = text.substr(19);
-    Duration fraction = 0;
+    Duration fraction{};
     if (!rest.empty() && rest.front() == '.') {
         rest.remove_prefix(1);
         if (!takeFraction(rest, fraction)) return {};
     }
     const bool utc = rest == "Z";
     if (!rest.empty() && !utc) return {};
-    const std::int64_t local = dayStart_ + hour * kHour + minute * kMinute + second * kSecond + fraction;
+    const Duration local = dayStart_ + hour * kHour + minute * kMinute + second * kSecond + fraction;
     if (utc) {
         sawOffset_ = true;
-        return local;
+        return Instant(local);
     }
     return zone_.instantWellInside(local);
 }
@@ -324,7 +324,7 @@ Result<Instant> TimeReader::read(std::string_view text) {
     }
     if (parts->offset) {
         sawOffset_ = true;
-        return last_ = parts->wall.localNanoseconds() - *parts->offset;
+        return last_ = Instant(parts->wall.sinceLocalEpoch() - *parts->offset);
     }
     const WallInstant at = zone_.instant(parts->wall);
     if (at.kind == WallKind::Skipped)
@@ -362,14 +362,15 @@ void TimeFormEvidence::add(std::string_view text, std::int64_t line) {
         onlyDayFirst_.see(text, line);
     } else if (month) {
         onlyMonthFirst_.see(text, line);
-    } else if (const auto count = readCount(text, 1); count && *count > 0) {
+    } else if (const auto count = readCount(text, 1); count && *count > Instant{}) {
         // 1973 to 2286 in seconds has nine to ten digits; each finer unit has three more.
-        const double digits = std::floor(std::log10(static_cast<double>(*count))) + 1;
+        const double digits = std::floor(std::log10(static_cast<double>(epochNanoseconds(*count)))) + 1;
         for (std::size_t i = 0; i < epoch_.size(); ++i)
             if (digits >= 9 + 3 * static_cast<double>(i) && digits <= 10 + 3 * static_cast<double>(i))
                 ++epoch_[i];
     } else if (const auto whole = text.find_first_of(".,"); whole != std::string_view::npos) {
-        if (const auto seconds = readCount(text, kSecond); seconds && whole >= 9 && whole <= 10) ++epoch_[0];
+        if (const auto seconds = readCount(text, kSecond.count()); seconds && whole >= 9 && whole <= 10)
+            ++epoch_[0];
     }
 }
 

@@ -66,8 +66,8 @@ class TimeReader {
     TimeFormat format_;
     Zone zone_;
     Instant last_ = kNoInstant;
-    std::string day_;  ///< the date last read, as written
-    std::int64_t dayStart_ = 0;
+    std::string day_;      ///< the date last read, as written
+    Duration dayStart_{};  ///< of day_, since the zone's own 1970
     std::int64_t twice_ = 0;
     bool sawOffset_ = false;
 };

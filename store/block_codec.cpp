@@ -168,14 +168,14 @@ Blob timesToBytes(std::span<const Instant> times) {
     Writer w;
     std::int64_t unit = 0;
     for (std::size_t i = 1; i < times.size() && unit != 1; ++i)
-        if (const Duration step = times[i] - times[i - 1]; unit == 0 || !quotient(step, unit))
+        if (const std::int64_t step = (times[i] - times[i - 1]).count(); unit == 0 || !quotient(step, unit))
             unit = std::gcd(unit, step);
     unit = std::max<std::int64_t>(1, unit);
-    w.signedVarint(times[0]);
+    w.signedVarint(epochNanoseconds(times[0]));
     w.varint(static_cast<std::uint64_t>(unit));
     std::int64_t before = 0;
     for (std::size_t i = 1; i < times.size(); ++i) {
-        const std::int64_t step = *quotient(times[i] - times[i - 1], unit);
+        const std::int64_t step = *quotient((times[i] - times[i - 1]).count(), unit);
         w.signedVarint(step - before);
         before = step;
     }
@@ -185,12 +185,12 @@ Blob timesToBytes(std::span<const Instant> times) {
 void bytesToTimes(const Blob& bytes, std::size_t n, std::vector<Instant>& times) {
     Reader r(bytes);
     times.resize(n);
-    times[0] = r.signedVarint();
+    times[0] = fromEpochNanoseconds(r.signedVarint());
     const auto unit = static_cast<std::int64_t>(r.varint());
     std::int64_t step = 0;
     for (std::size_t i = 1; i < n; ++i) {
         step += r.signedVarint();
-        times[i] = times[i - 1] + step * unit;
+        times[i] = times[i - 1] + Duration(step * unit);
         if (times[i] <= times[i - 1]) damaged();
     }
 }
@@ -274,11 +274,21 @@ std::vector<Summary> mergedBy(std::span<const Summary> cells, std::size_t n) {
 
 }  // namespace
 
+Blob encodeTimes(std::span<const Instant> times) {
+    Writer out;
+    appendCompressed(out, timesToBytes(times));
+    return out.take();
+}
+
 Blob encodeSamples(const SeriesView& s) {
+    return encodeSamples(s, encodeTimes(s.times));
+}
+
+Blob encodeSamples(const SeriesView& s, const Blob& codedTimes) {
     Writer out;
     out.byte(kVersion);
     out.varint(s.size());
-    appendCompressed(out, timesToBytes(s.times));
+    out.bytes(codedTimes);
     appendCompressed(out, valuesToBytes(s.values));
     const bool allGood =
         std::all_of(s.quality.begin(), s.quality.end(), [](Quality q) { return q == Quality::Good; });
@@ -317,10 +327,10 @@ std::vector<Summary> quarterCells(std::span<const Summary> coarse) {
 Blob encodeCells(std::span<const Summary> cells) {
     Writer w;
     std::vector<double> figures;
-    Instant before = 0;
+    Instant before{};
     for (const Summary& c : cells) {
-        w.signedVarint(c.firstTime - before);
-        w.varint(static_cast<std::uint64_t>(c.lastTime - c.firstTime));
+        w.signedVarint((c.firstTime - before).count());
+        w.varint(static_cast<std::uint64_t>((c.lastTime - c.firstTime).count()));
         w.varint(c.count);
         w.varint(c.usable);
         before = c.lastTime;
@@ -347,10 +357,10 @@ std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes) {
     Reader r(plain);
     std::vector<Summary> cells(n);
     std::size_t known = 0;
-    Instant before = 0;
+    Instant before{};
     for (Summary& c : cells) {
-        c.firstTime = before + r.signedVarint();
-        c.lastTime = c.firstTime + static_cast<Duration>(r.varint());
+        c.firstTime = before + Duration(r.signedVarint());
+        c.lastTime = c.firstTime + Duration(static_cast<std::int64_t>(r.varint()));
         c.count = static_cast<std::uint32_t>(r.varint());
         c.usable = static_cast<std::uint32_t>(r.varint());
         before = c.lastTime;
@@ -380,7 +390,7 @@ Blob encodeBlockFigures(std::span<const BlockFigures> blocks) {
     std::int64_t before = 0;
     for (const BlockFigures& b : blocks) {
         plain.signedVarint(b.id - before);
-        plain.signedVarint(b.spacing);
+        plain.signedVarint(b.spacing.count());
         before = b.id;
         summaries.push_back(b.summary);
     }
@@ -402,7 +412,7 @@ std::vector<BlockFigures> decodeBlockFigures(std::span<const std::uint8_t> bytes
     std::int64_t id = 0;
     for (const Summary& s : summaries) {
         id += r.signedVarint();
-        out.push_back({id, s, r.signedVarint()});
+        out.push_back({id, s, Duration(r.signedVarint())});
     }
     return out;
 }

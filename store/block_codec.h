@@ -14,6 +14,9 @@ inline constexpr std::size_t kQuarterSamples = 2048;
 /// Times as differences of differences, values as decimal integers where that is exact and else as shuffled
 /// bits; then zstd with its checksum. Exact for every double, NaN payloads aside. Not empty.
 Blob encodeSamples(const SeriesView& samples);
+/// The same with the times coded before, by encodeTimes: tags of one source share theirs.
+Blob encodeSamples(const SeriesView& samples, const Blob& codedTimes);
+Blob encodeTimes(std::span<const Instant> times);
 
 /// Throws StoreError where the bytes are damaged: wrong checksum, wrong length, times that do not rise.
 Series decodeSamples(std::span<const std::uint8_t> bytes);
@@ -31,7 +34,7 @@ std::vector<Summary> decodeCells(std::span<const std::uint8_t> bytes);
 struct BlockFigures {
     std::int64_t id = 0;
     Summary summary;
-    Duration spacing = 0;  ///< median of its samples
+    Duration spacing{};  ///< median of its samples
 };
 Blob encodeBlockFigures(std::span<const BlockFigures> blocks);
 std::vector<BlockFigures> decodeBlockFigures(std::span<const std::uint8_t> bytes);

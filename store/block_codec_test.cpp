@@ -8,7 +8,7 @@ namespace {
 TEST(BlockCodec, EveryDoubleComesBackBitForBit) {
     Series s = wavy(1000);
     for (const double odd : {0.0, -0.0, 1e300, -1e-300, 0.1 + 0.2, 1.0 / 3, 123456789.123456, 1e9, 1e9 + 0.1})
-        s.push(s.times.back() + 1, odd);
+        s.push(s.times.back() + kNanosecond, odd);
     s.quality.clear();
     s.push(s.times.back() + kSecond, 5, Quality::Bad);
     const Series back = decodeSamples(encodeSamples(s));

@@ -104,13 +104,13 @@ void Catalog::reload() {
               tags.text(2),      tags.text(3),
               tags.text(4),      tags.text(5),
               kindFrom(tags),    {},
-              tags.integer(8),   std::move(states[tags.id<TagId>(0)])};
-        if (!tags.isNull(7)) t.longestGap = tags.integer(7);
-        if (t.spacing < 0 || (t.longestGap && *t.longestGap <= 0)) {
+              tags.duration(8),  std::move(states[tags.id<TagId>(0)])};
+        if (!tags.isNull(7)) t.longestGap = tags.duration(7);
+        if (t.spacing < Duration::zero() || (t.longestGap && *t.longestGap <= Duration::zero())) {
             faults_.push_back(
                 fmt::format("{}: its spacing or longest gap is not a length of time", t.path()));
-            t.spacing = std::max<Duration>(t.spacing, 0);
-            if (t.longestGap && *t.longestGap <= 0) t.longestGap.reset();
+            t.spacing = std::max(t.spacing, Duration::zero());
+            if (t.longestGap && *t.longestGap <= Duration::zero()) t.longestGap.reset();
         }
         t.facts = factsFromJson(tags.text(9));
         keep(std::move(t));

@@ -30,14 +30,14 @@ struct Tag {
     std::string unit;
     TagKind kind = TagKind::Continuous;
     std::optional<Duration> longestGap;  ///< as set by the engineer; else ten median spacings, or without end
-    Duration spacing = 0;                ///< median, over blocks
+    Duration spacing{};                  ///< median, over blocks
     std::vector<std::string> states;     ///< by code
     Facts facts;
 
     std::string path() const { return assetName + "/" + name; }
     Bridging bridging() const { return {kind, longestGap ? *longestGap : defaultLongestGap(kind, spacing)}; }
     TagInfo info() const {
-        return {kind, unit, states, kind == TagKind::Continuous ? bridging().longestGap : 0};
+        return {kind, unit, states, kind == TagKind::Continuous ? bridging().longestGap : Duration{}};
     }
     /// The part of the plant it belongs to: the fact `system`, or the role's first word (`air_off_temp`:
     /// air).

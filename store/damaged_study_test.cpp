@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/imports.h"
 #include "store/judgement.h"
@@ -89,8 +90,8 @@ TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
     write(id, wavy(500));
     const auto track = study->tracks().put("Runs", track_kind::kRuns);
     study->change("all", "", {}, [&] {
-        study->tracks().addSpan(track, {{}, {}, {}, 1, 2, {}});
-        study->judgement().addFix({{}, id, FixKind::Shift, 0, 10, 1, 1});
+        study->tracks().addSpan(track, {{}, {}, {}, at(1), at(2), {}});
+        study->judgement().addFix({{}, id, FixKind::Shift, at(0), at(10), 1, 1});
         study->judgement().putRule({"wear", "@x > 1", {}});
     });
     ASSERT_EQ(study->check(), std::vector<std::string>{});
@@ -114,7 +115,7 @@ TEST_F(StudyTest, LostAndForeignRowsAreNamed) {
     TrackId track;
     study->change("all", "", {}, [&] {
         track = study->tracks().put("Runs", track_kind::kRuns);
-        for (int i = 0; i < 3; ++i) study->tracks().addSpan(track, {{}, {}, {}, i, i + 1, {}});
+        for (int i = 0; i < 3; ++i) study->tracks().addSpan(track, {{}, {}, {}, at(i), at(i + 1), {}});
     });
     study->change("one less", "", {},
                   [&] { study->tracks().removeSpan(study->tracks().spans(track).front().id); });
@@ -188,7 +189,7 @@ TEST_F(StudyTest, WhatCannotBeANumberOfTheFileIsNamed) {
     EXPECT_EQ(t.states.at(2), "Trip");
     EXPECT_EQ(t.kind, TagKind::Continuous);
     EXPECT_STREQ(tagKindName(static_cast<TagKind>(100)), "unknown");
-    EXPECT_EQ(t.spacing, 0);
+    EXPECT_EQ(t.spacing, Duration());
     EXPECT_EQ(study->catalog().faults().size(), 2u);
 }
 
@@ -203,9 +204,9 @@ TEST_F(StudyTest, LimitsByTheEndFromAnOlderFormatGetTheirSign) {
     EXPECT_EQ(set.version, 1);
     const auto& slices = set.byRole.at("x").slices;
     ASSERT_EQ(slices.size(), 2u);
-    EXPECT_EQ(slices[0].offset, -60);
+    EXPECT_EQ(slices[0].offset, Place(Duration(-60)));
     EXPECT_EQ(slices[0].centre, 6);
-    EXPECT_EQ(slices[1].offset, 0);
+    EXPECT_EQ(slices[1].offset, Place());
     EXPECT_EQ(set.byRole.at("x").spec.smooth, 1);
 }
 

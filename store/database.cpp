@@ -12,16 +12,13 @@
 namespace jacinth {
 namespace {
 constexpr int kLongestValue = 1 << 30;
-}
+constexpr std::size_t kMostIdle = 64;
+}  // namespace
 
-Statement::Statement(Database& db, std::string_view sql) : db_(db) {
-    if (sqlite3_prepare_v2(db.handle(), sql.data(), static_cast<int>(sql.size()), &statement_, nullptr) !=
-        SQLITE_OK)
-        db.fail("preparing a statement");
-}
+Statement::Statement(Database& db, std::string_view sql) : db_(db), statement_(db.takePrepared(sql)) {}
 
 Statement::~Statement() {
-    sqlite3_finalize(statement_);
+    if (statement_) db_.giveBack(statement_);
 }
 
 Statement::Statement(Statement&& other) noexcept : db_(other.db_), statement_(other.statement_) {
@@ -95,9 +92,6 @@ void Statement::bindOne(int i, std::string_view v) {
 void Statement::bindOne(int i, const Blob& v) {
     sqlite3_bind_blob(statement_, i, v.data(), static_cast<int>(v.size()), SQLITE_TRANSIENT);
 }
-void Statement::bindOne(int i, const std::optional<std::int64_t>& v) {
-    v ? bindOne(i, *v) : bindNull(i);
-}
 void Statement::bindNull(int i) {
     sqlite3_bind_null(statement_, i);
 }
@@ -135,7 +129,33 @@ Database::Database(const std::string& path, Mode mode) : path_(path) {
 }
 
 Database::~Database() {
+    finalizeIdle();
     sqlite3_close_v2(db_);
+}
+
+sqlite3_stmt* Database::takePrepared(std::string_view sql) {
+    if (const auto known = idle_.find(std::string(sql)); known != idle_.end()) {
+        sqlite3_stmt* statement = known->second;
+        idle_.erase(known);
+        return statement;
+    }
+    sqlite3_stmt* statement = nullptr;
+    if (sqlite3_prepare_v3(db_, sql.data(), static_cast<int>(sql.size()), SQLITE_PREPARE_PERSISTENT,
+                           &statement, nullptr) != SQLITE_OK)
+        fail("preparing a statement");
+    return statement;
+}
+
+void Database::giveBack(sqlite3_stmt* statement) {
+    sqlite3_reset(statement);
+    sqlite3_clear_bindings(statement);
+    if (idle_.size() >= kMostIdle) finalizeIdle();
+    idle_.emplace(sqlite3_sql(statement), statement);
+}
+
+void Database::finalizeIdle() {
+    for (const auto& [sql, statement] : idle_) sqlite3_finalize(statement);
+    idle_.clear();
 }
 
 void Database::run(std::string_view sql) {

@@ -8,9 +8,11 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <unordered_map>
 #include <vector>
 
 #include "core/base/id.h"
+#include "core/time/instant.h"
 #include "store/store_error.h"
 
 struct sqlite3;
@@ -22,7 +24,8 @@ using Blob = std::vector<std::uint8_t>;
 
 class Database;
 
-/// A prepared statement. Bind in order with bind(…), then step(); read columns by number from 0.
+/// A prepared statement. Bind in order with bind(…), then step(); read columns by number from 0. Preparing
+/// the same text again costs nothing: the database keeps what was prepared. Must not outlive the database.
 class Statement {
   public:
     Statement(Database& db, std::string_view sql);
@@ -47,6 +50,8 @@ class Statement {
         }
     }
     std::int64_t integer(int column) const;
+    Instant instant(int column) const { return fromEpochNanoseconds(integer(column)); }
+    Duration duration(int column) const { return Duration(integer(column)); }
     template <typename AnyId>
     AnyId id(int column) const {
         return AnyId(integer(column));
@@ -55,7 +60,8 @@ class Statement {
     std::string text(int column) const;
     std::span<const std::uint8_t> blob(int column) const;  ///< until the next step
     bool isNull(int column) const;
-    void reset();  ///< lets go of the row, and of the reading it keeps open; a kept statement must do so
+    void
+    reset();  ///< releases the row, and the read transaction that it keeps open; a kept statement must do so
 
   private:
     void bindOne(int i, std::int64_t v);
@@ -63,6 +69,8 @@ class Statement {
     void bindOne(int i, Id<Kind> v) {
         bindOne(i, v.number);
     }
+    void bindOne(int i, Instant v) { bindOne(i, epochNanoseconds(v)); }
+    void bindOne(int i, Duration v) { bindOne(i, static_cast<std::int64_t>(v.count())); }
     void bindOne(int i, int v) { bindOne(i, static_cast<std::int64_t>(v)); }
     void bindOne(int i, std::uint32_t v) { bindOne(i, static_cast<std::int64_t>(v)); }
     void bindOne(int i, bool v) { bindOne(i, static_cast<std::int64_t>(v)); }
@@ -71,7 +79,13 @@ class Statement {
     void bindOne(int i, const std::string& v) { bindOne(i, std::string_view(v)); }
     void bindOne(int i, const char* v) { bindOne(i, std::string_view(v)); }
     void bindOne(int i, const Blob& v);
-    void bindOne(int i, const std::optional<std::int64_t>& v);
+    template <typename Some>
+    void bindOne(int i, const std::optional<Some>& v) {
+        if (v)
+            bindOne(i, *v);
+        else
+            bindNull(i);
+    }
     void bindNull(int i);
 
     Database& db_;
@@ -88,7 +102,7 @@ class Database {
     Database& operator=(const Database&) = delete;
 
     void run(std::string_view sql);
-    /// Does `work` and asks `goOn` again and again meanwhile; where it says no, the statement that runs
+    /// Does `work` and asks `goOn` again and again meanwhile; where it returns false, the statement that runs
     /// fails.
     void runStoppable(const std::function<bool()>& goOn, const std::function<void()>& work);
     std::int64_t lastId() const;
@@ -98,10 +112,15 @@ class Database {
     bool broken() const { return broken_; }
     void noteBroken() { broken_ = true; }
     sqlite3* handle() const { return db_; }
+    /// A statement of this text that nobody uses; prepared now where there is none.
+    sqlite3_stmt* takePrepared(std::string_view sql);
+    void giveBack(sqlite3_stmt* statement);
     [[noreturn]] void fail(const char* doing) const;
 
   private:
+    void finalizeIdle();
     sqlite3* db_ = nullptr;
+    std::unordered_multimap<std::string, sqlite3_stmt*> idle_;  ///< prepared, reset, by their text
     std::string path_;
     bool broken_ = false;
 };

@@ -40,7 +40,7 @@ void DerivedCatalog::removeTag(TagId tag) {
 DerivedState DerivedCatalog::state(TagId tag) const {
     Statement s(db_, "SELECT made_from, at, trouble FROM derived_state WHERE tag = ?");
     if (!s.bind(tag).more()) return {};
-    return {s.text(0), s.integer(1), s.text(2)};
+    return {s.text(0), s.instant(1), s.text(2)};
 }
 
 void DerivedCatalog::setState(TagId tag, const DerivedState& state) {

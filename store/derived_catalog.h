@@ -21,7 +21,7 @@ inline constexpr const char* kExpression = "expression";
 /// Origin of the samples of a derived tag by expression.
 struct DerivedState {
     std::string madeFrom;  ///< JSON: the expression and what it read, in which state; empty while under way
-    Instant at = 0;
+    Instant at{};
     std::string trouble;  ///< why it has no samples; empty for none
 };
 

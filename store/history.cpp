@@ -60,7 +60,7 @@ void History::enterInLedger(const std::string& what, const std::string& why, con
 std::vector<LedgerEntry> History::ledger() const {
     std::vector<LedgerEntry> out;
     Statement s(db_, "SELECT id, at, who, what, why, detail FROM ledger ORDER BY id");
-    while (s.more()) out.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
+    while (s.more()) out.push_back({s.integer(0), s.instant(1), s.text(2), s.text(3), s.text(4), s.text(5)});
     return out;
 }
 

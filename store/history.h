@@ -17,7 +17,7 @@ class DerivedCatalog;
 
 struct LedgerEntry {
     std::int64_t id = 0;
-    Instant at = 0;
+    Instant at{};
     std::string who, what, why, detail;
 };
 

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <random>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/imports.h"
 #include "store/sample_store.h"
@@ -51,7 +52,7 @@ class Removal : public ::testing::TestWithParam<unsigned> {
 
     Values onRecord() {
         Values out;
-        const Series s = study->samples().read(tag, {0, 1'000'000 * kSecond}, {});
+        const Series s = study->samples().read(tag, between(0, 1'000'000 * kSecond), {});
         for (std::size_t i = 0; i < s.size(); ++i) out[s.times[i]] = s.values[i];
         return out;
     }
@@ -76,10 +77,10 @@ TEST_P(Removal, LeavesWhatTheOthersSay) {
         Values brought;
         Values known = expected();
         for (Values& batch : batches) {
-            const Instant start = static_cast<Instant>(random() % 30000) * kSecond;
+            const Instant start = Instant(static_cast<int>(random() % 30000) * kSecond);
             const std::size_t n = 1 + random() % (random() % 2 ? 200 : 12000);
             for (std::size_t k = 0; k < n; ++k) {
-                const Instant t = start + static_cast<Instant>(random() % 20000) * kSecond;
+                const Instant t = start + static_cast<int>(random() % 20000) * kSecond;
                 const double v = static_cast<double>(random() % 5);
                 batch[t] = v;
             }
@@ -108,10 +109,11 @@ INSTANTIATE_TEST_SUITE_P(Seeds, Removal, ::testing::Values(1u, 2u, 3u, 4u, 5u, 6
 class RemovalOf : public Removal {};
 
 TEST_P(RemovalOf, ANewerImportBringsTheOlderSamplesBack) {
-    const Values first{{kSecond, 1}, {2 * kSecond, 2}, {3 * kSecond, 3}};
+    const Values first{{at(kSecond), 1}, {at(2 * kSecond), 2}, {at(3 * kSecond), 3}};
     const auto a = import({first});
-    const auto b = import({{{2 * kSecond, 20}, {4 * kSecond, 40}}});
-    EXPECT_EQ(onRecord(), (Values{{kSecond, 1}, {2 * kSecond, 20}, {3 * kSecond, 3}, {4 * kSecond, 40}}));
+    const auto b = import({{{at(2 * kSecond), 20}, {at(4 * kSecond), 40}}});
+    EXPECT_EQ(onRecord(),
+              (Values{{at(kSecond), 1}, {at(2 * kSecond), 20}, {at(3 * kSecond), 3}, {at(4 * kSecond), 40}}));
     const auto replaced = study->imports().replacedSamples(b);
     ASSERT_EQ(replaced.size(), 1u);
     EXPECT_EQ(replaced[0].first, tag);
@@ -133,12 +135,12 @@ TEST_P(RemovalOf, ANewerImportBringsTheOlderSamplesBack) {
 }
 
 TEST_P(RemovalOf, AnotherConnectionSeesItAfterRefresh) {
-    import({{ {kSecond, 1}, { 2 * kSecond, 2 } }});
+    import({{ {at(kSecond), 1}, { at(2 * kSecond), 2 } }});
     auto other = std::move(*Study::open(path, true));
     EXPECT_EQ(other->samples().whole(tag).count, 2u);
     other->refresh();
     EXPECT_FALSE(other->refresh());
-    const auto b = import({{{2 * kSecond, 5}, {3 * kSecond, 3}}});
+    const auto b = import({{{at(2 * kSecond), 5}, {at(3 * kSecond), 3}}});
     EXPECT_TRUE(other->refresh());
     EXPECT_EQ(other->samples().whole(tag).count, 3u);
     ASSERT_TRUE(study->imports().remove(b, ""));

@@ -33,7 +33,7 @@ void inPieces(std::size_t n, F piece) {
 /// One import's claim on instants of one tag, in pieces as stored.
 struct Claim {
     ImportId import;
-    Instant first = 0, last = 0;
+    Instant first{}, last{};
     std::optional<std::vector<Instant>> instants;  ///< none where all between first and last are claimed
 };
 
@@ -48,7 +48,7 @@ std::vector<Claim> claims(Database& db, TagId tag, ImportId import, Whose whose)
                           "WHERE tag = ? AND import > ? AND instants IS NOT NULL ORDER BY import");
     s.bind(tag, import);
     while (s.step()) {
-        Claim c{s.id<ImportId>(0), s.integer(1), s.integer(2), {}};
+        Claim c{s.id<ImportId>(0), s.instant(1), s.instant(2), {}};
         if (!s.isNull(3)) c.instants = decodeSamples(s.blob(3)).times;
         out.push_back(std::move(c));
     }
@@ -114,7 +114,8 @@ class Removal {
         for (const Claim& c : claims(db_, tag, import_, Whose::Own)) {
             for (auto it = covered.lower_bound(c.first); it != covered.end() && it->first <= c.last; ++it)
                 if (holds(c, it->first)) below[it->second].push_back(it->first);
-            samples_.rewrite(tag, {c.first, c.last + 1}, [&](Series& s) { cut(s, c, older, covered); });
+            samples_.rewrite(tag, {c.first, c.last + kNanosecond},
+                             [&](Series& s) { cut(s, c, older, covered); });
         }
         for (const auto& [import, instants] : below) cutBelow(import, tag, instants, older);
     }
@@ -172,7 +173,7 @@ std::vector<ImportRecord> Imports::all() const {
                 "import.id), bad_cells FROM import ORDER BY id");
     while (s.more()) {
         out.push_back({s.id<ImportId>(0),
-                       s.integer(1),
+                       s.instant(1),
                        s.text(2),
                        s.text(3),
                        s.integer(4),
@@ -184,7 +185,7 @@ std::vector<ImportRecord> Imports::all() const {
                        {},
                        s.integer(11) != 0,
                        s.integer(12)});
-        if (!s.isNull(10)) out.back().removedAt = s.integer(10);
+        if (!s.isNull(10)) out.back().removedAt = s.instant(10);
     }
     return out;
 }
@@ -222,7 +223,7 @@ void Imports::keepBadRow(ImportId import, const BadRow& row) {
 
 void Imports::keepPart(ImportId import, const PreparedWrite& w) {
     if (!w.replaced.empty()) {
-        // What this import itself brought a batch before is no older sample.
+        // What this import itself brought a batch before is not an older sample.
         const auto own = claims(db_, w.tag, import, Whose::Own);
         Series older;
         for (std::size_t i = 0; i < w.replaced.size(); ++i)
@@ -235,7 +236,8 @@ void Imports::keepPart(ImportId import, const PreparedWrite& w) {
                    "INSERT INTO import_part(import, tag, first_time, last_time, count, instants) "
                    "VALUES(?, ?, ?, ?, ?, ?)");
     if (w.alone && w.count.added > 0) {
-        part.bind(import, w.tag, w.extent.from, w.extent.to - 1, w.count.added, std::optional<std::int64_t>())
+        part.bind(import, w.tag, w.extent.from, w.extent.to - kNanosecond, w.count.added,
+                  std::optional<std::int64_t>())
             .run();
     }
     inPieces(w.instants.size(), [&](std::size_t at, std::size_t n) {

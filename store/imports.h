@@ -20,7 +20,7 @@ struct PreparedWrite;
 
 struct ImportRecord {
     ImportId id;
-    Instant at = 0;
+    Instant at{};
     std::string file, kind;
     std::int64_t bytes = 0, rows = 0, samples = 0, badRows = 0;
     bool complete = false;

@@ -45,10 +45,10 @@ void IndexPages::loose(TagId tag, Instant after, Instant before, std::vector<Ind
     s.bind(tag, after, before);
     while (s.step())
         out.push_back({{s.integer(0),
-                        {s.integer(1), s.integer(2), static_cast<std::uint32_t>(s.integer(3)),
+                        {s.instant(1), s.instant(2), static_cast<std::uint32_t>(s.integer(3)),
                          static_cast<std::uint32_t>(s.integer(4)), s.real(5), s.real(6), s.real(7), s.real(8),
                          s.real(9)},
-                        s.integer(10)}});
+                        s.duration(10)}});
 }
 
 std::vector<IndexEntry> IndexPages::load(TagId tag) const {
@@ -56,15 +56,15 @@ std::vector<IndexEntry> IndexPages::load(TagId tag) const {
     Statement pages(
         db_, "SELECT id, first_time, last_time, blocks FROM index_page WHERE tag = ? ORDER BY first_time");
     pages.bind(tag);
-    Instant after = std::numeric_limits<Instant>::min();
+    Instant after = Instant::min();
     while (pages.step()) {
-        loose(tag, after, pages.integer(1), out);
+        loose(tag, after, pages.instant(1), out);
         const std::size_t from = out.size();
         for (const BlockFigures& b : decodeBlockFigures(pages.blob(3))) out.push_back({b});
         place(out, from, pages.integer(0));
-        after = pages.integer(2);
+        after = pages.instant(2);
     }
-    loose(tag, after, std::numeric_limits<Instant>::max(), out);
+    loose(tag, after, Instant::max(), out);
     return out;
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
 #include "store/schema.h"
 #include "store/study.h"
@@ -13,8 +14,8 @@ namespace jacinth {
 namespace {
 
 namespace fs = std::filesystem;
-constexpr TimeRange kAlways{0, 4'000'000'000LL * kSecond};
-constexpr Instant kStart = 1'700'000'000LL * kSecond;
+constexpr TimeRange kAlways = between(0, 4'000'000'000LL * kSecond);
+constexpr Instant kStart = at(1'700'000'000LL * kSecond);
 
 Series seconds(int n, Instant from = kStart) {
     Series s;
@@ -58,18 +59,17 @@ class IndexPagesTest : public ::testing::Test {
     /// What is read at widths from a part of a cell to all of the record.
     void expectColumnsRight(const Series& all) {
         study->samples().forget();
-        for (const Duration width :
-             {Duration{kSamples}, Duration{kSamples / 3}, Duration{200'000}, Duration{20'000}}) {
+        for (const int width : {kSamples, kSamples / 3, 200'000, 20'000}) {
             const TimeRange range{kStart + 1000 * kSecond, kStart + (1000 + width) * kSecond};
             Summary seen;
             for (const Summary& c : study->samples().columns(tag, range, 500, {})) seen.merge(c);
-            const SeriesView inside = all.view().within({seen.firstTime, seen.lastTime + 1});
+            const SeriesView inside = all.view().within({seen.firstTime, seen.lastTime + kNanosecond});
             const Summary truth = summarize(inside);
             EXPECT_EQ(seen.count, truth.count) << width;
             EXPECT_EQ(seen.least, truth.least) << width;
             EXPECT_EQ(seen.greatest, truth.greatest) << width;
             EXPECT_LE(seen.firstTime, range.from);
-            EXPECT_GE(seen.lastTime, std::min(range.to - 1, all.times.back()));
+            EXPECT_GE(seen.lastTime, std::min(range.to - kNanosecond, all.times.back()));
         }
     }
     fs::path dir;

@@ -66,7 +66,7 @@ bool JsonBody::flag(const char* name, bool otherwise) {
 }
 
 Duration JsonBody::duration(const char* name, Duration otherwise, bool orNone) {
-    return integer(name, orNone ? 0 : 1, kLongestTime, otherwise);
+    return Duration(integer(name, orNone ? 0 : 1, kLongestTime.count(), otherwise.count()));
 }
 
 std::vector<std::int64_t> JsonBody::integers(const char* name) {

@@ -13,8 +13,9 @@
 
 namespace jacinth {
 
-/// Reads an object's members. A member that is absent gives `otherwise` and is no trouble; one of the wrong
-/// type or out of bounds gives `otherwise` and is: the caller decides whether the whole body is unusable.
+/// Reads an object's members. A member that is absent gives `otherwise` and is not an error; one of the
+/// wrong type or out of bounds gives `otherwise` and is: the caller decides whether the whole body is
+/// unusable.
 class JsonBody {
   public:
     /// A text that is not an object reads as an empty one, with trouble. An empty text is an empty object.
@@ -28,6 +29,12 @@ class JsonBody {
     /// A length of time above 0 and up to 100 000 days; with `orNone` 0 is one too.
     Duration duration(const char* name, Duration otherwise, bool orNone = true);
     std::vector<std::int64_t> integers(const char* name);
+    /// Nanoseconds since 1970, any that there are.
+    Instant instant(const char* name, Instant otherwise) {
+        return fromEpochNanoseconds(integer(name, std::numeric_limits<std::int64_t>::min(),
+                                            std::numeric_limits<std::int64_t>::max(),
+                                            epochNanoseconds(otherwise)));
+    }
     /// An id; none where there is none.
     template <typename AnyId>
     AnyId id(const char* name) {

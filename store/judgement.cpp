@@ -23,8 +23,8 @@ constexpr const char* kFixColumns =
 std::optional<Fix> fixFrom(const Statement& s) {
     const auto kind = fixKindNamed(s.text(2));
     if (!kind) return {};
-    return Fix{s.id<FixId>(0), s.id<TagId>(1),    *kind,     s.integer(3), s.integer(4), s.real(5),
-               s.real(6),      s.integer(7) != 0, s.text(8), s.text(9),    s.integer(10)};
+    return Fix{s.id<FixId>(0), s.id<TagId>(1),    *kind,     s.instant(3), s.instant(4), s.real(5),
+               s.real(6),      s.integer(7) != 0, s.text(8), s.text(9),    s.instant(10)};
 }
 
 constexpr const char* kLimitColumns = "SELECT id, name, track, body, version FROM limit_set ";
@@ -204,7 +204,9 @@ std::vector<Rule> Judgement::rules() const {
 }
 
 void Judgement::putRule(const Rule& rule) {
-    const json body{{"most", rule.spec.most}, {"least", rule.spec.least}, {"join", rule.spec.join}};
+    const json body{{"most", rule.spec.most.count()},
+                    {"least", rule.spec.least.count()},
+                    {"join", rule.spec.join.count()}};
     Statement(db_,
               "INSERT INTO rule(name, text, body) VALUES(?, ?, ?) ON CONFLICT(name) DO UPDATE SET text = "
               "excluded.text, "

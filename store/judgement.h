@@ -30,7 +30,7 @@ struct LimitSet {
     int version = 0;                 ///< from 1; 0 where it is not kept yet
     Instant validFrom = kNoInstant;  ///< runs that start earlier are not judged by it
     std::string forRuns;             ///< a condition about a run; empty for all runs
-    Instant made = 0;
+    Instant made{};
     std::string who;
 };
 

@@ -35,10 +35,11 @@ void setHead(Database& db, const Head& head) {
 
 }  // namespace
 
-std::string ledgerHash(const std::string& before, std::int64_t id, std::int64_t at, const std::string& who,
+std::string ledgerHash(const std::string& before, std::int64_t id, Instant at, const std::string& who,
                        const std::string& what, const std::string& why, const std::string& detail) {
     std::string bytes;
-    for (const std::string& field : {before, std::to_string(id), std::to_string(at), who, what, why, detail})
+    for (const std::string& field :
+         {before, std::to_string(id), std::to_string(epochNanoseconds(at)), who, what, why, detail})
         add(bytes, field);
     std::array<unsigned char, EVP_MAX_MD_SIZE> hash{};
     unsigned int size = 0;
@@ -49,7 +50,7 @@ std::string ledgerHash(const std::string& before, std::int64_t id, std::int64_t 
     return out;
 }
 
-void addLedgerLine(Database& db, std::int64_t at, const std::string& who, const std::string& what,
+void addLedgerLine(Database& db, Instant at, const std::string& who, const std::string& what,
                    const std::string& why, const std::string& detail) {
     Head head = headOf(db);
     const std::int64_t id = 1 + std::max(db.number("SELECT coalesce(max(id), 0) FROM ledger"), head.lines);
@@ -63,13 +64,14 @@ void addLedgerLine(Database& db, std::int64_t at, const std::string& who, const 
 
 void chainLedger(Database& db) {
     struct OldLine {
-        std::int64_t id, at;
+        std::int64_t id;
+        Instant at;
         std::string who, what, why, detail;
     };
     std::vector<OldLine> lines;
     Statement s(db, "SELECT id, at, who, what, why, detail FROM ledger_before ORDER BY id");
     while (s.step())
-        lines.push_back({s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5)});
+        lines.push_back({s.integer(0), s.instant(1), s.text(2), s.text(3), s.text(4), s.text(5)});
     Head head;
     for (const OldLine& l : lines) {
         head.hash = ledgerHash(head.hash, l.id, l.at, l.who, l.what, l.why, l.detail);
@@ -89,7 +91,7 @@ std::vector<std::string> checkLedger(Database& db) {
     while (s.step()) {
         ++lines;
         const std::string hash =
-            ledgerHash(before, s.integer(0), s.integer(1), s.text(2), s.text(3), s.text(4), s.text(5));
+            ledgerHash(before, s.integer(0), s.instant(1), s.text(2), s.text(3), s.text(4), s.text(5));
         if (hash != s.text(6))
             faults.push_back(
                 fmt::format("ledger line {}: it was changed, or a line before it was removed", s.integer(0)));

@@ -17,9 +17,10 @@ constexpr double kAnything = 1e300;
 
 json limitsToJson(const GoldenLimits& g) {
     json slices = json::array(), phases = json::array();
-    for (const LimitSlice& s : g.slices) slices.push_back({s.offset, s.n, s.low, s.centre, s.high});
-    for (const PhaseSlot& p : g.phases) phases.push_back({{"name", p.name}, {"length", p.length}});
-    return {{"every", g.spec.every},
+    for (const LimitSlice& s : g.slices)
+        slices.push_back({s.offset.time_since_epoch().count(), s.n, s.low, s.centre, s.high});
+    for (const PhaseSlot& p : g.phases) phases.push_back({{"name", p.name}, {"length", p.length.count()}});
+    return {{"every", g.spec.every.count()},
             {"method", limitMethodName(g.spec.method)},
             {"lineUp", lineUpName(g.spec.lineUp)},
             {"k", g.spec.k},
@@ -28,7 +29,7 @@ json limitsToJson(const GoldenLimits& g) {
             {"confidence", g.spec.confidence},
             {"leastRuns", g.spec.leastRuns},
             {"smooth", g.spec.smooth},
-            {"slack", g.spec.slack},
+            {"slack", g.spec.slack.count()},
             {"indicator", g.spec.indicator},
             {"phases", phases},
             {"slices", slices}};
@@ -50,9 +51,10 @@ void readSlices(JsonBody& body, std::vector<LimitSlice>& slices) {
         if (!s.is_array() || s.size() != 5 || !s[0].is_number_integer() || !s[1].is_number_integer() ||
             !isFigure(s[2]) || !isFigure(s[3]) || !isFigure(s[4]))
             return body.remember("a slice cannot be read");
-        slices.push_back({s[0].get<Duration>(), s[1].get<int>(), figure(s[2]), figure(s[3]), figure(s[4])});
+        slices.push_back({Place(Duration(s[0].get<std::int64_t>())), s[1].get<int>(), figure(s[2]),
+                          figure(s[3]), figure(s[4])});
         if (slices.size() > 1 && slices.back().offset <= slices[slices.size() - 2].offset &&
-            slices[0].offset <= 0)
+            slices[0].offset <= Place())
             return body.remember("the slices are not in order");
     }
 }
@@ -63,7 +65,7 @@ void readPhases(JsonBody& body, std::vector<PhaseSlot>& phases) {
     if (!all.is_array()) return body.remember("`phases` cannot be read");
     for (const json& p : all) {
         JsonBody phase(p);
-        phases.push_back({phase.text("name"), phase.duration("length", 0)});
+        phases.push_back({phase.text("name"), phase.duration("length", {})});
         if (phase.trouble()) return body.remember("a phase cannot be read: " + *phase.trouble());
     }
 }
@@ -77,8 +79,8 @@ Result<GoldenLimits> readLimits(const json& object) {
     if (!method || !lineUp) return Error{"its method or its way to line up is unknown"};
     spec.method = *method;
     spec.lineUp = *lineUp;
-    spec.every = body.integer("every", 1, kLongestTime, 0);
-    if (spec.every == 0) body.remember("its slices have no length");
+    spec.every = body.duration("every", {}, false);
+    if (spec.every == Duration::zero()) body.remember("its slices have no length");
     spec.k = body.number("k", 0, kAnything, spec.k);
     spec.q = body.number("q", 0, 0.5, spec.q);
     spec.coverage = body.number("coverage", 0, 1, spec.coverage);
@@ -91,8 +93,8 @@ Result<GoldenLimits> readLimits(const json& object) {
     readSlices(body, g.slices);
     if (body.trouble()) return Error{*body.trouble()};
     // Up to format 3 places before the end were kept without their sign.
-    if (spec.lineUp == LineUp::End && !g.slices.empty() && g.slices.back().offset > 0) {
-        for (LimitSlice& s : g.slices) s.offset = -s.offset;
+    if (spec.lineUp == LineUp::End && !g.slices.empty() && g.slices.back().offset > Place()) {
+        for (LimitSlice& s : g.slices) s.offset = Place(-s.offset.time_since_epoch());
         std::reverse(g.slices.begin(), g.slices.end());
     }
     return g;
@@ -103,8 +105,12 @@ Result<GoldenLimits> readLimits(const json& object) {
 std::string limitBodyOf(const LimitSet& set) {
     json roles = json::object();
     for (const auto& [role, limits] : set.byRole) roles[role] = limitsToJson(limits);
-    return json{{"golden", set.goldenRuns}, {"roles", roles},   {"validFrom", set.validFrom},
-                {"forRuns", set.forRuns},   {"made", set.made}, {"who", set.who}}
+    return json{{"golden", set.goldenRuns},
+                {"roles", roles},
+                {"validFrom", epochNanoseconds(set.validFrom)},
+                {"forRuns", set.forRuns},
+                {"made", epochNanoseconds(set.made)},
+                {"who", set.who}}
         .dump();
 }
 
@@ -112,9 +118,9 @@ Status readLimitBody(const std::string& text, LimitSet& set) {
     JsonBody body(text);
     LimitSet read = set;
     read.goldenRuns = body.ids<SpanId>("golden");
-    read.validFrom = body.integer("validFrom", INT64_MIN, INT64_MAX, kNoInstant);
+    read.validFrom = body.instant("validFrom", kNoInstant);
     read.forRuns = body.text("forRuns");
-    read.made = body.integer("made", INT64_MIN, INT64_MAX, 0);
+    read.made = body.instant("made", {});
     read.who = body.text("who");
     const json& roles = body.member("roles");
     if (!roles.is_object()) body.remember("it holds no limits");

@@ -174,7 +174,8 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(TagId tag,
     std::string key = std::to_string(block.id);
     for (const Fix& f : fixes)
         if (f.on)
-            key += fmt::format("|{}:{}:{}:{}:{}", static_cast<int>(f.kind), f.from, f.to, f.startBy, f.endBy);
+            key += fmt::format("|{}:{}:{}:{}:{}", static_cast<int>(f.kind), epochNanoseconds(f.from),
+                               epochNanoseconds(f.to), f.startBy, f.endBy);
     auto& known = cache(tag).mendedCells;
     if (const auto found = known.find(key); found != known.end()) return found->second;
     auto out = std::make_shared<const CellList>(cellsOf(mended(tag, block, fixes)));
@@ -207,13 +208,13 @@ Series SampleStore::read(TagId tag, TimeRange range, std::span<const Fix> fixes)
 
 void SampleStore::addBlock(ColumnBuilder& out, TagId tag, const Block& block,
                            std::span<const Fix> fixes) const {
-    const bool touched = anyTouches(fixes, {block.summary.firstTime, block.summary.lastTime + 1});
+    const bool touched = anyTouches(fixes, {block.summary.firstTime, block.summary.lastTime + kNanosecond});
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
-    const Duration sample = (block.summary.lastTime - block.summary.firstTime) /
-                            static_cast<Duration>(std::max<std::uint32_t>(1, block.summary.count));
+    const Duration sample =
+        (block.summary.lastTime - block.summary.firstTime) / std::max<std::uint32_t>(1, block.summary.count);
     // A quarter longer than the average cell may be: a longer one is drawn where its middle lies.
     const auto fit = [&](std::size_t samples) {
-        return !touched && out.fits(0, sample * static_cast<Duration>(samples) * 5 / 4);
+        return !touched && out.fits({}, Instant(sample * static_cast<std::int64_t>(samples) * 5 / 4));
     };
     if (fit(kQuarterSamples)) {
         for (const Summary& cell : quarters(tag, block)) out.add(cell);
@@ -249,7 +250,7 @@ std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels
     const Duration width = range.length() / std::max(1, pixels);
     const bool fine = last - first <= 2 && first < last &&
                       all[first].summary.lastTime - all[first].summary.firstTime >
-                          width * static_cast<Duration>(all[first].summary.count / kCellSamples + 1);
+                          width * static_cast<std::int64_t>(all[first].summary.count / kCellSamples + 1);
     if (fine || first == last) {
         builder.add(read(tag, range, fixes).view());
         return builder.take();
@@ -258,7 +259,7 @@ std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels
     // block's own figures hold it, and no samples have to be read for it.
     const auto plain = [&](const Block& b) {
         return b.summary.usable == b.summary.count &&
-               !anyTouches(fixes, {b.summary.firstTime, b.summary.lastTime + 1});
+               !anyTouches(fixes, {b.summary.firstTime, b.summary.lastTime + kNanosecond});
     };
     if (first > 0) {
         const Summary& edge = all[first - 1].summary;
@@ -268,7 +269,7 @@ std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels
         else
             before = read(tag, {all[first].summary.firstTime, all[first].summary.firstTime}, fixes);
         if (!before.empty() && before.times[0] < range.from)
-            builder.add(before.view().within({before.times[0], before.times[0] + 1}));
+            builder.add(before.view().within({before.times[0], before.times[0] + kNanosecond}));
     }
     for (std::size_t i = first; i < last; ++i) addBlock(builder, tag, all[i], fixes);
     if (last < all.size()) {
@@ -277,8 +278,8 @@ std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels
         if (plain(all[last]))
             after.push(edge.firstTime, edge.first);
         else
-            after = read(tag, {edge.firstTime, edge.firstTime + 1}, fixes);
-        builder.add(after.view().within({edge.firstTime, edge.firstTime + 1}));
+            after = read(tag, {edge.firstTime, edge.firstTime + kNanosecond}, fixes);
+        builder.add(after.view().within({edge.firstTime, edge.firstTime + kNanosecond}));
     }
     return builder.take();
 }
@@ -300,8 +301,8 @@ std::int64_t SampleStore::countAbout(TagId tag, TimeRange range) const {
 Duration SampleStore::spacing(TagId tag) const {
     std::vector<Duration> all;
     for (const Block& b : blocks(tag))
-        if (b.spacing > 0) all.push_back(b.spacing);
-    if (all.empty()) return 0;
+        if (b.spacing > Duration::zero()) all.push_back(b.spacing);
+    if (all.empty()) return {};
     std::nth_element(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2), all.end());
     return all[all.size() / 2];
 }
@@ -311,7 +312,7 @@ std::optional<TimeRange> SampleStore::extent(TagId tag) const {
     Statement first(db_, "SELECT first_time FROM block WHERE tag = ? ORDER BY first_time LIMIT 1"),
         last(db_, "SELECT last_time FROM block WHERE tag = ? ORDER BY first_time DESC LIMIT 1");
     if (!first.bind(tag).step() || !last.bind(tag).step()) return {};
-    return TimeRange{first.integer(0), last.integer(0) + 1};
+    return TimeRange{first.instant(0), last.instant(0) + kNanosecond};
 }
 
 void SampleStore::setCacheSize(std::size_t bytes) {

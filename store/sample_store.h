@@ -19,11 +19,13 @@ struct WriteCount {
     std::int64_t unchanged = 0;  ///< samples that were there already
 };
 
+class CodedTimes;
+
 /// A write prepared and coded before the file is locked for it.
 struct PreparedWrite {
     struct Block {
         Summary summary;
-        Duration spacing = 0;
+        Duration spacing{};
         Blob samples, cells, coarse;
     };
     TagId tag;
@@ -62,6 +64,9 @@ class SampleStore : public SampleReader {
     /// changed since prepare().
     PreparedWrite prepare(TagId tag, Series samples) const;
     static void code(PreparedWrite& write);
+    /// The same for one of many writes, whose times are coded once. May be called from several threads, with
+    /// a write each.
+    static void code(PreparedWrite& write, CodedTimes& times);
     bool apply(PreparedWrite& write);
     /// Hands each block's samples that touch the range to `edit` and stores what it leaves of them. Inside a
     /// transaction.

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <random>
 
+#include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
 #include "store/study.h"
 
@@ -37,11 +38,11 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
     for (int batch = 0; batch < 12; ++batch) {
         Series s;
         const int n = 1 + static_cast<int>(random() % 9000);
-        const Instant start = static_cast<Instant>(random() % 60000) * kSecond;
+        const Instant start = Instant(static_cast<int>(random() % 60000) * kSecond);
         std::int64_t added = 0;
         std::map<Instant, std::pair<double, Quality>> mine;
         for (int i = 0; i < n; ++i) {
-            const Instant t = start + static_cast<Instant>(random() % 40000) * kSecond;
+            const Instant t = start + static_cast<int>(random() % 40000) * kSecond;
             const double v = static_cast<double>(random() % 10000) / (random() % 7 == 0 ? 7.0 : 100.0);
             const Quality q = random() % 50 == 0   ? Quality::Bad
                               : random() % 50 == 1 ? Quality::Uncertain
@@ -61,7 +62,7 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
             study = std::move(*Study::open(path));
         }
     }
-    const Series all = study->samples().read(tag, {0, kDay * 10}, {});
+    const Series all = study->samples().read(tag, between(0, kDay * 10), {});
     ASSERT_EQ(all.size(), want.size());
     std::size_t i = 0;
     for (const auto& [t, v] : want) {
@@ -73,8 +74,8 @@ TEST_P(AgainstAMap, AnyOrderOfAnyBatches) {
     EXPECT_TRUE(study->check().empty());
     // Any window is the part of the whole, with its neighbours; any zoom shows the true extremes.
     for (int k = 0; k < 40; ++k) {
-        const Instant from = static_cast<Instant>(random() % 100000) * kSecond,
-                      to = from + static_cast<Instant>(1 + random() % 50000) * kSecond;
+        const Instant from = Instant(static_cast<int>(random() % 100000) * kSecond),
+                      to = from + static_cast<int>(1 + random() % 50000) * kSecond;
         const Series part = study->samples().read(tag, {from, to}, {});
         const SeriesView inside = part.view().within({from, to}), expected = all.view().within({from, to});
         ASSERT_EQ(inside.size(), expected.size());

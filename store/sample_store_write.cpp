@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstring>
 
+#include "store/coded_times.h"
 #include "store/sample_store.h"
 
 namespace jacinth {
@@ -108,7 +109,7 @@ PreparedWrite SampleStore::prepare(TagId tag, Series incoming) const {
     out.generation = cached.generation;
     if (incoming.empty()) return out;
     settle(incoming);
-    out.extent = {incoming.times.front(), incoming.times.back() + 1};
+    out.extent = {incoming.times.front(), incoming.times.back() + kNanosecond};
     const Blocks& all = cached.blocks;
     auto [first, last] = blocksIn(all, out.extent);
     // A last block that is not full takes the new samples in, so blocks stay of one size.
@@ -124,13 +125,19 @@ PreparedWrite SampleStore::prepare(TagId tag, Series incoming) const {
 }
 
 void SampleStore::code(PreparedWrite& write) {
+    CodedTimes times;
+    code(write, times);
+}
+
+void SampleStore::code(PreparedWrite& write, CodedTimes& times) {
     const SeriesView s = write.content;
     for (std::size_t at = 0; at < s.size(); at += kBlockSamples) {
         const std::size_t n = std::min(kBlockSamples, s.size() - at);
         const SeriesView part{s.times.subspan(at, n), s.values.subspan(at, n),
                               s.quality.empty() ? s.quality : s.quality.subspan(at, n)};
         const std::vector<Summary> cells = cellsOf(part);
-        write.blocks.push_back({summarize(part), medianSpacing(part.times), encodeSamples(part),
+        const auto coded = times.of(part.times);
+        write.blocks.push_back({summarize(part), coded->spacing, encodeSamples(part, coded->bytes),
                                 encodeCells(cells), encodeCells(coarseCells(cells))});
     }
     write.content = {};
@@ -208,7 +215,7 @@ void SampleStore::rewrite(TagId tag, TimeRange range, const std::function<void(S
 }
 
 void SampleStore::clear(TagId tag) {
-    pages_.drop(tag, kNoInstant, std::numeric_limits<Instant>::max());
+    pages_.drop(tag, kNoInstant, Instant::max());
     for (const char* table : {"block_samples", "block_cells", "block_coarse"})
         Statement(db_,
                   fmt::format("DELETE FROM {} WHERE block IN (SELECT id FROM block WHERE tag = ?)", table))

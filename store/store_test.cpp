@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/ledger_chain.h"
@@ -51,40 +52,42 @@ TEST_F(StudyTest, WritingAgainChangesNothingAndLateSamplesFindTheirPlace) {
 TEST_F(StudyTest, DisorderInOneBatchIsSettledLaterEntryStands) {
     const TagId id = tag();
     Series s;
-    s.push(30, 3), s.push(10, 1), s.push(20, 2), s.push(10, 9);
+    s.push(at(30), 3), s.push(at(10), 1), s.push(at(20), 2), s.push(at(10), 9);
     EXPECT_EQ(write(id, s).added, 3);
-    EXPECT_EQ(study->samples().read(id, {0, 100}, {}).values, (std::vector<double>{9, 2, 3}));
+    EXPECT_EQ(study->samples().read(id, between(0, 100), {}).values, (std::vector<double>{9, 2, 3}));
 }
 
 TEST_F(StudyTest, ReadGivesTheNeighboursToo) {
     const TagId id = tag();
     Series s;
-    for (int i = 0; i < 20000; ++i) s.push(i * kSecond, i);
+    for (int i = 0; i < 20000; ++i) s.push(at(i * kSecond), i);
     write(id, s);
-    const Series part = study->samples().read(id, {8000 * kSecond + 1, 8500 * kSecond}, {});
+    const Series part = study->samples().read(id, between(8000 * kSecond + kNanosecond, 8500 * kSecond), {});
     EXPECT_EQ(part.values.front(), 8000);
     EXPECT_EQ(part.values.back(), 8500);
-    const Series between = study->samples().read(id, {8191 * kSecond + 1, 8191 * kSecond + 2}, {});
-    EXPECT_EQ(between.values, (std::vector<double>{8191, 8192}));
-    EXPECT_EQ(study->samples().read(id, {30000 * kSecond, 30001 * kSecond}, {}).values,
+    const Series middle = study->samples().read(
+        id, between(8191 * kSecond + kNanosecond, 8191 * kSecond + 2 * kNanosecond), {});
+    EXPECT_EQ(middle.values, (std::vector<double>{8191, 8192}));
+    EXPECT_EQ(study->samples().read(id, between(30000 * kSecond, 30001 * kSecond), {}).values,
               (std::vector<double>{19999}));
 }
 
 TEST_F(StudyTest, AValueIsFoundPastSamplesOfBadQuality) {
     const auto line = tag(), held = tag("Step");
     Series s;
-    for (int i = 0; i < 100; ++i) s.push(i * kMinute, i, i >= 40 && i < 45 ? Quality::Bad : Quality::Good);
+    for (int i = 0; i < 100; ++i)
+        s.push(at(i * kMinute), i, i >= 40 && i < 45 ? Quality::Bad : Quality::Good);
     write(line, s);
     Series h;
-    h.push(0, 7);
-    for (int i = 1; i < 2000; ++i) h.push(i * kMinute, 9, Quality::Bad);
+    h.push(at(0), 7);
+    for (int i = 1; i < 2000; ++i) h.push(at(i * kMinute), 9, Quality::Bad);
     write(held, h);
     Tag step = *study->catalog().tag(held);
     step.kind = TagKind::Stepped;
-    EXPECT_DOUBLE_EQ(study->valueAt(*study->catalog().tag(line), 42 * kMinute + 30 * kSecond, Which::Mended),
-                     42.5);
-    EXPECT_DOUBLE_EQ(study->valueAt(step, 1900 * kMinute, Which::Mended), 7);
-    EXPECT_TRUE(std::isnan(study->valueAt(step, -kMinute, Which::Mended)));
+    EXPECT_DOUBLE_EQ(
+        study->valueAt(*study->catalog().tag(line), at(42 * kMinute + 30 * kSecond), Which::Mended), 42.5);
+    EXPECT_DOUBLE_EQ(study->valueAt(step, at(1900 * kMinute), Which::Mended), 7);
+    EXPECT_TRUE(std::isnan(study->valueAt(step, at(-kMinute), Which::Mended)));
 }
 
 TEST_F(StudyTest, ASpikeOfOneSampleIsInTheColumnsAtEveryZoom) {
@@ -130,7 +133,7 @@ TEST_F(StudyTest, ChangesAreUndoneRedoneAndEnteredInTheLedger) {
     const TagId id = tag();
     study->setWho("M. L.");
     Fix f;
-    f.tag = id, f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "probe knocked";
+    f.tag = id, f.from = at(0), f.to = at(10), f.startBy = f.endBy = 1, f.why = "probe knocked";
     study->change("shift on Kiln 3 Air-off RH", f.why, {{"by", 1}}, [&] { study->judgement().addFix(f); });
     const TrackId track = [&] {
         TrackId made;
@@ -204,7 +207,7 @@ TEST_F(StudyTest, LimitsAndRulesComeBack) {
     set.name = "spring";
     set.goldenRuns = {SpanId(3), SpanId(5)};
     GoldenLimits g;
-    g.slices = {{0, 5, 1, 2, 3}, {kMinute, 1, std::nan(""), std::nan(""), std::nan("")}};
+    g.slices = {{Place(), 5, 1, 2, 3}, {Place(kMinute), 1, std::nan(""), std::nan(""), std::nan("")}};
     set.byRole["air_off_rh"] = g;
     study->change("limits", "", {}, [&] {
         study->judgement().putLimitSet(set);
@@ -223,7 +226,9 @@ TEST_F(StudyTest, IdentifiersAreNeverUsedAgain) {
     const auto track = study->tracks().put("Runs", track_kind::kRuns);
     const auto add = [&] {
         SpanId id;
-        study->change("run", "", {}, [&] { id = study->tracks().addSpan(track, {{}, {}, {}, 1, 2, {}}); });
+        study->change("run", "", {}, [&] {
+            id = study->tracks().addSpan(track, {{}, {}, {}, at(1), at(2), {}});
+        });
         return id;
     };
     const auto first = add();
@@ -264,7 +269,7 @@ TEST_F(StudyTest, ATrackIsRemovedWithItsSpansAndComesBack) {
     TrackId track;
     study->change("put", "", {}, [&] {
         track = study->tracks().put("Peaks", "peaks");
-        study->tracks().addSpan(track, {{}, {}, {}, 1, 2, {}});
+        study->tracks().addSpan(track, {{}, {}, {}, at(1), at(2), {}});
     });
     study->change("remove", "", {}, [&] { study->tracks().remove(track); });
     EXPECT_FALSE(study->tracks().named("Peaks"));

@@ -226,7 +226,8 @@ TimeRange Study::record() const {
     }
     if (all) return *all;
     Statement spans(*db_, "SELECT min(start), max(end) FROM span");
-    return !spans.more() || spans.isNull(0) ? TimeRange{} : TimeRange{spans.integer(0), spans.integer(1) + 1};
+    return !spans.more() || spans.isNull(0) ? TimeRange{}
+                                            : TimeRange{spans.instant(0), spans.instant(1) + kNanosecond};
 }
 
 const SampleReader& Study::reader(TagId) const {
@@ -256,8 +257,8 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) const {
     Duration reach = bridging.longestGap == kWithoutEnd ? kHour : bridging.longestGap;
     while (true) {
         const Instant to = bridging.kind == TagKind::Continuous && bridging.longestGap != kWithoutEnd
-                               ? t + reach + 1
-                               : t + 1;
+                               ? t + reach + kNanosecond
+                               : t + kNanosecond;
         const double v = jacinth::valueAt(read(tag, {t - reach, to}, which), bridging, t);
         if (std::isfinite(v) || bridging.longestGap != kWithoutEnd || t - reach < start) return v;
         reach *= 8;

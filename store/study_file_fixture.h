@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <random>
 
+#include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
 #include "store/study.h"
 
@@ -19,7 +20,7 @@ inline Series wavy(int n, int decimals = 2, unsigned seed = 3) {
     Series s;
     Instant t = *fromIso("2026-03-01T00:00:00Z");
     for (int i = 0; i < n; ++i) {
-        t += 30 * kSecond + static_cast<Instant>(random() % 40) * kMillisecond;
+        t += 30 * kSecond + static_cast<int>(random() % 40) * kMillisecond;
         const double scale = std::pow(10, decimals);
         s.push(t, std::round((50 + 20 * std::sin(i * 0.01) + static_cast<double>(random() % 100) / 200) *
                              scale) /
@@ -65,6 +66,6 @@ class StudyTest : public ::testing::Test {
     std::unique_ptr<Study> study;
 };
 
-inline constexpr TimeRange kAlways{0, 4'000'000'000LL * kSecond};
+inline constexpr TimeRange kAlways = between(0, 4'000'000'000LL * kSecond);
 
 }  // namespace jacinth

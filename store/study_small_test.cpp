@@ -1,6 +1,7 @@
 // Small things that a study holds, and writing several of them together.
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/imports.h"
 #include "store/sample_store.h"
@@ -83,9 +84,9 @@ TEST_F(StudyTest, SpansAboutATagAreCountedByTheirFirstTrack) {
     study->change("spans", "", {}, [&] {
         const auto peaks = study->tracks().put("Peaks", "spans"),
                    others = study->tracks().put("Others", "spans");
-        study->tracks().addSpan(peaks, {{}, {}, id, 1, 2, {}});
-        study->tracks().addSpan(peaks, {{}, {}, id, 3, 4, {}});
-        study->tracks().addSpan(others, {{}, {}, {}, 3, 4, {}});
+        study->tracks().addSpan(peaks, {{}, {}, id, at(1), at(2), {}});
+        study->tracks().addSpan(peaks, {{}, {}, id, at(3), at(4), {}});
+        study->tracks().addSpan(others, {{}, {}, {}, at(3), at(4), {}});
     });
     const auto about = study->tracks().spansAbout(id);
     ASSERT_TRUE(about);

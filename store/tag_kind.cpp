@@ -58,9 +58,8 @@ void changeTagKind(Study& study, TagId id, TagKind kind) {
     const bool was = tag.kind == TagKind::State, is = kind == TagKind::State;
     if (was != is) {
         Conversion convert(study, id, is);
-        study.samples().rewrite(
-            id, {std::numeric_limits<Instant>::min() / 2, std::numeric_limits<Instant>::max() / 2},
-            [&](Series& s) { convert(s); });
+        study.samples().rewrite(id, {Instant(Duration::min() / 2), Instant(Duration::max() / 2)},
+                                [&](Series& s) { convert(s); });
         study.imports().rewriteReplaced(id, [&](Series& s) { convert(s); });
     }
     tag = *study.catalog().tag(id);

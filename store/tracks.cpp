@@ -12,7 +12,7 @@ constexpr const char* kSpanColumns = "SELECT span.id, span.asset, span.tag, star
 
 Span spanFrom(const Statement& s) {
     return {s.id<SpanId>(0), s.id<AssetId>(1), s.id<TagId>(2),
-            s.integer(3),    s.integer(4),     factsFromJson(s.text(5))};
+            s.instant(3),    s.instant(4),     factsFromJson(s.text(5))};
 }
 
 template <typename Key>

@@ -8,9 +8,7 @@
 namespace jacinth {
 
 inline Instant timeNow() {
-    return std::chrono::duration_cast<std::chrono::nanoseconds>(
-               std::chrono::system_clock::now().time_since_epoch())
-        .count();
+    return std::chrono::time_point_cast<Duration>(std::chrono::system_clock::now());
 }
 
 }  // namespace jacinth

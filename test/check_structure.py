@@ -39,6 +39,9 @@ MAY_INCLUDE = {
     "app": ["core", "store", "source", "work", "demo", "app"],
 }
 LONGEST_FILE = 500
+LONGEST_FUNCTION = 80
+# Tables that are one function: nothing is gained by cutting them.
+MAY_BE_LONG = {"core/expr/functions.cpp": "functions"}
 SQL = re.compile(r"sqlite3|store/(study_)?database\.h|\bSELECT\b|\bINSERT INTO\b|\bUPDATE \w+ SET\b|\bDELETE FROM\b")
 NAME_COMPARED = re.compile(r'text [!=]= "')
 STEP = re.compile(r"\bstudy(_|\(\))?(\.|->)change\(|\bchangeWithSamples\(|\bchangeDerived\(")
@@ -49,10 +52,33 @@ def layer_of(path):
     return next((l for l in sorted(MAY_INCLUDE, key=len, reverse=True) if path.startswith(l + "/")), None)
 
 
+def functions_in(lines):
+    """First line, name and length of what is defined at the outermost level or in a class there. Relies on
+    clang-format's indents."""
+    number = 0
+    while number < len(lines):
+        line = lines[number]
+        indent = len(line) - len(line.lstrip())
+        opens = line.endswith("{") and indent in (0, 4)
+        if opens and not re.match(r"\s*(namespace|class|struct|enum|union|extern|if|for|while|switch|else|do)\b", line):
+            end = number + 1
+            if line.lstrip().startswith(":"):  # a constructor's initializers, one indent in
+                indent -= 4
+            while end < len(lines) and not lines[end].startswith(" " * indent + "}"):
+                end += 1
+            name = re.search(r"([\w~]+)\(", line)
+            yield number + 1, name.group(1) if name else "", end - number + 1
+            number = end
+        number += 1
+
+
 def offences_in(path, lines):
     layer = layer_of(path)
     if len(lines) > LONGEST_FILE:
         yield f"{path}: {len(lines)} lines; {LONGEST_FILE} is the most"
+    for number, name, length in functions_in(lines):
+        if length > LONGEST_FUNCTION and MAY_BE_LONG.get(path) != name:
+            yield f"{path}:{number}: {name} has {length} lines; {LONGEST_FUNCTION} is the most"
     for number, line in enumerate(lines, 1):
         where = f"{path}:{number}"
         include = re.match(r'#include "([^"]+)"', line)

@@ -77,7 +77,7 @@ bool touched(const json& truth, const json& t) {
         if (c["asset"] == asset && end > instantOf(c["time"])) return true;
     for (const json& f : truth["failures"]) {
         const Instant at = instantOf(f["time"]);
-        const auto climb = static_cast<Duration>(f["climbDays"].get<double>() * static_cast<double>(kDay));
+        const auto climb = fromNanoseconds(f["climbDays"].get<double>() * toNanoseconds(kDay));
         if (f["asset"] == asset && start < at && end > at - climb) return true;
     }
     for (const json& step : truth["falseSteps"]) {
@@ -100,11 +100,11 @@ TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
     for (const json& t : happened) {
         const auto found = std::find_if(runs.begin(), runs.end(), [&](const json& r) {
             return r["asset"] == t["asset"] &&
-                   std::abs(instantOf(r["start"]) - instantOf(t["start"])) <= 30 * kSecond;
+                   std::chrono::abs(instantOf(r["start"]) - instantOf(t["start"])) <= 30 * kSecond;
         });
         ASSERT_NE(found, runs.end()) << t.dump();
         if (t["complete"]) {
-            EXPECT_LE(std::abs(instantOf((*found)["end"]) - instantOf(t["end"])), 30 * kSecond);
+            EXPECT_LE(std::chrono::abs(instantOf((*found)["end"]) - instantOf(t["end"])), 30 * kSecond);
             EXPECT_EQ((*found)["facts"]["product"], t["product"]);
         }
         truthOf[(*found)["id"]] = &t;
@@ -152,7 +152,7 @@ TEST_F(Investigation, RunsLimitsAndExcursionsMatchTheTruth) {
     EXPECT_LE(static_cast<double>(goodFlagged), 0.05 * static_cast<double>(quiet.size()));
 }
 
-/// RMS of mended value − true value, at the hours the truth tells.
+/// RMS of mended value − true value, at the hours that the truth names.
 double misfit(const std::string& study, const json& truth, const std::string& tag, Instant from, Instant to) {
     const auto values = run({"eval", study, "`" + tag + "`", "--every", "30s", "--from", toIso(from), "--to",
                              toIso(to), "--json"})

@@ -207,7 +207,7 @@ TEST_F(DerivedTags, GoldenLimitsBecomeTagsByTheMenuOfTheirTag) {
     const auto golden = d->study().judgement().goldenRuns(d->study().tracks().named("Runs")->id);
     const Span middle = *d->study().tracks().span(golden[golden.size() / 2]);
     const std::string kiln = d->study().catalog().asset(middle.asset)->name;
-    const Instant t = (middle.start + middle.end) / 2;
+    const Instant t = middle.start + (middle.end - middle.start) / 2;
     EXPECT_LT(at_(kiln + "/Air-off temp low", t), at_(kiln + "/Air-off temp high", t));
     EXPECT_TRUE(std::isnan(at_(kiln + "/Air-off temp low", middle.end + 10 * kMinute)));
     EXPECT_EQ(d->study().history().undoName(), "limits of air_off_temp as tags");

@@ -4,6 +4,7 @@
 
 #include "app/base/preferences.h"
 #include "app/plot/tag_trace.h"
+#include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
 #include "test/window_driver.h"
@@ -30,11 +31,12 @@ class Drawing : public ::testing::Test {
         study->catalog().updateTag(resting);
         Series a, b, c;
         for (int i = 0; i < 600; ++i) {
-            const Instant at = i * kMinute;
-            if (i < 200 || i >= 300) a.push(at, i * 0.1, i >= 450 && i < 480 ? Quality::Bad : Quality::Good);
+            const Instant minute = at(i * kMinute);
+            if (i < 200 || i >= 300)
+                a.push(minute, i * 0.1, i >= 450 && i < 480 ? Quality::Bad : Quality::Good);
         }
-        b.push(0, 10), b.push(300 * kMinute, 20), b.push(599 * kMinute, 20);
-        c.push(0, 0), c.push(300 * kMinute, 1);
+        b.push(at(0), 10), b.push(at(300 * kMinute), 20), b.push(at(599 * kMinute), 20);
+        c.push(at(0), 0), c.push(at(300 * kMinute), 1);
         study->samples().write(slope, a);
         study->samples().write(steps, b);
         study->samples().write(mode, c);
@@ -44,7 +46,7 @@ class Drawing : public ::testing::Test {
         study.reset();
         d = std::make_unique<WindowDriver>(folder / "s.jacinth");
         d->view().select(asset, slope);
-        d->view().setView({0, 600 * kMinute});
+        d->view().setView(between(0, 600 * kMinute));
     }
     QImage shown(std::vector<TagId> tags) {
         d->view().setShown(std::move(tags));
@@ -74,7 +76,7 @@ class Drawing : public ::testing::Test {
 TEST_F(Drawing, ALineIsWhereItsValueIs) {
     const QImage image = shown({slope});
     for (const int minute : {100, 150, 400, 550}) {
-        const auto ys = painted(image, minute * kMinute, slope);
+        const auto ys = painted(image, at(minute * kMinute), slope);
         ASSERT_FALSE(ys.empty()) << minute;
         EXPECT_NEAR(ys.front(), plot()->yOf(0, minute * 0.1), 3) << minute;
         EXPECT_LE(ys.back() - ys.front(), 5) << minute;
@@ -85,15 +87,16 @@ TEST_F(Drawing, MendedStretchesHaveADottedLineBelow) {
     // In the colour of the trace, as dots: looked for under the stretch, and beside it.
     const auto dots = [&](const QImage& image, int from, int to) {
         int found = 0;
-        for (int x = static_cast<int>(plot()->xOf(from * kMinute)); x < plot()->xOf(to * kMinute); ++x)
+        for (int x = static_cast<int>(plot()->xOf(at(from * kMinute))); x < plot()->xOf(at(to * kMinute));
+             ++x)
             for (int y = plot()->paneRect(0).bottom() - 5; y <= plot()->paneRect(0).bottom() - 1; ++y)
                 found += near(image.pixelColor(x, y), d->session().tagColour(slope), 90);
         return found;
     };
     EXPECT_EQ(dots(shown({slope}), 310, 440), 0);
     d->session().tryChange([&] {
-        ASSERT_TRUE(
-            enterFix(d->study(), {{}, slope, FixKind::Shift, 310 * kMinute, 440 * kMinute, 5, 5, true, "w"}));
+        ASSERT_TRUE(enterFix(
+            d->study(), {{}, slope, FixKind::Shift, at(310 * kMinute), at(440 * kMinute), 5, 5, true, "w"}));
     });
     const QImage mended = shown({slope});
     EXPECT_GT(dots(mended, 312, 438), 30);
@@ -122,13 +125,13 @@ TEST_F(Drawing, EveryUnitOfAPaneHasItsNumbersAndZoomsAlone) {
 
 TEST_F(Drawing, AnEdgeGoesToTheNearestSampleUnlessPreferredNot) {
     shown({slope});
-    const Instant near = 100 * kMinute + 10 * kSecond;
-    EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), 100 * kMinute);
-    EXPECT_EQ(app::edgeAt(d->session(), *plot(), {}, near + 5), near);  // no tag: the whole second
-    d->view().setView({99 * kMinute, 102 * kMinute});
+    const Instant near = at(100 * kMinute + 10 * kSecond);
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), at(100 * kMinute));
+    EXPECT_EQ(app::edgeAt(d->session(), *plot(), {}, near + Duration(5)), near);  // no tag: the whole second
+    d->view().setView(between(99 * kMinute, 102 * kMinute));
     d->settle();
     EXPECT_EQ(app::edgeAt(d->session(), *plot(), slope, near), near);  // far from it on the screen
-    d->view().setView({0, 600 * kMinute});
+    d->view().setView(between(0, 600 * kMinute));
     app::Preferences preferred = app::Preferences::load();
     preferred.snap = false;
     preferred.save();
@@ -146,7 +149,7 @@ TEST_F(Drawing, ThePaneShowsTheRangeOfItsValuesNotZero) {
 TEST_F(Drawing, NoLineAcrossAGap) {
     const QImage image = shown({slope});
     for (const int minute : {210, 250, 290})
-        EXPECT_TRUE(painted(image, minute * kMinute, slope).empty()) << minute;
+        EXPECT_TRUE(painted(image, at(minute * kMinute), slope).empty()) << minute;
     // Bridged once the engineer says so.
     d->session().tryChange([&] {
         Tag tag = *d->study().catalog().tag(slope);
@@ -154,21 +157,22 @@ TEST_F(Drawing, NoLineAcrossAGap) {
         d->study().change("gap", "", {}, [&] { d->study().catalog().updateTag(tag); });
     });
     const QImage bridged = shown({slope});
-    EXPECT_FALSE(painted(bridged, 250 * kMinute, slope).empty());
+    EXPECT_FALSE(painted(bridged, at(250 * kMinute), slope).empty());
 }
 
 TEST_F(Drawing, AStepIsFlatThenUpright) {
     const QImage image = shown({steps});
-    const auto before = painted(image, 150 * kMinute, steps), after = painted(image, 450 * kMinute, steps);
+    const auto before = painted(image, at(150 * kMinute), steps),
+               after = painted(image, at(450 * kMinute), steps);
     ASSERT_FALSE(before.empty());
     ASSERT_FALSE(after.empty());
     EXPECT_NEAR(before.front(), plot()->yOf(0, 10), 2);
     EXPECT_NEAR(after.front(), plot()->yOf(0, 20), 2);
-    EXPECT_EQ(before, painted(image, 290 * kMinute, steps));  // held, not sloping
+    EXPECT_EQ(before, painted(image, at(290 * kMinute), steps));  // held, not sloping
     const Duration pixel = plot()->timeAt(101) - plot()->timeAt(100);
     std::size_t upright = 0;
     for (const int dx : {-1, 0, 1})
-        upright = std::max(upright, painted(image, 300 * kMinute + dx * pixel, steps).size());
+        upright = std::max(upright, painted(image, at(300 * kMinute + dx * pixel), steps).size());
     EXPECT_GT(upright, 20u);
 }
 
@@ -176,19 +180,20 @@ TEST_F(Drawing, StatesAreBandsOfTheirOwnColours) {
     const QImage image = shown({slope, mode});
     const QRect band = plot()->paneRect(1);
     EXPECT_LE(band.height(), 24);
-    const QColor idle = image.pixelColor(static_cast<int>(plot()->xOf(250 * kMinute)), band.center().y());
-    const QColor running = image.pixelColor(static_cast<int>(plot()->xOf(550 * kMinute)), band.center().y());
+    const QColor idle = image.pixelColor(static_cast<int>(plot()->xOf(at(250 * kMinute))), band.center().y());
+    const QColor running =
+        image.pixelColor(static_cast<int>(plot()->xOf(at(550 * kMinute))), band.center().y());
     EXPECT_FALSE(near(idle, running));
-    EXPECT_EQ(idle, image.pixelColor(static_cast<int>(plot()->xOf(280 * kMinute)), band.center().y()));
+    EXPECT_EQ(idle, image.pixelColor(static_cast<int>(plot()->xOf(at(280 * kMinute))), band.center().y()));
 }
 
 TEST_F(Drawing, BadSamplesLeaveAMarkAndNoLine) {
     const QImage image = shown({slope});
-    EXPECT_TRUE(painted(image, 465 * kMinute, slope).empty());
+    EXPECT_TRUE(painted(image, at(465 * kMinute), slope).empty());
     int marks = 0;
     const int floor = plot()->paneRect(0).bottom();
-    for (int x = static_cast<int>(plot()->xOf(450 * kMinute));
-         x < static_cast<int>(plot()->xOf(480 * kMinute)); ++x)
+    for (int x = static_cast<int>(plot()->xOf(at(450 * kMinute)));
+         x < static_cast<int>(plot()->xOf(at(480 * kMinute))); ++x)
         for (int y = floor - 8; y < floor; ++y)
             marks += near(image.pixelColor(x, y), d->session().tagColour(slope));
     EXPECT_GT(marks, 10);
@@ -198,27 +203,31 @@ TEST_F(Drawing, AFailureIsABlackWedgeAndALabelIsShaded) {
     d->session().tryChange([&] {
         d->study().change("marks", "", {}, [&] {
             d->study().tracks().addSpan(d->study().tracks().put("Failures", track_kind::kFailures),
-                                        {{}, AssetId(1), {}, 100 * kMinute, 100 * kMinute, {}});
-            d->study().tracks().addSpan(
-                d->study().tracks().put("Labels", track_kind::kLabels),
-                {{}, AssetId(1), {}, 350 * kMinute, 420 * kMinute, {{"kind", std::string("normal")}}});
+                                        {{}, AssetId(1), {}, at(100 * kMinute), at(100 * kMinute), {}});
+            d->study().tracks().addSpan(d->study().tracks().put("Labels", track_kind::kLabels),
+                                        {{},
+                                         AssetId(1),
+                                         {},
+                                         at(350 * kMinute),
+                                         at(420 * kMinute),
+                                         {{"kind", std::string("normal")}}});
         });
     });
     const QImage image = shown({slope});
     const int top = plot()->paneRect(0).top();
-    EXPECT_TRUE(near(image.pixelColor(static_cast<int>(plot()->xOf(100 * kMinute)), top + 3),
+    EXPECT_TRUE(near(image.pixelColor(static_cast<int>(plot()->xOf(at(100 * kMinute))), top + 3),
                      d->session().theme().ink));
     const QColor inside =
-        image.pixelColor(static_cast<int>(plot()->xOf(380 * kMinute)), plot()->paneRect(0).bottom() - 30);
+        image.pixelColor(static_cast<int>(plot()->xOf(at(380 * kMinute))), plot()->paneRect(0).bottom() - 30);
     const QColor outside =
-        image.pixelColor(static_cast<int>(plot()->xOf(330 * kMinute)), plot()->paneRect(0).bottom() - 30);
+        image.pixelColor(static_cast<int>(plot()->xOf(at(330 * kMinute))), plot()->paneRect(0).bottom() - 30);
     EXPECT_NE(inside, outside);
 }
 
 TEST_F(Drawing, ValuesAtThePointerAreInTheStatusBar) {
     shown({slope, mode});
     QTest::mouseMove(plot(),
-                     {static_cast<int>(plot()->xOf(450 * kMinute)), plot()->paneRect(0).center().y()});
+                     {static_cast<int>(plot()->xOf(at(450 * kMinute))), plot()->paneRect(0).center().y()});
     d->settle();
     EXPECT_TRUE(d->window().survey()->pointerText().contains("Running"))
         << d->window().survey()->pointerText().toStdString();
@@ -231,7 +240,7 @@ TEST_F(Drawing, ManyPanesShareOneTimeAxis) {
     EXPECT_EQ(plot()->paneRect(0).left(), plot()->paneRect(1).left());
     EXPECT_EQ(plot()->paneRect(0).right(), plot()->paneRect(2).right());
     EXPECT_LT(plot()->paneRect(0).bottom(), plot()->paneRect(1).top());
-    EXPECT_FALSE(painted(image, 450 * kMinute, steps, 1).empty());
+    EXPECT_FALSE(painted(image, at(450 * kMinute), steps, 1).empty());
     // Two tags of one unit share a pane.
     EXPECT_EQ(app::traceOf(d->session(), slope).unit, "m");
 }

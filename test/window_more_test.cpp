@@ -8,6 +8,7 @@
 
 #include "app/base/tables.h"
 #include "app/plot/pane_layout.h"
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -152,7 +153,7 @@ TEST_F(OnDemo, ARunIsMadeGoldenFromItsTrace) {
                 }
             menu->close();
         });
-        const QPoint at(static_cast<int>(plot->xOf((run->start + run->end) / 2)),
+        const QPoint at(static_cast<int>(plot->xOf(run->start + (run->end - run->start) / 2)),
                         plot->paneRect(0).center().y());
         QContextMenuEvent asked(QContextMenuEvent::Mouse, at, plot->mapToGlobal(at));
         QApplication::sendEvent(plot, &asked);
@@ -329,7 +330,7 @@ TEST_F(OnDemo, WhatIsOpenInASecondWindowSurvivesTheFirst) {
     WindowDriver other(folder / "s.jacinth");
     Fix f;
     f.tag = d->tagId("Kiln 1/Air-off RH");
-    f.from = 0, f.to = 10, f.startBy = f.endBy = 1, f.why = "a";
+    f.from = at(0), f.to = at(10), f.startBy = f.endBy = 1, f.why = "a";
     d->session().tryChange(
         [&] { d->study().change("shift", "a", {}, [&] { d->study().judgement().addFix(f); }); });
     other.session().tryChange(

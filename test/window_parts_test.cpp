@@ -8,6 +8,7 @@
 #include "app/base/view_state.h"
 #include "app/base/whole_text_tips.h"
 #include "app/plot/time_ticker.h"
+#include "core/time/times_for_tests.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
@@ -17,7 +18,7 @@ using app::ViewState;
 
 TEST(Ticks, AreRoundWallClockMomentsAlsoInTheNightOfChange) {
     const Zone oslo = *Zone::named("Europe/Oslo");
-    app::TimeTicker ticker(oslo, 0);
+    app::TimeTicker ticker(oslo, {});
     const TimeRange night{*fromIso("2026-03-28T12:00:00Z"), *fromIso("2026-03-30T12:00:00Z")};
     for (const Instant t : ticker.moments(night, 800)) {
         const WallTime w = oslo.wall(t);
@@ -33,7 +34,7 @@ TEST(Ticks, AreRoundWallClockMomentsAlsoInTheNightOfChange) {
 }
 
 TEST(Ticks, AreNeverMoreThanAskedFor) {
-    app::TimeTicker ticker(*Zone::named("Europe/Oslo"), 0);
+    app::TimeTicker ticker(*Zone::named("Europe/Oslo"), {});
     const Instant from = *fromIso("2024-02-29T07:13:00Z");
     for (Duration length = 10 * kSecond; length < 900 * kDay; length = length * 17 / 10) {
         const auto all = ticker.moments({from, from + length}, 960);
@@ -44,24 +45,24 @@ TEST(Ticks, AreNeverMoreThanAskedFor) {
 
 TEST(SharedView, StaysByTheRecordAndRemembersWhereItHasBeen) {
     ViewState view;
-    view.setRecord({0, 100 * kDay});
-    view.setView({10 * kDay, 20 * kDay});
+    view.setRecord(between(0, 100 * kDay));
+    view.setView(between(10 * kDay, 20 * kDay));
     QSignalSpy spy(&view, &ViewState::viewChanged);
-    view.setView({-500 * kDay, -490 * kDay});
-    EXPECT_GE(view.view().from, -10 * kDay);
+    view.setView(between(-500 * kDay, -490 * kDay));
+    EXPECT_GE(view.view().from, at(-10 * kDay));
     EXPECT_EQ(view.view().length(), 10 * kDay);
-    view.setView({0, 5000 * kDay});
+    view.setView(between(0, 5000 * kDay));
     EXPECT_LE(view.view().length(), 111 * kDay);
-    view.setView({50 * kDay, 50 * kDay});
+    view.setView(between(50 * kDay, 50 * kDay));
     EXPECT_EQ(view.view().length(), kSecond);
     EXPECT_EQ(spy.count(), 3);
     QTest::qWait(520);
-    view.setView({60 * kDay, 61 * kDay});
+    view.setView(between(60 * kDay, 61 * kDay));
     QTest::qWait(520);
     view.setBench(app::BenchId::Prove);
     view.goBack();
     EXPECT_EQ(view.bench(), app::BenchId::Survey);
-    EXPECT_EQ(view.view().from, 60 * kDay);
+    EXPECT_EQ(view.view().from, at(60 * kDay));
     view.goForward();
     EXPECT_EQ(view.bench(), app::BenchId::Prove);
     EXPECT_FALSE(view.canGoForward());
@@ -170,7 +171,7 @@ TEST(Texts, ANameWithAPlaceholderStaysWhatItIs) {
     WriteBatch t(*study);
     const AssetId asset = study->catalog().addAsset("Kiln %1 %2");
     t.commit();
-    const Span run{SpanId(1), asset, {}, 0, kHour, {{"number", 12.0}}};
+    const Span run{SpanId(1), asset, {}, at(0), at(kHour), {{"number", 12.0}}};
     EXPECT_EQ(app::runName(*study, run), "Kiln %1 %2 · 12");
 }
 

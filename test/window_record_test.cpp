@@ -8,6 +8,7 @@
 #include "app/window/import_dialog.h"
 #include "app/window/imports_dialog.h"
 #include "app/window/tags_dialog.h"
+#include "core/time/times_for_tests.h"
 #include "source/import_samples.h"
 #include "source/recipe.h"
 #include "store/history.h"
@@ -262,7 +263,7 @@ TEST_F(OnRecord, AWindowThatOnlyReadsWritesNothing) {
         app::MainWindow window(std::move(study), app::ThemeChoice::Light);
         window.show();
         QTest::qWait(300);
-        window.session().view().goTo(0, kHour);
+        window.session().view().goTo(at(0), at(kHour));
         window.session().saveView();
         QString said;
         QObject::connect(&window.session(), &app::Session::failed, [&](const QString& why) { said = why; });

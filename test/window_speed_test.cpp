@@ -9,6 +9,7 @@
 #include <random>
 #include <thread>
 
+#include "core/time/times_for_tests.h"
 #include "source/import_samples.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
@@ -242,7 +243,7 @@ TEST_F(Responsive, TurningToABenchForTheFirstTime) {
 TEST(Spike, OfOneSampleIsSeenAtEveryZoom) {
     Folder folder("spike");
     const std::int64_t samples = 3'000'000;
-    const Instant spikeAt = 1'234'567 * kSecond;
+    const Instant spikeAt = at(1'234'567 * kSecond);
     TagId tag;
     {
         auto study = std::move(*Study::create(folder / "s.jacinth"));
@@ -251,7 +252,7 @@ TEST(Spike, OfOneSampleIsSeenAtEveryZoom) {
         Series s;
         s.reserve(samples);
         for (std::int64_t i = 0; i < samples; ++i)
-            s.push(i * kSecond, i * kSecond == spikeAt ? 100 : static_cast<double>(i % 7));
+            s.push(at(i * kSecond), at(i * kSecond) == spikeAt ? 100 : static_cast<double>(i % 7));
         study->samples().write(tag, s);
         study->catalog().setSpacing(tag, kSecond);
         t.commit();
@@ -269,10 +270,10 @@ TEST(Spike, IsSeenInTheStudyOfTheBench) {
     const Summary whole = d.study().samples().whole(tag.id);
     ASSERT_EQ(whole.greatest, 5000);
     // Down to the sample: each time into the column that holds the greatest.
-    TimeRange r{whole.firstTime, whole.lastTime + 1};
-    for (int i = 0; i < 40 && r.length() > 1; ++i)
+    TimeRange r{whole.firstTime, whole.lastTime + kNanosecond};
+    for (int i = 0; i < 40 && r.length() > kNanosecond; ++i)
         for (const Summary& c : d.study().columns(tag, r, 64, Which::AsLogged))
-            if (c.usable && c.greatest == 5000) r = {c.firstTime, c.lastTime + 1};
+            if (c.usable && c.greatest == 5000) r = {c.firstTime, c.lastTime + kNanosecond};
     lookForSpike(d, tag.id, r.from, 5000);
 }
 

@@ -4,6 +4,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"
@@ -32,8 +33,8 @@ class WorkTest : public NewStudy {
                 const bool dry = into >= 100 && into < 500;
                 double v = dry ? 50 + into * 0.05 + run * 0.1 : 20;
                 if (k == 2 && run == 5 && into >= 250 && into < 350) v += 10;
-                temps.push(m * kMinute, v);
-                if (into == 0 || into == 100 || into == 500) steps.push(m * kMinute, dry ? 1 : 0);
+                temps.push(at(m * kMinute), v);
+                if (into == 0 || into == 100 || into == 500) steps.push(at(m * kMinute), dry ? 1 : 0);
             }
             study->samples().write(temp, temps);
             study->samples().write(step, steps);
@@ -49,15 +50,15 @@ TEST_F(WorkTest, RunsAreFoundExactlyAndKeepTheirIds) {
     const auto track = runs();
     const auto first = study->tracks().spans(track);
     ASSERT_EQ(first.size(), 12u);
-    EXPECT_EQ(first[0].start, 100 * kMinute);
-    EXPECT_EQ(first[0].end, 500 * kMinute);
+    EXPECT_EQ(first[0].start, at(100 * kMinute));
+    EXPECT_EQ(first[0].end, at(500 * kMinute));
     EXPECT_EQ(factNumber(first[10].facts, "number"), 6);
     runs();
     const auto again = study->tracks().spans(track);
     for (std::size_t i = 0; i < first.size(); ++i) EXPECT_EQ(first[i].id, again[i].id);
     EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 401 * kMinute})->runs.size(), 0u);
-    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 200 * kMinute})->runs.size(), 2u);
-    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", 0, kWithoutEnd, 0, "Kiln 2"})->runs.size(), 6u);
+    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", {}, kWithoutEnd, 200 * kMinute})->runs.size(), 2u);
+    EXPECT_EQ(findRuns(*study, {"@step is \"Dry\"", {}, kWithoutEnd, {}, "Kiln 2"})->runs.size(), 6u);
     EXPECT_FALSE(findRuns(*study, {"@temp + 1"}));
     EXPECT_FALSE(findRuns(*study, {"@nothing > 1"}));
 }
@@ -67,7 +68,7 @@ TEST_F(WorkTest, GoldenRunsByExpression) {
     const auto hot = runsWhere(*study, track, "max(@temp) > 76");
     ASSERT_TRUE(hot) << hot.error().message;
     ASSERT_EQ(hot->size(), 1u);
-    EXPECT_EQ(study->tracks().span(hot->front())->start, 5 * 600 * kMinute + 100 * kMinute);
+    EXPECT_EQ(study->tracks().span(hot->front())->start, at(5 * 600 * kMinute + 100 * kMinute));
     EXPECT_EQ(runsWhere(*study, track, "duration = 400m and number < 3")->size(), 4u);
     EXPECT_FALSE(runsWhere(*study, track, "@temp > 1"));
 }
@@ -103,17 +104,19 @@ TEST_F(WorkTest, EveryRecordedFailureHasAVerdict) {
         study->catalog().addTag(pump, "Flow", "l/s", TagKind::Continuous);
         const auto failures = study->tracks().put("Failures", track_kind::kFailures);
         const auto kiln = study->catalog().assetNamed("Kiln 2")->id;
-        for (const auto& [asset, at] : {std::pair{kiln, 3400 * kMinute}, std::pair{kiln, 10 * kMinute},
-                                        std::pair{pump, 3400 * kMinute}, std::pair{AssetId(), 50 * kMinute}})
-            study->tracks().addSpan(failures, {{}, asset, {}, at, at, {}});
+        for (const auto& [asset, moment] :
+             {std::pair{kiln, at(3400 * kMinute)}, std::pair{kiln, at(10 * kMinute)},
+              std::pair{pump, at(3400 * kMinute)}, std::pair{AssetId(), at(50 * kMinute)}})
+            study->tracks().addSpan(failures, {{}, asset, {}, moment, moment, {}});
         const auto stops = study->tracks().put("Stops", track_kind::kStops);
         study->tracks().addSpan(
-            stops, {{}, study->catalog().assetNamed("Kiln 1")->id, {}, 500 * kMinute, 1000 * kMinute, {}});
+            stops,
+            {{}, study->catalog().assetNamed("Kiln 1")->id, {}, at(500 * kMinute), at(1000 * kMinute), {}});
         study->tracks().addSpan(
             failures,
-            {{}, study->catalog().assetNamed("Kiln 1")->id, {}, 1000 * kMinute, 1000 * kMinute, {}});
+            {{}, study->catalog().assetNamed("Kiln 1")->id, {}, at(1000 * kMinute), at(1000 * kMinute), {}});
     });
-    const auto p = proveRule(*study, {"@temp > 75", {3 * kHour, 10 * kMinute, 0}});
+    const auto p = proveRule(*study, {"@temp > 75", {3 * kHour, 10 * kMinute, {}}});
     ASSERT_TRUE(p) << p.error().message;
     ASSERT_EQ(p->failures.size(), 5u);
     EXPECT_EQ(p->caught + p->missed + p->untestable, 5);
@@ -132,9 +135,9 @@ TEST_F(WorkTest, ProveWithStopsAndOutages) {
     study->change("failures", "", {}, [&] {
         const auto f = study->tracks().put("Failures", track_kind::kFailures);
         study->tracks().addSpan(
-            f, {{}, AssetId(2), {}, (5 * 600 + 400) * kMinute, (5 * 600 + 400) * kMinute, {}});
+            f, {{}, AssetId(2), {}, at((5 * 600 + 400) * kMinute), at((5 * 600 + 400) * kMinute), {}});
     });
-    ProveRequest request{"@temp > 76", {4 * kHour, 30 * kMinute, 0}};
+    ProveRequest request{"@temp > 76", {4 * kHour, 30 * kMinute, {}}};
     const auto proof = proveRule(*study, request);
     ASSERT_TRUE(proof) << proof.error().message;
     EXPECT_EQ(proof->caught, 1);

@@ -19,18 +19,22 @@ BackgroundReader::~BackgroundReader() {
     thread_.join();
 }
 
-void BackgroundReader::ask(QObject* client, const char* name, Work work, bool patient) {
+std::uint64_t BackgroundReader::ask(QObject* client, const char* name, Work work, bool later) {
+    std::uint64_t number = 0;
     {
         const std::lock_guard lock(mutex_);
+        number = ++asked_;
         const auto same = std::find_if(waiting_.begin(), waiting_.end(),
                                        [&](const Request& r) { return r.key == client && r.name == name; });
         if (same != waiting_.end()) {
             same->work = std::move(work);
-            return;
+            same->number = number;
+            return number;
         }
-        waiting_.push_back({client, client, name, std::move(work), patient});
+        waiting_.push_back({client, client, name, std::move(work), later, number});
     }
     wake_.notify_one();
+    return number;
 }
 
 bool BackgroundReader::idle() const {
@@ -44,8 +48,7 @@ void BackgroundReader::run() {
         std::unique_lock lock(mutex_);
         wake_.wait(lock, [this] { return ending_ || !waiting_.empty(); });
         if (ending_) return;
-        auto next =
-            std::find_if(waiting_.begin(), waiting_.end(), [](const Request& r) { return !r.patient; });
+        auto next = std::find_if(waiting_.begin(), waiting_.end(), [](const Request& r) { return !r.later; });
         if (next == waiting_.end()) next = waiting_.begin();
         Request request = std::move(*next);
         waiting_.erase(next);
@@ -76,17 +79,44 @@ void BackgroundReader::serve(Request& request, std::unique_ptr<Study>& study) {
         trouble = e.what();
         study.reset();  // whatever it had in memory is not to be relied on
     }
-    QMetaObject::invokeMethod(
-        this,
-        [this, client = request.client, deliver = std::move(deliver), trouble] {
-            {
-                const std::lock_guard lock(mutex_);
-                --underWay_;
-            }
-            if (client && deliver) deliver();
-            if (!trouble.isEmpty()) emit failed(trouble);
-        },
-        Qt::QueuedConnection);
+    {
+        const std::lock_guard lock(mutex_);
+        done_.push_back({request.client, std::move(deliver), trouble, request.number});
+    }
+    ready_.notify_all();
+    QMetaObject::invokeMethod(this, &BackgroundReader::deliverOldest, Qt::QueuedConnection);
+}
+
+bool BackgroundReader::deliverWithin(std::uint64_t number, std::chrono::microseconds limit) {
+    std::unique_lock lock(mutex_);
+    const auto asked = [&] {
+        return std::find_if(done_.begin(), done_.end(), [&](const Done& d) { return d.number == number; });
+    };
+    if (!ready_.wait_for(lock, limit, [&] { return asked() != done_.end(); })) return false;
+    const auto found = asked();
+    Done done = std::move(*found);
+    done_.erase(found);
+    --underWay_;
+    lock.unlock();
+    deliver(done);
+    return true;
+}
+
+void BackgroundReader::deliverOldest() {
+    Done done;
+    {
+        const std::lock_guard lock(mutex_);
+        if (done_.empty()) return;  // delivered already
+        done = std::move(done_.front());
+        done_.pop_front();
+        --underWay_;
+    }
+    deliver(done);
+}
+
+void BackgroundReader::deliver(Done& done) {
+    if (done.client && done.deliver) done.deliver();
+    if (!done.trouble.isEmpty()) emit failed(done.trouble);
 }
 
 }  // namespace jacinth::app

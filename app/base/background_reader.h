@@ -5,6 +5,7 @@
 #include <QObject>
 #include <QPointer>
 #include <atomic>
+#include <chrono>
 #include <condition_variable>
 #include <deque>
 #include <functional>
@@ -25,8 +26,12 @@ class BackgroundReader : public QObject {
     using Deliver = std::function<void()>;
     using Work = std::function<Deliver(Study&)>;
     /// Asks for a reading. A newer one of the same client and name takes the place of one not begun: only the
-    /// latest view is worth reading. Readings are taken in the order of asking, `patient` ones last.
-    void ask(QObject* client, const char* name, Work work, bool patient = false);
+    /// latest view is worth reading. Readings are taken in the order of asking, those for `later` last.
+    /// Returns the number of the reading, for deliverWithin.
+    std::uint64_t ask(QObject* client, const char* name, Work work, bool later = false);
+    /// Waits until a reading is done, for `limit` at most, and delivers it at once: what is read within a
+    /// moment need not be drawn without first. False where it takes longer; it is delivered later then.
+    bool deliverWithin(std::uint64_t number, std::chrono::microseconds limit);
     /// How much memory samples may take from the next reading of a study on.
     void setCacheSize(std::size_t bytes) { cacheBytes_ = bytes; }
     bool idle() const;  ///< nothing waits, runs, or is on its way to the interface thread
@@ -40,16 +45,27 @@ class BackgroundReader : public QObject {
         const QObject* key;
         std::string name;
         Work work;
-        bool patient;
+        bool later;
+        std::uint64_t number;
+    };
+    struct Done {
+        QPointer<QObject> client;
+        Deliver deliver;
+        QString trouble;
+        std::uint64_t number;
     };
     void run();
     void serve(Request& request, std::unique_ptr<Study>& study);
+    void deliverOldest();
+    void deliver(Done& done);
 
     std::string path_;
     std::atomic<std::size_t> cacheBytes_{64 << 20};
     mutable std::mutex mutex_;
-    std::condition_variable wake_;
+    std::condition_variable wake_, ready_;
     std::deque<Request> waiting_;
+    std::deque<Done> done_;  ///< not delivered yet
+    std::uint64_t asked_ = 0;
     int underWay_ = 0;  ///< from being taken up to being delivered
     bool ending_ = false;
     std::thread thread_;

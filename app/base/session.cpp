@@ -2,7 +2,6 @@
 
 #include <QElapsedTimer>
 #include <QPointer>
-#include <QThreadPool>
 #include <QTimer>
 #include <QtConcurrent>
 #include <algorithm>
@@ -18,11 +17,12 @@
 
 namespace jacinth::app {
 namespace {
-// A view lies between the years 1678 and 2261, with room to reckon around it.
-constexpr Instant kEarliest = std::numeric_limits<Instant>::min() / 2,
-                  kLatest = std::numeric_limits<Instant>::max() / 2;
+// A view lies between the years 1678 and 2261, with room to calculate around it.
+constexpr Instant kEarliest(Duration::min() / 2), kLatest(Duration::max() / 2);
 
-/// Where the index of the samples is damaged nobody can tell: the window shows what else there is.
+constexpr int kMostJobsAtOnce = 8;
+
+/// Where the index of the samples is damaged, the record is unknown: the window shows what else there is.
 TimeRange recordOf(const Study& study) {
     try {
         return study.record();
@@ -39,6 +39,7 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
       view_(new ViewState(this)),
       reader_(new BackgroundReader(study_->path(), this)),
       zone_(study_->zone()) {
+    jobThreads_.setMaxThreadCount(kMostJobsAtOnce);
     view_->setRecord(recordOf(*study_));
     connect(reader_, &BackgroundReader::failed, this, &Session::failed);
     connect(this, &Session::failed, this,
@@ -56,7 +57,7 @@ Session::~Session() {
     cancelJobs();
     delete reader_;  // before the study: its thread must not outlive what it reads for
     reader_ = nullptr;
-    QThreadPool::globalInstance()->waitForDone();
+    jobThreads_.waitForDone();
 }
 
 void Session::setTheme(const Theme& theme) {
@@ -77,7 +78,7 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
     auto* guard = this;
     const QPointer<QObject> alive(owner);
     if (owner != this) connect(owner, &QObject::destroyed, this, [cancelled] { cancelled->store(true); });
-    (void)QtConcurrent::run([=, work = std::move(work)] {
+    (void)QtConcurrent::run(&jobThreads_, [=, work = std::move(work)] {
         std::function<void()> done;
         QString error;
         QElapsedTimer timer;
@@ -154,7 +155,7 @@ void Session::recalculateDerived() {
             auto done = std::make_shared<Result<DerivedRefresh>>(refreshDerived(
                 job.study, [&](const std::string&, double share) { return !job.progress.stopped(share); }));
             return [this, done] {
-                // Stopped by a newer change, which works them out itself, or by the user, who is told.
+                // Stopped by a newer change, which calculates them itself, or by the user, who is informed.
                 if (!*done) return emit notified("Derived tags are not up to date: stopped");
                 if ((*done)->made.empty() && (*done)->trouble.empty()) return;
                 study_->refresh();
@@ -249,8 +250,8 @@ void Session::showToo(const std::vector<TagId>& tags) {
 
 void Session::saveView() {
     if (study_->readOnly()) return;
-    nlohmann::json j{{"from", view_->view().from},
-                     {"to", view_->view().to},
+    nlohmann::json j{{"from", epochNanoseconds(view_->view().from)},
+                     {"to", epochNanoseconds(view_->view().to)},
                      {"bench", static_cast<int>(view_->bench())},
                      {"asset", view_->asset()},
                      {"tag", view_->tag()},
@@ -260,7 +261,7 @@ void Session::saveView() {
     for (const ViewState::ArrangedPane& p : view_->arrangement())
         j["panes"].push_back({{"tags", p.tags}, {"folded", p.folded}});
     for (const int c : {0, 1})
-        if (view_->cursor(c)) j[c == 0 ? "cursor" : "cursor2"] = *view_->cursor(c);
+        if (view_->cursor(c)) j[c == 0 ? "cursor" : "cursor2"] = epochNanoseconds(*view_->cursor(c));
     try {
         study_->setSetting("view", j.dump());
     } catch (const StoreError& e) {
@@ -287,12 +288,15 @@ void Session::restoreView() {
         view_->setArrangement(std::move(panes));
         view_->selectRun(body.id<SpanId>("run"));
         view_->setWhich(body.flag("asLogged", false) ? Which::AsLogged : Which::Mended);
-        const Instant from = body.integer("from", kEarliest, kLatest, view_->record().from),
-                      to = body.integer("to", kEarliest, kLatest, view_->record().to);
+        const auto instant = [&](const char* name, Instant otherwise) {
+            return fromEpochNanoseconds(body.integer(name, epochNanoseconds(kEarliest),
+                                                     epochNanoseconds(kLatest), epochNanoseconds(otherwise)));
+        };
+        const Instant from = instant("from", view_->record().from), to = instant("to", view_->record().to);
         if (from < to) view_->setView({from, to});
         for (const int c : {0, 1})
             if (const char* name = c == 0 ? "cursor" : "cursor2"; body.has(name))
-                view_->setCursor(c, body.integer(name, kEarliest, kLatest, from));
+                view_->setCursor(c, instant(name, from));
         view_->setBench(static_cast<BenchId>(body.integer("bench", 0, kBenches - 1, 0)));
     }
     if (catalog.asset(view_->asset())) return;

@@ -3,6 +3,7 @@
 
 #include <QObject>
 #include <QString>
+#include <QThreadPool>
 #include <atomic>
 #include <functional>
 #include <memory>
@@ -100,6 +101,9 @@ class Session : public QObject {
     ViewState* view_;
     BackgroundReader* reader_;
     Zone zone_;
+    /// Jobs of this study alone: closing one window must not wait for the work of another. A job mostly waits
+    /// (for the file, for calculations that all cores share), so there may be more of them than cores.
+    QThreadPool jobThreads_;
     std::map<QString, std::shared_ptr<std::atomic<bool>>> jobs_;
     std::atomic<int> running_{0};
     int writing_ = 0;  ///< jobs that write: they say themselves when there is something new

@@ -11,6 +11,7 @@
 #include <optional>
 
 #include "core/base/id.h"
+#include "core/time/instant.h"
 
 namespace jacinth::app {
 
@@ -38,6 +39,8 @@ class RowsModel : public QAbstractTableModel {
         /// What cells are sorted by where their text does not say it (times, for one), by column.
         std::map<int, double> values;
         void sortBy(int column, std::int64_t value) { values[column] = static_cast<double>(value); }
+        void sortBy(int column, Instant t) { sortBy(column, epochNanoseconds(t)); }
+        void sortBy(int column, Duration d) { sortBy(column, static_cast<std::int64_t>(d.count())); }
     };
     RowsModel(QStringList header, QObject* parent)
         : QAbstractTableModel(parent), header_(std::move(header)) {}

@@ -53,73 +53,8 @@ QFont uiFont() {
 
 namespace {
 QString styleSheet(const Theme& t) {
-    QString css = R"(
-* { font-size: 12px; }
-QMainWindow, QDialog { background: $window; }
-QMenuBar { background: $panel; border-bottom: 1px solid $hairline; padding: 2px 6px; }
-QMenuBar::item { padding: 6px 9px; margin-top: 2px; background: transparent; border-radius: 4px; }
-QMenuBar::item:selected { background: $soft; }
-QMenu { background: $panel; border: 1px solid $hairline; padding: 4px; }
-QMenu::item { padding: 4px 22px 4px 18px; border-radius: 4px; }
-QMenu::item:selected { background: $soft; color: $ink; }
-QMenu::item:disabled { color: $second; }
-QMenu::separator { height: 1px; background: $hairline; margin: 4px 6px; }
-QStatusBar { background: $panel; border-top: 1px solid $hairline; color: $second; }
-QStatusBar::item { border: none; }
-QStatusBar QLabel { color: $second; }
-QLineEdit, QComboBox, QPlainTextEdit, QSpinBox { background: $plot; border: 1px solid $hairline; border-radius: 4px; padding: 2px 6px; min-height: 20px; selection-background-color: $accent; selection-color: $plot; }
-QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus, QSpinBox:focus { border: 1px solid $accent; }
-QAbstractScrollArea::corner { background: transparent; border: none; }
-QPlainTextEdit[oneLine="true"] { padding: 0 4px; }
-QLineEdit[wrong="true"] { border: 1px solid $accent; background: $soft; }
-QLineEdit:disabled, QComboBox:disabled { color: $second; background: $panel; }
-QComboBox::drop-down { border: none; width: 18px; }
-QComboBox::down-arrow { image: url(:/icons/down.svg); width: 11px; height: 11px; }
-QTableView::indicator { width: 10px; height: 10px; border: 1.5px solid $second; border-radius: 6px; background: $plot; }
-QTableView::indicator:checked { background: $accent; border-color: $accent; }
-QCheckBox { spacing: 6px; }
-QCheckBox::indicator { width: 11px; height: 11px; border: 1.5px solid $second; border-radius: 3px; background: $plot; }
-QCheckBox::indicator:checked { background: $accent; border-color: $accent; }
-QCheckBox::indicator:focus { border-color: $accent; }
-QComboBox QAbstractItemView { background: $panel; border: 1px solid $hairline; selection-background-color: $soft; selection-color: $ink; }
-QPushButton { background: $plot; border: 1px solid $hairline; border-radius: 4px; padding: 3px 10px; min-height: 20px; }
-QPushButton:hover { border-color: $second; }
-QPushButton:focus { border: 1px solid $accent; }
-QPushButton:disabled { color: $second; background: $panel; }
-QPushButton:checked { background: $soft; border-color: $accent; color: $accent; }
-QPushButton[primary="true"] { background: $accent; border-color: $accent; color: $onaccent; font-weight: 600; }
-QPushButton[primary="true"]:disabled { background: $hairline; border-color: $hairline; color: $second; }
-QPushButton[pill="true"] { background: transparent; border: 1px solid transparent; border-radius: 12px; color: $second; padding: 1px 10px; min-height: 18px; }
-QPushButton[pill="true"]:hover { color: $ink; } QPushButton[pill="true"]:focus { border-color: $accent; }
-QPushButton[pill="true"]:checked { background: $soft; border-color: transparent; color: $accent; font-weight: 600; }
-QPushButton[link="true"] { background: transparent; border: none; color: $accent; padding: 0; min-height: 16px; text-align: left; }
-QLabel[role="title"] { font-size: 14px; font-weight: 600; }
-QLabel[role="section"] { font-size: 13px; font-weight: 600; }
-QLabel[role="second"] { color: $second; }
-QLabel[role="good"] { color: $good; }
-QLabel[role="bad"] { color: $accent; }
-QLabel[role="figure"] { font-size: 20px; font-weight: 600; }
-QTableView, QTreeView, QListView { background: transparent; alternate-background-color: transparent; border: none; outline: none; selection-background-color: $soft; selection-color: $ink; }
-QTableView::item, QListView::item { padding: 0 4px; border: none; }
-QTableView::item:selected, QListView::item:selected, QTreeView::item:selected { background: $soft; color: $ink; }
-QHeaderView { background: transparent; }
-QHeaderView::section { background: transparent; color: $second; border: none; border-bottom: 1px solid $hairline; padding: 2px 4px; font-weight: normal; }
-QTableCornerButton::section { background: transparent; border: none; }
-QScrollBar:vertical { background: transparent; width: 9px; } QScrollBar:horizontal { background: transparent; height: 9px; }
-QScrollBar::handle { background: $hairline; border-radius: 4px; min-height: 24px; min-width: 24px; }
-QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; width: 0; height: 0; }
-QScrollArea { background: transparent; border: none; }
-QSplitter::handle { background: transparent; }
-QToolTip { background: $panel; color: $ink; border: 1px solid $hairline; padding: 3px 5px; }
-QProgressBar { border: 1px solid $hairline; border-radius: 3px; background: $plot; max-height: 10px; text-align: center; }
-QProgressBar::chunk { background: $accent; }
-#scrolled, #scrolled > QWidget > QWidget { background: transparent; }
-#side { background: $panel; } #inspector { background: $panel; border-left: 1px solid $hairline; }
-#plant { background: $window; border-right: 1px solid $hairline; }
-#rail { background: $panel; border-right: 1px solid $hairline; }
-#bench { background: $window; }
-#goTo { border-radius: 12px; padding-left: 12px; }
-)";
+    QFile file(":/style/application.qss");
+    QString css = file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()) : QString();
     const QColor onAccent = t.dark ? QColor("#1D1C1A") : QColor("#FFFFFF");
     const std::array<std::pair<const char*, QColor>, 11> roles{{{"$window", t.window},
                                                                 {"$panel", t.panel},

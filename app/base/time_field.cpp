@@ -27,7 +27,7 @@ void TimeField::show_() {
     setCursorPosition(0);
 }
 
-/// “run 30 of Kiln 3”, or “run 30” of the asset in view; none where the text is no such phrase.
+/// “run 30 of Kiln 3”, or “run 30” of the asset in view; none where the text is not such a phrase.
 std::optional<Result<TimeRange>> runPhrase(Session& session, const QString& text) {
     static const QRegularExpression form("^\\s*run\\s+(\\d+)(?:\\s+of\\s+(.+?))?\\s*$",
                                          QRegularExpression::CaseInsensitiveOption);

@@ -22,7 +22,7 @@ class TimeField : public QLineEdit {
 /// The head of a bench: its title, and the time in view on the right.
 QLayout* makeTitleRow(QWidget* title, Session& session);
 
-/// A field for one moment, read back as typed. `moment()` is empty where the text is no time.
+/// A field for one moment, read back as typed. `moment()` is empty where the text is not a time.
 class MomentField : public QLineEdit {
     Q_OBJECT
   public:

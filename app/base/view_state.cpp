@@ -6,7 +6,7 @@
 namespace jacinth::app {
 
 void ViewState::setRecord(TimeRange record) {
-    record_ = record.length() > 0 ? record : TimeRange{0, kDay};
+    record_ = record.length() > Duration::zero() ? record : kNoRecord;
     setView(view_, false);
 }
 

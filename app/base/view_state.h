@@ -13,6 +13,8 @@ namespace jacinth::app {
 
 enum class BenchId { Survey, Mend, Screen, Label, Prove };
 inline constexpr int kBenches = 5;
+/// What is in view where there is no record yet: the first day of 1970.
+inline constexpr TimeRange kNoRecord{Instant(), Instant(kDay)};
 
 class ViewState : public QObject {
     Q_OBJECT
@@ -72,7 +74,7 @@ class ViewState : public QObject {
     void remember();
     void revisit(int place);
 
-    TimeRange record_{0, kDay}, view_{0, kDay};
+    TimeRange record_ = kNoRecord, view_ = kNoRecord;
     std::array<std::optional<Instant>, 2> cursors_;
     AssetId asset_;
     TagId tag_;

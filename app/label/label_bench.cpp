@@ -220,8 +220,8 @@ void LabelBench::openSpan(SpanId id) {
 }
 
 void LabelBench::mark(TimeRange range, AssetId asset, TagId tag, const QString& note) {
-    range.from = range.from / kSecond * kSecond;
-    range.to = range.to / kSecond * kSecond;
+    range.from = std::chrono::floor<std::chrono::seconds>(range.from);
+    range.to = std::chrono::floor<std::chrono::seconds>(range.to);
     addMark(range, asset, tag, note);
 }
 

@@ -21,7 +21,7 @@ class ExpressionEditor : public QPlainTextEdit {
     /// What the expression may name; those of the current asset unless set. Asked for when it is needed.
     void setNames(std::function<Names()> names);
     /// Compiles what stands there for the names it may use, underlines an error and shows it as tool tip.
-    /// An empty text is no error and no expression.
+    /// An empty text is neither an error nor an expression.
     std::optional<Expression> checked();
     /// The error of a calculation, in the same way.
     void showError(const Error& error);

@@ -19,17 +19,17 @@ constexpr int kBar = 18;
 std::vector<std::pair<double, double>> columnsOf(const Signal& s, TimeRange view, int pixels) {
     std::vector<std::pair<double, double>> out(static_cast<std::size_t>(std::max(1, pixels)),
                                                {std::nan(""), std::nan("")});
-    const double step = static_cast<double>(view.length()) / static_cast<double>(out.size());
+    const double step = toNanoseconds(view.length()) / static_cast<double>(out.size());
     const auto take = [&](std::pair<double, double>& c, double v) {
         if (!std::isfinite(v)) return;
         c.first = std::isnan(c.first) ? v : std::min(c.first, v);
         c.second = std::isnan(c.second) ? v : std::max(c.second, v);
     };
     for (std::size_t i = 0; i < out.size(); ++i)
-        take(out[i], signalAt(s, view.from + static_cast<Duration>(step * (static_cast<double>(i) + 0.5))));
+        take(out[i], signalAt(s, view.from + fromNanoseconds(step * (static_cast<double>(i) + 0.5))));
     for (std::size_t i = 0; i < s.times.size(); ++i) {
         if (!view.contains(s.times[i])) continue;
-        const auto x = static_cast<std::size_t>(static_cast<double>(s.times[i] - view.from) / step);
+        const auto x = static_cast<std::size_t>(toNanoseconds(s.times[i] - view.from) / step);
         take(out[std::min(x, out.size() - 1)], s.values[i]);
     }
     return out;
@@ -113,7 +113,7 @@ void ExpressionPreview::take(const Expression& expression, const Value& value, T
 Instant ExpressionPreview::moment() const {
     if (pointer_) return *pointer_;
     const auto cursor = session_.view().cursor(0);
-    return cursor && view_.contains(*cursor) ? *cursor : view_.to - 1;
+    return cursor && view_.contains(*cursor) ? *cursor : view_.to - kNanosecond;
 }
 
 QString ExpressionPreview::valueWords(Instant t) const {
@@ -128,7 +128,7 @@ QString ExpressionPreview::valueWords(Instant t) const {
     if (type_ == ValueType::State && static_cast<std::size_t>(v) < s.states.size())
         return QString::fromStdString(s.states[static_cast<std::size_t>(v)]);
     if (type_ == ValueType::DurationValue)
-        return QString::fromStdString(sayDuration(static_cast<Duration>(std::llround(v * 1e9))));
+        return QString::fromStdString(sayDuration(Duration(std::llround(v * 1e9))));
     return valueText(v, unit_);
 }
 
@@ -189,7 +189,7 @@ void ExpressionPreview::paintEvent(QPaintEvent*) {
     }
     p.fillRect(ribbon(), theme.plot);
     const auto x = [&](Instant t) {
-        return static_cast<double>(t - view_.from) / static_cast<double>(view_.length()) * width();
+        return toNanoseconds(t - view_.from) / toNanoseconds(view_.length()) * width();
     };
     if (std::holds_alternative<Signal>(*value_)) paintNumber(p);
     for (const TimeRange& r : unknown_)
@@ -209,7 +209,7 @@ void ExpressionPreview::paintEvent(QPaintEvent*) {
 
 void ExpressionPreview::mouseMoveEvent(QMouseEvent* e) {
     const double share = std::clamp(e->position().x() / std::max(1, width()), 0.0, 1.0);
-    pointer_ = view_.from + static_cast<Duration>(share * static_cast<double>(view_.length() - 1));
+    pointer_ = view_.from + fromNanoseconds(share * toNanoseconds(view_.length() - kNanosecond));
     if (compact_) QToolTip::showText(e->globalPosition().toPoint(), plainTip(words()), this);
     update();
 }

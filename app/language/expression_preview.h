@@ -42,7 +42,7 @@ class ExpressionPreview : public QWidget {
     std::optional<Value> value_;
     ValueType type_ = ValueType::Number;
     QString unit_;
-    TimeRange view_{0, 1};
+    TimeRange view_{Instant(), Instant(kNanosecond)};
     std::vector<TimeRange> true_, unknown_;
     std::optional<Instant> pointer_;
 };

@@ -197,8 +197,8 @@ void MendBench::newDraft(FixKind kind) {
     const std::string why = draft_.why;
     draft_ = Fix{};
     draft_.kind = kind;
-    draft_.from = stretch.from / kMinute * kMinute;
-    draft_.to = stretch.to / kMinute * kMinute;
+    draft_.from = std::chrono::floor<std::chrono::minutes>(stretch.from);
+    draft_.to = std::chrono::floor<std::chrono::minutes>(stretch.to);
     draft_.why = why;
     misfit_->setText({});
     showDraft();
@@ -217,7 +217,7 @@ void MendBench::openFix(FixId id) {
         if (t) session_.view().select(t->asset, t->id);
         session_.view().goTo(f.from, f.to);
         if (draft_.startBy == 0 && draft_.endBy == 0) {
-            draft_.from = draft_.to = 0;  // nothing current yet: a new stretch in the new view
+            draft_.from = draft_.to = {};  // nothing current yet: a new stretch in the new view
             newDraft(draft_.kind);
         }
         ledger_->selectRow(ledgerModel_->rowOf(id));
@@ -228,6 +228,57 @@ std::vector<Fix> MendBench::withDraft() const {
     std::vector<Fix> all = tag() ? session_.study().judgement().fixes(tag()->id) : std::vector<Fix>{};
     all.push_back(draft_);
     return all;
+}
+
+/// The trace with the current fix, between its edges.
+Reading MendBench::draftReading(TagId id) const {
+    return [id, fix = draft_](Study& study, TimeRange range, int pixels) {
+        const TimeRange part{std::max(range.from, fix.from), std::min(range.to, fix.to + kNanosecond)};
+        if (part.length() <= Duration::zero() || (fix.startBy == 0 && fix.endBy == 0))
+            return std::vector<Summary>{};
+        const int wide =
+            std::max(2, static_cast<int>(static_cast<double>(pixels) * toNanoseconds(part.length()) /
+                                         toNanoseconds(range.length())));
+        std::vector<Fix> fixes = study.judgement().fixes(id);
+        fixes.push_back(fix);
+        auto columns = study.reader(id).columns(id, part, wide, fixes);
+        std::erase_if(columns,
+                      [&](const Summary& c) { return c.firstTime < fix.from || c.lastTime > fix.to; });
+        return columns;
+    };
+}
+
+/// What all fixes change, at the view's columns and at every edge.
+Reading MendBench::changeReading() const {
+    return [fixes = withDraft()](Study&, TimeRange range, int pixels) {
+        std::vector<Summary> out;
+        std::vector<Instant> times;
+        for (int i = 0; i <= pixels; ++i) times.push_back(range.from + range.length() / pixels * i);
+        for (const Fix& f : fixes)
+            for (const Instant edge : {f.from - kNanosecond, f.from, f.to, f.to + kNanosecond})
+                times.push_back(edge);
+        std::sort(times.begin(), times.end());
+        for (const Instant at : times) {
+            if (at < range.from || at > range.to) continue;
+            Summary s;
+            s.add(at, changeAt(fixes, at), true);
+            out.push_back(s);
+        }
+        return out;
+    };
+}
+
+std::vector<PointMark> MendBench::pointsOf(TagId id) const {
+    std::vector<PointMark> points;
+    for (const CheckReading& r : session_.study().judgement().checkReadings(id))
+        points.push_back({r.time, r.value});
+    // Spikes that Survey proposed: they wait here with a tick above them.
+    if (const auto track = session_.study().tracks().named(kSpikesToMend))
+        for (const Span& s : session_.study().tracks().spans(track->id))
+            if (s.tag == id)
+                points.push_back(
+                    {s.start + (s.end - s.start) / 2, factNumber(s.facts, "height"), PointLook::Tick});
+    return points;
 }
 
 void MendBench::rebuild() {
@@ -256,44 +307,14 @@ void MendBench::rebuild() {
     draft.colour = session_.theme().accent;
     draft.style = Qt::DashLine;
     draft.width = 1.2;
-    draft.reading = [this, id]() -> Reading {
-        return [id, fix = draft_](Study& study, TimeRange range, int pixels) {
-            const TimeRange part{std::max(range.from, fix.from), std::min(range.to, fix.to + 1)};
-            if (part.length() <= 0 || (fix.startBy == 0 && fix.endBy == 0)) return std::vector<Summary>{};
-            const int wide = std::max(
-                2, static_cast<int>(static_cast<double>(pixels) * static_cast<double>(part.length()) /
-                                    static_cast<double>(range.length())));
-            std::vector<Fix> fixes = study.judgement().fixes(id);
-            fixes.push_back(fix);
-            auto columns = study.reader(id).columns(id, part, wide, fixes);
-            std::erase_if(columns,
-                          [&](const Summary& c) { return c.firstTime < fix.from || c.lastTime > fix.to; });
-            return columns;
-        };
-    };
+    draft.reading = [this, id] { return draftReading(id); };
     draft.at = {};
     TraceSpec change;
     change.name = "What mending changed";
     change.unit = unit;
     change.colour = session_.theme().accent;
     change.bridging = {TagKind::Continuous, kWithoutEnd};
-    change.reading = [this]() -> Reading {
-        return [fixes = withDraft()](Study&, TimeRange range, int pixels) {
-            std::vector<Summary> out;
-            std::vector<Instant> times;
-            for (int i = 0; i <= pixels; ++i) times.push_back(range.from + range.length() / pixels * i);
-            for (const Fix& f : fixes)
-                for (const Instant edge : {f.from - 1, f.from, f.to, f.to + 1}) times.push_back(edge);
-            std::sort(times.begin(), times.end());
-            for (const Instant at : times) {
-                if (at < range.from || at > range.to) continue;
-                Summary s;
-                s.add(at, changeAt(fixes, at), true);
-                out.push_back(s);
-            }
-            return out;
-        };
-    };
+    change.reading = [this] { return changeReading(); };
     change.at = [this](Instant at) { return changeAt(withDraft(), at); };
     std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}},
                                 PaneSpec{{std::move(change)}}};
@@ -301,16 +322,7 @@ void MendBench::rebuild() {
     panes[1].stretch = 1;
     panes[1].zeroLine = true;
     plot_->setPanes(std::move(panes));
-    std::vector<PointMark> points;
-    for (const CheckReading& r : session_.study().judgement().checkReadings(id))
-        points.push_back({r.time, r.value});
-    // Spikes that Survey proposed: they wait here with a tick above them.
-    if (const auto track = session_.study().tracks().named(kSpikesToMend))
-        for (const Span& s : session_.study().tracks().spans(track->id))
-            if (s.tag == id)
-                points.push_back(
-                    {s.start + (s.end - s.start) / 2, factNumber(s.facts, "height"), PointLook::Tick});
-    plot_->setPoints(0, std::move(points));
+    plot_->setPoints(0, pointsOf(id));
     showDraft();
 }
 

@@ -25,6 +25,9 @@ class MendBench : public Bench {
   private:
     void buildMiddle();
     void buildInspector();
+    Reading draftReading(TagId id) const;
+    Reading changeReading() const;
+    std::vector<PointMark> pointsOf(TagId id) const;
     void rebuild();  ///< another tag, or the study changed
     void newDraft(FixKind kind);
     void showDraft();  ///< fields, handles and preview follow the draft

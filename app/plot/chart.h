@@ -26,7 +26,7 @@ struct ChartArea {
 
 /// Round values in [low, high], about `count`.
 std::vector<double> roundTicks(double low, double high, int count);
-/// As few digits as tell neighbours of one step apart.
+/// As few digits as distinguish neighbours of one step.
 QString tickText(double value, double step);
 
 enum class Axes { Both, Bottom, Left };

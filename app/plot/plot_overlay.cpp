@@ -242,7 +242,7 @@ void PlotOverlay::drawCursorDistance(QCPPainter* p) const {
     const QRect all = whole();
     const double left = std::max<double>(all.left(), plot_.xOf(std::min(*a, *b))),
                  right = std::min<double>(all.right(), plot_.xOf(std::max(*a, *b)));
-    const QString words = QString::fromStdString(sayDuration(std::abs(*b - *a)));
+    const QString words = QString::fromStdString(sayDuration(std::chrono::abs(*b - *a)));
     p->setFont(uiFont());
     if (right - left < p->fontMetrics().horizontalAdvance(words) + 12) return;
     const double y = textBottom() - 9;

@@ -16,7 +16,7 @@ class PlotOverlay : public QCPLayerable {
 
   private:
     QRect whole() const;
-    int textBottom() const;  ///< of the lowest pane that is no band
+    int textBottom() const;  ///< of the lowest pane that is not a band
     void drawEmpty(QCPPainter* p) const;
     void drawMarks(QCPPainter* p) const;
     void fillMarks(QCPPainter* p) const;

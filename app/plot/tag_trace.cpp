@@ -33,17 +33,19 @@ TraceSpec traceOf(Session& session, TagId id, std::optional<Which> which) {
 
 Instant edgeAt(Session& session, const TimePlot& plot, TagId id, Instant t) {
     constexpr int kNear = 6;  // pixels
-    const Instant second = t / kSecond * kSecond;
+    const Instant second = std::chrono::floor<std::chrono::seconds>(t);
     const Tag* tag = session.tag(id);
     if (!tag || !Preferences::load().snap) return second;
     Duration near = plot.timeAt(kNear) - plot.timeAt(0);
     // Zoomed far out every moment is near to a sample: the next one is found close by.
-    if (tag->spacing > 0) near = std::min(near, 4 * tag->spacing);
+    if (tag->spacing > Duration::zero()) near = std::min(near, 4 * tag->spacing);
     std::optional<Instant> best;
     try {
-        const Series around = session.study().read(*tag, {t - near, t + near + 1}, Which::AsLogged);
+        const Series around = session.study().read(*tag, {t - near, t + near + kNanosecond}, Which::AsLogged);
         for (const Instant at : around.times)
-            if (std::abs(at - t) <= near && (!best || std::abs(at - t) < std::abs(*best - t))) best = at;
+            if (std::chrono::abs(at - t) <= near &&
+                (!best || std::chrono::abs(at - t) < std::chrono::abs(*best - t)))
+                best = at;
     } catch (const StoreError&) {  // damaged there: nothing to go to
     }
     return best.value_or(second);

@@ -222,6 +222,7 @@ void TimePlot::reloadSoon() {
 struct TimePlot::Read {
     std::uint64_t built = 0;
     QElapsedTimer since;
+    std::chrono::microseconds took{};  ///< from asking to having read
     struct PaneRead {
         std::vector<Reading> readings;
         std::vector<std::vector<Summary>> columns;
@@ -236,7 +237,9 @@ struct TimePlot::Read {
 
 void TimePlot::reloadNow() {
     reload_->stop();
-    ask();
+    const std::uint64_t reading = ask();
+    // Drawn once where the columns come at once, as they do from memory.
+    if (lastReading_ < kWorthWaitingFor && session_.reader().deliverWithin(reading, kWorthWaitingFor)) return;
     redraw();
 }
 
@@ -253,7 +256,7 @@ void TimePlot::redraw() {
     frameMs_ = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
 }
 
-void TimePlot::ask() {
+std::uint64_t TimePlot::ask() {
     auto read = std::make_shared<Read>();
     read->built = built_;
     read->since.start();
@@ -269,18 +272,20 @@ void TimePlot::ask() {
     const TimeRange view = session_.view().view(), record = session_.view().record();
     const TimeRange wide{view.from - view.length() / 2, view.to + view.length() / 2};
     const int pixels = 2 * std::max(50, width() - kLeft - rightMargin());
-    session_.reader().ask(this, "plot", [this, read, wide, pixels, record](Study& study) {
+    return session_.reader().ask(this, "plot", [this, read, wide, pixels, record](Study& study) {
         for (Read::PaneRead& pane : read->panes) {
             if (pane.states) pane.bands = bandsOf(study, pane.states, wide, pixels, record);
             if (pane.lane) pane.bars = readBars(study, pane.lane, pane.laneOf, wide);
             for (const Reading& reading : pane.readings)
                 pane.columns.push_back(reading ? reading(study, wide, pixels) : std::vector<Summary>());
         }
+        read->took = std::chrono::microseconds(read->since.nsecsElapsed() / 1000);
         return [this, read] { deliver(*read); };
     });
 }
 
 void TimePlot::deliver(Read& read) {
+    lastReading_ = read.took;
     if (read.built != built_) return;
     for (std::size_t i = 0; i < panes_.size(); ++i) {
         Pane& pane = panes_[i];
@@ -401,14 +406,14 @@ void TimePlot::setShade(std::optional<TimeRange> shade) {
 
 double TimePlot::xOf(Instant t) const {
     const TimeRange view = session_.view().view();
-    return kLeft + static_cast<double>(t - view.from) / static_cast<double>(view.length()) *
-                       (width() - kLeft - rightMargin());
+    return kLeft +
+           toNanoseconds(t - view.from) / toNanoseconds(view.length()) * (width() - kLeft - rightMargin());
 }
 
 Instant TimePlot::timeAt(double x) const {
     const TimeRange view = session_.view().view();
-    return view.from + static_cast<Duration>((x - kLeft) / (width() - kLeft - rightMargin()) *
-                                             static_cast<double>(view.length()));
+    return view.from +
+           fromNanoseconds((x - kLeft) / (width() - kLeft - rightMargin()) * toNanoseconds(view.length()));
 }
 
 int TimePlot::paneAt(const QPoint& p) const {

@@ -3,6 +3,8 @@
 
 #include <qcustomplot.h>
 
+#include <chrono>
+
 #include "app/base/session.h"
 #include "app/plot/time_ticker.h"
 #include "app/plot/traces.h"
@@ -12,7 +14,7 @@ namespace jacinth::app {
 /// Reads the columns of a trace; called on the reading thread, so it holds copies and no pointers.
 using Reading = std::function<std::vector<Summary>(Study&, TimeRange, int pixels)>;
 
-/// One trace: where its columns come from and how it looks. `tag` is what it is of; 0 for what is no tag.
+/// One trace: where its columns come from and how it looks. `tag` is what it is of; 0 for what is not a tag.
 struct TraceSpec {
     TagId tag;
     QString name, unit;
@@ -40,7 +42,7 @@ struct PaneSpec {
 /// A line across a pane that can be dragged: along time, and by its grip along values.
 struct Handle {
     int id = 0;
-    Instant time = 0;
+    Instant time{};
     int pane = 0;
     QString pill;
     std::optional<double> grip;  ///< value the grip stands at
@@ -59,7 +61,7 @@ struct SpanMark {
 /// A mark on a value: an open lozenge (a check reading), a dot (a peak), a tick above it (a narrow peak).
 enum class PointLook { Lozenge, Dot, Tick };
 struct PointMark {
-    Instant time = 0;
+    Instant time{};
     double value = 0;
     PointLook look = PointLook::Lozenge;
 };
@@ -148,7 +150,7 @@ class TimePlot : public QCustomPlot {
     void build();
     void applyTheme();
     void layOut();
-    void ask();
+    std::uint64_t ask();  ///< the number of the reading
     struct Read;
     void deliver(Read& read);
     void setBands(Pane& pane, std::vector<BandPlottable::Band> bands);
@@ -160,7 +162,7 @@ class TimePlot : public QCustomPlot {
     void dropCursor(int which);
 
     Session& session_;
-    Instant origin_ = 0;
+    Instant origin_{};
     std::vector<Pane> panes_;
     std::vector<Handle> handles_;
     std::vector<SpanMark> marks_;
@@ -176,7 +178,9 @@ class TimePlot : public QCustomPlot {
     int draggedHandle_ = -1;
     int draggedCursor_ = -1;
     bool liftedHandle_ = false;  ///< it was pulled up or down, not only sideways
+    static constexpr std::chrono::microseconds kWorthWaitingFor{4000};
     double frameMs_ = 0, readingMs_ = 0;
+    std::chrono::microseconds lastReading_ = kWorthWaitingFor;
     std::uint64_t built_ = 0;  ///< counts what the panes are: a reading for others is of no use
 };
 

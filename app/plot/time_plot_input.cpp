@@ -55,7 +55,7 @@ void TimePlot::mouseMoveEvent(QMouseEvent* e) {
     if (drag_ == Drag::Pan) {
         const double share =
             static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - rightMargin());
-        const auto by = static_cast<Duration>(share * static_cast<double>(pressedView_.length()));
+        const auto by = fromNanoseconds(share * toNanoseconds(pressedView_.length()));
         session_.view().setView({pressedView_.from + by, pressedView_.to + by});
     } else if (drag_ == Drag::Handle) {
         const Handle& h = handles_[static_cast<std::size_t>(draggedHandle_)];
@@ -142,8 +142,8 @@ void TimePlot::wheelEvent(QWheelEvent* e) {
     }
     const TimeRange view = session_.view().view();
     const Instant at = timeAt(e->position().x());
-    session_.view().setView({at - static_cast<Duration>(static_cast<double>(at - view.from) * factor),
-                             at + static_cast<Duration>(static_cast<double>(view.to - at) * factor)});
+    session_.view().setView({at - fromNanoseconds(toNanoseconds(at - view.from) * factor),
+                             at + fromNanoseconds(toNanoseconds(view.to - at) * factor)});
 }
 
 void TimePlot::leaveEvent(QEvent*) {

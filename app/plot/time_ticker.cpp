@@ -43,20 +43,20 @@ QString TimeTicker::label(Instant t, Duration step) const {
 }
 
 double TimeTicker::getTickStep(const QCPRange& range) {
-    step_ = roundStep(static_cast<Duration>(range.size() * 1e9), tickCount());
+    step_ = roundStep(fromNanoseconds(range.size() * 1e9), tickCount());
     return toSeconds(step_);
 }
 
 QVector<double> TimeTicker::createTickVector(double, const QCPRange& range) {
     QVector<double> out;
-    const TimeRange times{origin_ + static_cast<Instant>(range.lower * 1e9),
-                          origin_ + static_cast<Instant>(range.upper * 1e9)};
+    const TimeRange times{origin_ + fromNanoseconds(range.lower * 1e9),
+                          origin_ + fromNanoseconds(range.upper * 1e9)};
     for (const Instant t : momentsEvery(step_, times)) out.append(toSeconds(t - origin_));
     return out;
 }
 
 QString TimeTicker::getTickLabel(double tick, const QLocale&, QChar, int) {
-    return label(origin_ + static_cast<Instant>(std::llround(tick * 1e3)) * kMillisecond, step_);
+    return label(origin_ + std::llround(tick * 1e3) * kMillisecond, step_);
 }
 
 }  // namespace jacinth::app

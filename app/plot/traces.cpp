@@ -103,7 +103,7 @@ std::pair<std::size_t, std::size_t> TracePlottable::inView() const {
     // What is held may reach beyond the view on both sides; one column more on either side draws to the
     // edges.
     const QCPRange r = mKeyAxis->range();
-    const auto at = [&](double key) { return origin_ + static_cast<Duration>(key * 1e9); };
+    const auto at = [&](double key) { return origin_ + fromNanoseconds(key * 1e9); };
     const auto a = std::partition_point(columns_.begin(), columns_.end(),
                                         [t = at(r.lower)](const Summary& c) { return c.lastTime < t; });
     const auto b = std::partition_point(a, columns_.end(),

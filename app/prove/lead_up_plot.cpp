@@ -79,6 +79,23 @@ void LeadUpPlot::draw() {
 }
 
 void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last) {
+    layAxes(rect, last);
+    const PaneName name = drawLines(rect, role);
+    drawUsefulWarning(rect);
+    writeIn(rect, name.text, name.colour, 0.01, Qt::AlignLeft | Qt::AlignTop);
+    if (role == roles_.front()) {
+        const double middle =
+            (toHours(lookBack()) - toHours(spec_.most + spec_.least) / 2) / toHours(lookBack() + kAfter);
+        writeIn(rect,
+                QString("useful warning: %1 to %2 before")
+                    .arg(QString::fromStdString(sayDuration(spec_.most)),
+                         QString::fromStdString(sayDuration(spec_.least))),
+                session_.theme().goldEdge, middle, Qt::AlignHCenter | Qt::AlignTop);
+    }
+    if (last) markAlarms(rect);
+}
+
+void LeadUpPlot::layAxes(QCPAxisRect* rect, bool last) {
     const Theme& theme = session_.theme();
     QFont small = uiFont();
     small.setPixelSize(11);
@@ -104,6 +121,12 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
         ticker->addTick(-24.0 * d, d == 0 ? "failure" : QString("−%1 d").arg(d));
     x->setTicker(ticker);
     y->ticker()->setTickCount(3);
+}
+
+LeadUpPlot::PaneName LeadUpPlot::drawLines(QCPAxisRect* rect, const std::string& role) {
+    const Theme& theme = session_.theme();
+    QCPAxis* x = rect->axis(QCPAxis::atBottom);
+    QCPAxis* y = rect->axis(QCPAxis::atLeft);
     QColor colour = theme.traces[0];
     QString name = QString::fromStdString(role), unit;
     const auto known = columns_.find(role);
@@ -130,6 +153,13 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     }
     y->rescale();
     y->scaleRange(1.2);
+    return {name + (unit.isEmpty() ? "" : ", " + unit), colour};
+}
+
+void LeadUpPlot::drawUsefulWarning(QCPAxisRect* rect) {
+    const Theme& theme = session_.theme();
+    QCPAxis* x = rect->axis(QCPAxis::atBottom);
+    QCPAxis* y = rect->axis(QCPAxis::atLeft);
     auto* useful = new QCPItemRect(this);
     useful->setClipAxisRect(rect);
     for (QCPItemPosition* p : {useful->topLeft, useful->bottomRight}) {
@@ -149,35 +179,33 @@ void LeadUpPlot::drawPane(QCPAxisRect* rect, const std::string& role, bool last)
     line->point1->setCoords(0, 0);
     line->point2->setCoords(0, 1);
     line->setPen(QPen(theme.ink, 1.6));
-    const auto words = [&](const QString& text, const QColor& ink, double at, Qt::Alignment align) {
-        auto* item = new QCPItemText(this);
-        item->setClipAxisRect(rect);
-        item->position->setAxisRect(rect);
-        item->position->setType(QCPItemPosition::ptAxisRectRatio);
-        item->position->setCoords(at, 0.03);
-        item->setPositionAlignment(align);
-        item->setText(text);
-        item->setColor(ink);
-        QFont bold = uiFont();
-        bold.setWeight(QFont::DemiBold);
-        item->setFont(bold);
-    };
-    words(name + (unit.isEmpty() ? "" : ", " + unit), colour, 0.01, Qt::AlignLeft | Qt::AlignTop);
-    const double middle =
-        (toHours(before) - toHours(spec_.most + spec_.least) / 2) / toHours(before + kAfter);
-    if (role == roles_.front())
-        words(QString("useful warning: %1 to %2 before")
-                  .arg(QString::fromStdString(sayDuration(spec_.most)),
-                       QString::fromStdString(sayDuration(spec_.least))),
-              theme.goldEdge, middle, Qt::AlignHCenter | Qt::AlignTop);
-    if (!last) return;
-    // Where the rule first spoke before each failure.
+}
+
+void LeadUpPlot::writeIn(QCPAxisRect* rect, const QString& text, const QColor& ink, double at,
+                         Qt::Alignment align) {
+    auto* item = new QCPItemText(this);
+    item->setClipAxisRect(rect);
+    item->position->setAxisRect(rect);
+    item->position->setType(QCPItemPosition::ptAxisRectRatio);
+    item->position->setCoords(at, 0.03);
+    item->setPositionAlignment(align);
+    item->setText(text);
+    item->setColor(ink);
+    QFont bold = uiFont();
+    bold.setWeight(QFont::DemiBold);
+    item->setFont(bold);
+}
+
+/// Where the rule first spoke before each failure.
+void LeadUpPlot::markAlarms(QCPAxisRect* rect) {
+    const Theme& theme = session_.theme();
     for (const Line& f : failures_)
         for (const AlarmVerdict& a : alarms_) {
-            if (a.asset != f.asset || a.range.from > f.failure || f.failure - a.range.from > before) continue;
+            if (a.asset != f.asset || a.range.from > f.failure || f.failure - a.range.from > lookBack())
+                continue;
             auto* mark = new QCPItemText(this);
             mark->setClipAxisRect(rect);
-            mark->position->setAxes(x, y);
+            mark->position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
             mark->position->setAxisRect(rect);
             mark->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
             mark->position->setCoords(-toHours(f.failure - a.range.from), 0.93);

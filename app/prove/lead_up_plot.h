@@ -27,14 +27,23 @@ class LeadUpPlot : public QCustomPlot {
     void read();
     Duration lookBack() const { return std::max<Duration>(7 * kDay, spec_.most * 2); }
     void draw();
+    struct PaneName {
+        QString text;
+        QColor colour;
+    };
     void drawPane(QCPAxisRect* rect, const std::string& role, bool last);
+    void layAxes(QCPAxisRect* rect, bool last);
+    PaneName drawLines(QCPAxisRect* rect, const std::string& role);  ///< a line a failure
+    void drawUsefulWarning(QCPAxisRect* rect);
+    void writeIn(QCPAxisRect* rect, const QString& text, const QColor& ink, double at, Qt::Alignment align);
+    void markAlarms(QCPAxisRect* rect);
     Session& session_;
     std::vector<Line> failures_;
     std::vector<std::string> roles_;
     ProveSpec spec_;
     std::vector<AlarmVerdict> alarms_;
     std::map<std::string, std::vector<std::vector<Summary>>> columns_;  ///< by role, then as failures_
-    std::pair<AssetId, Instant> strong_{{}, 0};
+    std::pair<AssetId, Instant> strong_;
 };
 
 }  // namespace jacinth::app

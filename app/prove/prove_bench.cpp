@@ -13,8 +13,9 @@ namespace {
 const char* const kRuleName = "Rule in hand";
 /// Hours for what is counted in hours: 48h, not 2d.
 QString hoursText(Duration d) {
-    return d % kHour == 0 && d < 5 * kDay ? QString("%1h").arg(d / kHour)
-                                          : QString::fromStdString(formatDuration(d));
+    return d % kHour == Duration::zero() && d < 5 * kDay
+               ? QString("%1h").arg(static_cast<qlonglong>(d / kHour))
+               : QString::fromStdString(formatDuration(d));
 }
 }  // namespace
 
@@ -92,7 +93,7 @@ void ProveBench::buildMiddle() {
     column->addLayout(tables);
     connect(failures_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] {
         const auto span = session_.study().tracks().span(currentId<SpanId>(failures_));
-        leadUp_->setStrong(span ? span->asset : AssetId(), span ? span->start : 0);
+        leadUp_->setStrong(span ? span->asset : AssetId(), span ? span->start : Instant());
     });
     connect(failures_, &QTableView::doubleClicked, this, &ProveBench::showFailure);
     connect(alarms_, &QTableView::doubleClicked, this, &ProveBench::showAlarm);
@@ -188,10 +189,10 @@ std::optional<ProveSpec> ProveBench::specFromFields() {
     const auto most = parseDuration(most_->text().toStdString()),
                least = parseDuration(least_->text().toStdString()),
                join = parseDuration(join_->text().toStdString());
-    markWrong(most_, !most || *most <= 0, "a duration like 48h");
+    markWrong(most_, !most || *most <= Duration::zero(), "a duration like 48h");
     markWrong(least_, !least || (most && *least > *most), "a duration, not longer than the most");
     markWrong(join_, !join, "a duration like 6h");
-    if (!most || !least || !join || *least > *most || *most <= 0) return {};
+    if (!most || !least || !join || *least > *most || *most <= Duration::zero()) return {};
     return ProveSpec{*most, *least, *join};
 }
 
@@ -303,17 +304,20 @@ void ProveBench::showLeadUp() {
                   proof_ ? proof_->alarms : std::vector<AlarmVerdict>{});
 }
 
-void ProveBench::showProof() {
-    const Study& study = session_.study();
+QString ProveBench::nameOf(AssetId id) const {
+    const Asset* a = session_.study().catalog().asset(id);
+    return a ? QString::fromStdString(a->name) : QString();
+}
+
+QString ProveBench::shortTime(Instant t) const {
+    return QString::fromStdString(session_.zone().shortText(t));
+}
+
+std::vector<RowsModel::Row> ProveBench::failureRows() const {
     const Theme& theme = session_.theme();
-    const auto name = [&](AssetId id) {
-        const Asset* a = study.catalog().asset(id);
-        return a ? QString::fromStdString(a->name) : QString();
-    };
-    const auto when = [&](Instant t) { return QString::fromStdString(session_.zone().shortText(t)); };
-    std::vector<RowsModel::Row> failures, alarms;
-    for (const Span& f : study.tracks().spansOf(track_kind::kFailures)) {
-        RowsModel::Row row{f.id, {"▼ " + name(f.asset), when(f.start), "", ""}};
+    std::vector<RowsModel::Row> out;
+    for (const Span& f : session_.study().tracks().spansOf(track_kind::kFailures)) {
+        RowsModel::Row row{f.id, {"▼ " + nameOf(f.asset), shortTime(f.start), "", ""}};
         row.sortBy(1, f.start);
         if (proof_)
             for (const FailureVerdict& v : proof_->failures)
@@ -328,34 +332,48 @@ void ProveBench::showProof() {
                     else if (v.testable)
                         row.ink = theme.accent;
                 }
-        failures.push_back(std::move(row));
+        out.push_back(std::move(row));
     }
-    failureModel_->setRows(std::move(failures));
-    if (proof_)
-        for (const AlarmVerdict& a : proof_->alarms) {
-            RowsModel::Row row{
-                static_cast<std::int64_t>(alarms.size()) + 1,
-                {name(a.asset), when(a.range.from), QString::fromStdString(sayDuration(a.range.length())),
-                 a.verdict == Verdict::True    ? "came true"
-                 : a.verdict == Verdict::False ? "false"
-                                               : verdictName(a.verdict)}};
-            row.sortBy(1, a.range.from);
-            row.sortBy(2, a.range.length());
-            if (a.verdict == Verdict::True)
-                row.ink = theme.good;
-            else if (a.verdict == Verdict::False)
-                row.ink = theme.accent;
-            else
-                row.ink = theme.second;
-            alarms.push_back(std::move(row));
-        }
-    alarmModel_->setRows(std::move(alarms));
+    return out;
+}
+
+std::vector<RowsModel::Row> ProveBench::alarmRows() const {
+    const Theme& theme = session_.theme();
+    std::vector<RowsModel::Row> out;
+    if (!proof_) return out;
+    for (const AlarmVerdict& a : proof_->alarms) {
+        RowsModel::Row row{
+            static_cast<std::int64_t>(out.size()) + 1,
+            {nameOf(a.asset), shortTime(a.range.from), QString::fromStdString(sayDuration(a.range.length())),
+             a.verdict == Verdict::True    ? "came true"
+             : a.verdict == Verdict::False ? "false"
+                                           : verdictName(a.verdict)}};
+        row.sortBy(1, a.range.from);
+        row.sortBy(2, a.range.length());
+        if (a.verdict == Verdict::True)
+            row.ink = theme.good;
+        else if (a.verdict == Verdict::False)
+            row.ink = theme.accent;
+        else
+            row.ink = theme.second;
+        out.push_back(std::move(row));
+    }
+    return out;
+}
+
+void ProveBench::showProof() {
+    failureModel_->setRows(failureRows());
+    alarmModel_->setRows(alarmRows());
     alarmState_->setText(proof_ ? QString("%1 late · %2 open · %3 masked · double-click to look")
                                       .arg(proof_->late)
                                       .arg(proof_->open)
                                       .arg(proof_->masked)
                                 : "press Prove to see when the rule would have spoken");
     showLeadUp();
+    showFigures();
+}
+
+void ProveBench::showFigures() {
     const auto percent = [](const Proportion& p) {
         return std::isfinite(p.value) ? QString("%1 % (%2 – %3 %)")
                                             .arg(p.value * 100, 0, 'f', 0)

@@ -27,7 +27,12 @@ class ProveBench : public Bench {
     void buildInspector();
     void checkText();
     void proveIt();
+    QString nameOf(AssetId id) const;
+    QString shortTime(Instant t) const;
+    std::vector<RowsModel::Row> failureRows() const;
+    std::vector<RowsModel::Row> alarmRows() const;
     void showProof();
+    void showFigures();
     TagId tagOf(AssetId asset) const;
     void showFailure();
     void showAlarm();

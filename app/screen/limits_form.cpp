@@ -117,9 +117,8 @@ void LimitsForm::showMethodFields() {
 }
 
 void LimitsForm::show_(const LimitSpec& s) {
-    every_->setText(s.lineUp == LineUp::Indicator
-                        ? QString::number(static_cast<double>(s.every) / kIndicatorUnit)
-                        : durationText(s.every));
+    every_->setText(s.lineUp == LineUp::Indicator ? QString::number(indicatorUnits(s.every))
+                                                  : durationText(s.every));
     k_->setText(QString::number(s.k));
     q_->setText(QString::number(s.q * 100));
     coverage_->setText(QString::number(s.coverage * 100));
@@ -182,16 +181,16 @@ bool LimitsForm::readScale(LimitSpec& s) {
         s.indicator = indicator_->currentText().toStdString();
         const double every = every_->text().toDouble(&ok);
         // A slice given as a time makes no sense on the indicator's scale: a unit then.
-        s.every = static_cast<Place>(std::llround((ok && every > 0 ? every : 1) * kIndicatorUnit));
+        s.every = indicatorStep(ok && every > 0 ? every : 1);
         ok = true;
     } else {
         const auto every = parseDuration(every_->text().toStdString());
-        ok = every && *every > 0;
+        ok = every && *every > Duration::zero();
         if (ok) s.every = *every;
     }
     markWrong(every_, !ok, "a duration like 2m");
     const auto slack = parseDuration(slack_->text().toStdString());
-    markWrong(slack_, !slack || *slack < 0, "a duration like 6m, or 0s");
+    markWrong(slack_, !slack || *slack < Duration::zero(), "a duration like 6m, or 0s");
     bool smoothIs = false, leastIs = false;
     s.smooth = smooth_->text().toInt(&smoothIs);
     s.leastRuns = least_->text().toInt(&leastIs);
@@ -199,8 +198,8 @@ bool LimitsForm::readScale(LimitSpec& s) {
     leastIs = leastIs && s.leastRuns >= 1;
     markWrong(smooth_, !smoothIs, "an odd number; 1 is none");
     markWrong(least_, !leastIs, "a number from 1");
-    if (!ok || !slack || *slack < 0 || !smoothIs || !leastIs) return false;
-    s.slack = s.lineUp == LineUp::Indicator ? 0 : *slack;
+    if (!ok || !slack || *slack < Duration::zero() || !smoothIs || !leastIs) return false;
+    s.slack = s.lineUp == LineUp::Indicator ? Duration() : *slack;
     return true;
 }
 

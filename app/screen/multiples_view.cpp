@@ -60,11 +60,10 @@ void MultiplesView::paintPanel(QPainter& p, const Panel& panel, const QRectF& at
     area.rect = at.adjusted(38, 18, 0, -16);
     const GoldenLimits& limits = picture_.limits;
     const bool indicator = limits.spec.lineUp == LineUp::Indicator;
-    const auto across = [&](Place v) {
-        return indicator ? static_cast<double>(v) / kIndicatorUnit : toHours(v);
-    };
+    const auto across = [&](Duration v) { return indicator ? indicatorUnits(v) : toHours(v); };
     if (limits.slices.empty()) return;
-    area.setX(across(limits.slices.front().offset), across(limits.slices.back().offset), 0);
+    area.setX(across(limits.slices.front().offset.time_since_epoch()),
+              across(limits.slices.back().offset.time_since_epoch()), 0);
     area.setY(low_, high_);
     drawAxes(p, theme, area);
     p.setPen(theme.ink);
@@ -80,8 +79,8 @@ void MultiplesView::paintPanel(QPainter& p, const Panel& panel, const QRectF& at
     QPolygonF corridor, lower;
     for (const LimitSlice& s : limits.slices) {
         if (!std::isfinite(s.low)) continue;
-        corridor << QPointF(area.x(across(s.offset)), area.y(s.high));
-        lower << QPointF(area.x(across(s.offset)), area.y(s.low));
+        corridor << QPointF(area.x(across(s.offset.time_since_epoch())), area.y(s.high));
+        lower << QPointF(area.x(across(s.offset.time_since_epoch())), area.y(s.low));
     }
     std::reverse(lower.begin(), lower.end());
     p.setPen(QPen(theme.goldEdge, 0.8));

@@ -26,9 +26,8 @@ void OverlayPlot::show(Picture picture) {
     draw();
 }
 
-double OverlayPlot::onAxis(Place place) const {
-    return picture_.limits.spec.lineUp == LineUp::Indicator ? static_cast<double>(place) / kIndicatorUnit
-                                                            : toHours(place);
+double OverlayPlot::onAxis(Duration distance) const {
+    return picture_.limits.spec.lineUp == LineUp::Indicator ? indicatorUnits(distance) : toHours(distance);
 }
 
 QCPGraph* OverlayPlot::line(const QPen& pen) {
@@ -296,10 +295,10 @@ void OverlayPlot::drawRun() {
 
 void OverlayPlot::drawPhases() {
     const Theme& theme = session_.theme();
-    Place at = 0;
+    Place at;
     double free = -1e300;
     for (const PhaseSlot& slot : picture_.limits.phases) {
-        if (at > 0) {
+        if (at > Place()) {
             auto* parting = new QCPItemStraightLine(this);
             parting->point1->setCoords(onAxis(at), 0);
             parting->point2->setCoords(onAxis(at), 1);
@@ -328,7 +327,7 @@ void OverlayPlot::drawPhases() {
 
 void OverlayPlot::drawExcursions() {
     const Theme& theme = session_.theme();
-    double free = -1e9;  // words stand side by side or not at all; the bar tells of the others
+    double free = -1e9;  // words stand side by side or not at all; the bar shows the others
     for (const Excursion& e : picture_.excursions) {
         const auto from = picture_.scale.placeOf(e.start), to = picture_.scale.placeOf(e.end);
         if (!from || !to) continue;
@@ -391,7 +390,7 @@ QString OverlayPlot::pointerWords(double value) const {
     if (!place_) return {};
     QString out;
     if (pointer_) out += "+" + QString::fromStdString(sayDuration(*pointer_ - picture_.runSpan.start));
-    Place at = 0;
+    Place at;
     for (const PhaseSlot& slot : picture_.limits.phases) {
         if (*place_ >= at && *place_ < at + slot.length) out += " · " + QString::fromStdString(slot.name);
         at += slot.length;
@@ -400,9 +399,10 @@ QString OverlayPlot::pointerWords(double value) const {
     if (std::isfinite(limits.low))
         out += QString(" · limits %1 – %2")
                    .arg(valueText(limits.low), valueText(limits.high, QString::fromStdString(picture_.unit)));
-    const Place every = picture_.limits.spec.every;
-    if (picture_.stack && every > 0 && std::isfinite(value)) {
-        const Place slice = (*place_ + (*place_ >= 0 ? every / 2 : -every / 2)) / every;
+    const Duration every = picture_.limits.spec.every;
+    if (picture_.stack && every > Duration::zero() && std::isfinite(value)) {
+        const Duration from = place_->time_since_epoch();
+        const std::int64_t slice = (from + (from >= Duration::zero() ? every / 2 : -every / 2)) / every;
         const double below = picture_.stack->shareBelow(slice, value);
         if (std::isfinite(below))
             out += QString(" · above %1 % of the golden runs").arg(std::lround(below * 100));
@@ -440,9 +440,8 @@ void OverlayPlot::mouseMoveEvent(QMouseEvent* e) {
     place_.reset();
     if (!picture_.limits.slices.empty() || picture_.runSpan.id)
         if (axisRect()->rect().contains(e->pos())) {
-            const double unit = picture_.limits.spec.lineUp == LineUp::Indicator ? kIndicatorUnit
-                                                                                 : static_cast<double>(kHour);
-            place_ = static_cast<Place>(std::llround(xAxis->pixelToCoord(e->pos().x()) * unit));
+            const Duration unit = picture_.limits.spec.lineUp == LineUp::Indicator ? indicatorStep(1) : kHour;
+            place_ = Place(Duration(std::llround(xAxis->pixelToCoord(e->pos().x()) * toNanoseconds(unit))));
             pointer_ = picture_.scale.timeOf(*place_);
         }
     emit pointed();

@@ -57,7 +57,8 @@ class OverlayPlot : public QCustomPlot {
     void drawExcursions();
     void setRanges();
     QCPGraph* line(const QPen& pen);
-    double onAxis(Place place) const;
+    double onAxis(Duration distance) const;  ///< hours, or the indicator's units
+    double onAxis(Place place) const { return onAxis(place.time_since_epoch()); }
     QCPRange valuesInSight() const;
 
     Session& session_;

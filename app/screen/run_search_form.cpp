@@ -11,8 +11,8 @@ std::optional<Duration> durationOf(QLineEdit* field, Duration otherwise) {
     const std::string text = field->text().trimmed().toStdString();
     if (text.empty()) return markWrong(field, false), otherwise;
     const auto d = parseDuration(text);
-    markWrong(field, !d || *d < 0, "a duration like 1h");
-    if (!d || *d < 0) return {};
+    markWrong(field, !d || *d < Duration::zero(), "a duration like 1h");
+    if (!d || *d < Duration::zero()) return {};
     return *d;
 }
 
@@ -119,11 +119,11 @@ void RunSearchForm::follow() {
     where_->setPlainText(QString::fromStdString(s.where));
     phases_->setPlainText(QString::fromStdString(s.phases));
     phasesTouched_ = true;
-    showDuration(least_, s.least, -1);
+    showDuration(least_, s.least, -kNanosecond);
     showDuration(most_, s.most, kWithoutEnd);
-    showDuration(join_, s.join, 0);
-    showDuration(trimStart_, s.trimStart, 0);
-    showDuration(trimEnd_, s.trimEnd, 0);
+    showDuration(join_, s.join, {});
+    showDuration(trimStart_, s.trimStart, {});
+    showDuration(trimEnd_, s.trimEnd, {});
     from_->setCurrentIndex(
         s.list.empty() ? 0 : std::max(0, from_->findText("the list " + QString::fromStdString(s.list))));
 }
@@ -147,9 +147,9 @@ void RunSearchForm::suggestPhases() {
 
 std::optional<RunSearch> RunSearchForm::search() {
     RunSearch out;
-    const auto least = durationOf(least_, 0), most = durationOf(most_, kWithoutEnd),
-               join = durationOf(join_, 0);
-    const auto start = durationOf(trimStart_, 0), end = durationOf(trimEnd_, 0);
+    const auto least = durationOf(least_, {}), most = durationOf(most_, kWithoutEnd),
+               join = durationOf(join_, {});
+    const auto start = durationOf(trimStart_, {}), end = durationOf(trimEnd_, {});
     if (!most || !join || !start || !end) moreButton_->setChecked(true);
     if (!least || !most || !join || !start || !end) return {};
     out.least = *least;

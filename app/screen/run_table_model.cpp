@@ -29,7 +29,7 @@ void RunTableModel::setTable(RunTable table, std::map<SpanId, std::string> golde
 double RunTableModel::number(std::size_t row, int column) const {
     const RunTable::Row& r = table_.rows[row];
     if (column == 0) return factNumber(r.run.facts, "number");
-    if (column == 1) return static_cast<double>(r.run.start);
+    if (column == 1) return static_cast<double>(epochNanoseconds(r.run.start));
     if (column == 2) {
         const auto found = worst_.find(r.run.id);
         return found == worst_.end() ? 0 : found->second;

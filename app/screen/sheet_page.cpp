@@ -63,7 +63,7 @@ void SheetPage::refresh() {
         form_->take(sets_.back());
     else if (track_)
         form_->propose(track_);
-    if (track_)  // facts that tell runs apart are ways to lay them side by side
+    if (track_)  // facts that distinguish runs are ways to lay them side by side
         for (const std::string& fact : countableFacts(study.tracks().spans(track_))) {
             const QString says = "side by side by " + QString::fromStdString(fact);
             if (show_->findText(says) < 0) show_->addItem(says, QString::fromStdString(fact));

@@ -35,7 +35,7 @@ class CalendarView : public QWidget {
     struct Cell {
         int day = 0, hour = 0;
         double value = 0;
-        Instant start = 0;
+        Instant start{};
     };
     QRectF area() const;
     const Cell* cellAt(const QPoint& at) const;

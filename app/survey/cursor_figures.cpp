@@ -38,7 +38,7 @@ CursorFigures::Stretch readStretch(Study& study, TagId id, TimeRange range, Whic
     out.exact = out.all.usable <= out.values.size();
     if (!out.exact && out.all.count <= kReadSamples) {
         const Series read = study.readForFigures(*tag, range, which);
-        const SeriesView in = read.view().within({range.from, range.to + 1});
+        const SeriesView in = read.view().within({range.from, range.to + kNanosecond});
         out.values.clear();
         hours.clear();
         for (std::size_t i = 0; i < in.size(); ++i) {
@@ -125,7 +125,7 @@ CursorFigures::CursorFigures(Session& session) : session_(session), later_(new Q
         const Tag* tag = session_.tag(last_.tag);
         if (!tag || !std::isfinite(last_.slope)) return;
         // The window is the stretch, in whole hours; the bound lies half way to no slope at all.
-        const auto hours = std::max<Duration>(1, (stretch().length() + kHour / 2) / kHour);
+        const auto hours = std::max<std::int64_t>(1, (stretch().length() + kHour / 2) / kHour);
         emit asked(
             ProveRule{QString("slope(@%1 over %2h) %3 %4")
                           .arg(QString::fromStdString(tag->role), QString::number(hours),
@@ -169,7 +169,8 @@ void CursorFigures::update_() {
     model_->setRows(std::move(rows));
     between_->setVisible(a && b);
     if (a && b)
-        between_->setText(QString::fromStdString(sayDuration(std::abs(*b - *a))) + " between the cursors");
+        between_->setText(QString::fromStdString(sayDuration(std::chrono::abs(*b - *a))) +
+                          " between the cursors");
     updateStretch(stretch());
 }
 

@@ -75,7 +75,7 @@ void CyclesView::paintEvent(QPaintEvent*) {
             const QPointF at(area_.x(s.x[i]), area_.y(s.y[i]));
             p.setPen(QPen(ink, 1.4));
             p.setBrush(picture_->cycles[c].open ? QBrush(theme.plot) : QBrush(ink));
-            // Shapes besides colours, so that cycles can be told apart without them.
+            // Shapes besides colours, so that cycles can be distinguished without them.
             if (c % 3 == 0)
                 p.drawEllipse(at, 3.2, 3.2);
             else if (c % 3 == 1)

@@ -153,8 +153,8 @@ void FleetView::drawTimes(QPainter& p) const {
     p.setPen(theme.second);
     const Duration step = moments.size() > 1 ? moments[1] - moments[0] : kDay;
     for (const Instant t : moments) {
-        const double x = heat.left() + static_cast<double>(t - range.from) /
-                                           static_cast<double>(range.length()) * heat.width();
+        const double x =
+            heat.left() + toNanoseconds(t - range.from) / toNanoseconds(range.length()) * heat.width();
         if (x < heat.left() || x > heat.right()) continue;
         p.drawLine(QPointF(x, heat.bottom()), QPointF(x, heat.bottom() + 3));
         p.drawText(QRectF(x - 45, heat.bottom() + 4, 90, 14), Qt::AlignHCenter, ticker.label(t, step));
@@ -298,7 +298,7 @@ void FleetView::mouseDoubleClickEvent(QMouseEvent* e) {
     const double share = std::clamp((e->pos().x() - heat.left()) / heat.width(), 0.0, 1.0);
     const TimeRange range = picture_->spec.range;
     emit opened(picture_->rows[static_cast<std::size_t>(row)].asset,
-                range.from + static_cast<Duration>(share * static_cast<double>(range.length())));
+                range.from + fromNanoseconds(share * toNanoseconds(range.length())));
 }
 
 void FleetView::keyPressEvent(QKeyEvent* e) {

@@ -33,7 +33,7 @@ PartsPage::PartsPage(Session& session) : BenchPage(session) {
     auto* again = makeButton("Take this view apart", "partsAgain");
     side_->addWidget(again);
     connect(again, &QPushButton::clicked, this, [this] {
-        anew_ = true;
+        remake_ = true;
         refreshSoon();
     });
     side_->addWidget(makeRule());
@@ -81,7 +81,7 @@ std::optional<PartsSpec> PartsPage::spec() {
     const auto read = [](QLineEdit* field, Duration& to) {
         const std::string text = field->text().trimmed().toStdString();
         const auto d = parseDuration(text);
-        const bool wrong = !text.empty() && (!d || *d <= 0);
+        const bool wrong = !text.empty() && (!d || *d <= Duration::zero());
         markWrong(field, wrong, "write a length like 15m, 6h or 1d");
         if (!text.empty() && !wrong) to = *d;
         return !wrong;
@@ -113,10 +113,10 @@ void PartsPage::refresh() {
             .arg(way_->currentIndex())
             .arg(robust_->isChecked())
             .arg(static_cast<int>(which));
-    if (parts_ && asked == asked_ && !anew_ && range.from >= madeOver_.from && range.to <= madeOver_.to)
+    if (parts_ && asked == asked_ && !remake_ && range.from >= madeOver_.from && range.to <= madeOver_.to)
         return;
     asked_ = asked;
-    anew_ = false;
+    remake_ = false;
     session_.runJob(this, "parts", "Taking apart",
                     [this, id = tag->id, range, spec = *wanted,
                      which = session_.view().which()](JobContext& job) -> std::function<void()> {
@@ -171,17 +171,18 @@ void PartsPage::show(std::shared_ptr<const TagParts> parts, TagId id, const Part
         return standardDeviation(v);
     };
     const double cycle = spread(parts_->parts.cycle), rest = spread(parts_->parts.remainder);
-    showFigures(
-        found_,
-        {{"cycle", QString::fromStdString(sayDuration(spec.every * parts_->period))},
-         {"autocorrelation there", spec.period ? "–" : QString::number(parts_->proposed.strength, 'f', 2)},
-         {"s of the cycle", valueText(cycle, ratio)},
-         {"s of the remainder", valueText(rest, ratio)},
-         {"steps", QString("%1 of %2")
-                       .arg(parts_->grid.values.size())
-                       .arg(QString::fromStdString(formatDuration(spec.every)))}},
-        parts_->bridged ? QString("%1 steps without values were bridged by a line.").arg(parts_->bridged)
-                        : QString());
+    showFigures(found_,
+                {{"cycle", QString::fromStdString(sayDuration(spec.every * parts_->period))},
+                 {"autocorrelation there",
+                  spec.period > Duration::zero() ? "–" : QString::number(parts_->proposed.strength, 'f', 2)},
+                 {"s of the cycle", valueText(cycle, ratio)},
+                 {"s of the remainder", valueText(rest, ratio)},
+                 {"steps", QString("%1 of %2")
+                               .arg(parts_->grid.values.size())
+                               .arg(QString::fromStdString(formatDuration(spec.every)))}},
+                parts_->bridged
+                    ? QString("%1 steps without values were bridged by a line.").arg(parts_->bridged)
+                    : QString());
     reason_->setText(parts_->kindReason.empty() ? (multiplied ? "Multiplied, as said." : "Added, as said.")
                                                 : QString::fromStdString(parts_->kindReason));
     keep_->setEnabled(true);

@@ -36,8 +36,8 @@ class PartsPage : public BenchPage {
     PartsSpec made_;
     TagId madeOf_;
     TimeRange madeOver_;
-    QString asked_;      ///< the controls as they were when it was made
-    bool anew_ = false;  ///< make it over the view, whatever is there
+    QString asked_;        ///< the controls as they were when it was made
+    bool remake_ = false;  ///< make it over the view, whatever is there
 };
 
 }  // namespace jacinth::app

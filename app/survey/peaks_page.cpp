@@ -90,10 +90,9 @@ QString PeaksPage::pointerText() const {
     const auto t = plot_->pointer();
     if (!t) return {};
     QString out = QString::fromStdString(session_.zone().preciseText(*t));
-    const double near =
-        6.0 / std::max(1, plot_->width()) * static_cast<double>(session_.view().view().length());
+    const double near = 6.0 / std::max(1, plot_->width()) * toNanoseconds(session_.view().view().length());
     for (const Peak& p : peaks_)
-        if (std::abs(static_cast<double>(p.time - *t)) < near)
+        if (std::abs(toNanoseconds(p.time - *t)) < near)
             return out + QString(" · height %1 · prominence %2 · width %3")
                              .arg(valueText(p.height), valueText(p.prominence),
                                   QString::fromStdString(sayDuration(p.width() / kSecond * kSecond)));
@@ -199,7 +198,7 @@ void PeaksPage::show(Found found, TagId id) {
     count_->setText(QString("%1 %2").arg(peaks_.size()).arg(peaks_.size() == 1 ? "peak" : "peaks"));
     split_->setText(
         peaks_.empty() ? "None in the time in view with these settings."
-        : narrow_ > 0
+        : narrow_ > Duration::zero()
             ? QString("%1 narrow (below %2), more likely spikes of the sensor (│); %3 broad (●).")
                   .arg(narrow)
                   .arg(QString::fromStdString(sayDuration(std::max(kSecond, narrow_ / kSecond * kSecond))))

@@ -26,7 +26,7 @@ class PeaksPage : public BenchPage {
   private:
     struct Found {
         std::vector<Peak> peaks;
-        Duration narrow = 0;
+        Duration narrow{};
         double spread = 0;      ///< of the values in view, greatest less least
         double prominence = 0;  ///< that was asked for
     };
@@ -45,7 +45,7 @@ class PeaksPage : public BenchPage {
     HistogramView* widths_;
     QPushButton *keep_, *send_;
     std::vector<Peak> peaks_;
-    Duration narrow_ = 0;
+    Duration narrow_{};
     double spread_ = 0;
     TagId of_;
     bool setting_ = false;

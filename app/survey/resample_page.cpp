@@ -129,7 +129,7 @@ void ResamplePage::show(std::shared_ptr<const TagGrid> grid, CalendarView::Hours
         // The last step is held to its end; a missing one ends the line.
         if (std::isfinite(grid_->values[i])) {
             ++with;
-            steps->push(grid_->edges[i + 1] - 1, grid_->values[i]);
+            steps->push(grid_->edges[i + 1] - kNanosecond, grid_->values[i]);
         }
     }
     TraceSpec raw = traceOf(session_, id);

@@ -114,11 +114,11 @@ void StateView::drawStrip(QPainter& p, int state) const {
                picture_->states[s]);
     p.setFont(smallFont(12));
     p.setPen(theme.second);
-    p.drawText(QRectF(area_.rect.right() + 10, base - tall, kFigures - 10, tall),
-               Qt::AlignLeft | Qt::AlignVCenter,
-               QString("%1 · %2").arg(
-                   v.time > 0 ? QString::fromStdString(sayDuration(v.time / kMinute * kMinute)) : "–",
-                   QString::number(v.sorted.size())));
+    p.drawText(
+        QRectF(area_.rect.right() + 10, base - tall, kFigures - 10, tall), Qt::AlignLeft | Qt::AlignVCenter,
+        QString("%1 · %2").arg(
+            v.time > Duration::zero() ? QString::fromStdString(sayDuration(v.time / kMinute * kMinute)) : "–",
+            QString::number(v.sorted.size())));
     if (v.sorted.empty()) return;
     const QColor ink = theme.traces[s % theme.traces.size()];
     const double wide = area_.rect.width() / kBins;

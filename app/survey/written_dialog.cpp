@@ -39,30 +39,44 @@ WrittenDialog::WrittenDialog(Session& session, const Span& span, int kind, QWidg
     setObjectName("writtenDialog");
     setWindowTitle(span.id ? "What was written" : "Write down");
     setMinimumWidth(440);
+    makeFields(kind);
+    arrange();
+    connect(asset_, &QComboBox::currentIndexChanged, this, &WrittenDialog::fillTags);
+    connect(kind_, &QComboBox::currentIndexChanged, this, &WrittenDialog::follow);
+    fillTags();
+    if (const int at = tag_->findData(toVariant(span.tag)); at >= 0) tag_->setCurrentIndex(at);
+    follow();
+}
+
+void WrittenDialog::makeFields(int kind) {
     QStringList kinds;
     for (const WrittenKind& k : kWrittenKinds) kinds << k.words;
     kind_ = makeChoice("writtenDialogKind", "Kind", kinds);
     kind_->setCurrentIndex(kind);
     asset_ = makeChoice("writtenDialogAsset", "Asset", {});
     asset_->addItem("the plant", QVariant::fromValue<qlonglong>(0));
-    for (const Asset& a : session.study().catalog().assets())
+    for (const Asset& a : session_.study().catalog().assets())
         asset_->addItem(QString::fromStdString(a.name), toVariant(a.id));
-    asset_->setCurrentIndex(std::max(0, asset_->findData(toVariant(span.asset))));
+    asset_->setCurrentIndex(std::max(0, asset_->findData(toVariant(span_.asset))));
     tag_ = makeChoice("writtenDialogTag", "Tag", {});
-    from_ = new MomentField(session, "writtenDialogFrom", "When");
-    to_ = new MomentField(session, "writtenDialogTo", "Until");
-    from_->setMoment(span.start);
-    to_->setMoment(std::max(span.end, span.start));
+    from_ = new MomentField(session_, "writtenDialogFrom", "When");
+    to_ = new MomentField(session_, "writtenDialogTo", "Until");
+    from_->setMoment(span_.start);
+    to_->setMoment(std::max(span_.end, span_.start));
     text_ = makeField("writtenDialogText", "Text");
     value_ = makeField("writtenDialogValue", "Reading");
     by_ = makeField("writtenDialogBy", "By");
     const WrittenKind& k = kWrittenKinds[static_cast<std::size_t>(kind)];
-    text_->setText(QString::fromStdString(factText(span.facts, k.fact)));
-    if (span.facts.contains("value"))
-        value_->setText(QString::number(factNumber(span.facts, "value"), 'g', 10));
-    by_->setText(QString::fromStdString(!span.id                             ? session.study().who()
-                                        : factText(span.facts, "by").empty() ? factText(span.facts, "author")
-                                                                             : factText(span.facts, "by")));
+    text_->setText(QString::fromStdString(factText(span_.facts, k.fact)));
+    if (span_.facts.contains("value"))
+        value_->setText(QString::number(factNumber(span_.facts, "value"), 'g', 10));
+    const std::string by = factText(span_.facts, "by");
+    by_->setText(QString::fromStdString(!span_.id    ? session_.study().who()
+                                        : by.empty() ? factText(span_.facts, "author")
+                                                     : by));
+}
+
+void WrittenDialog::arrange() {
     auto* column = new QVBoxLayout(this);
     column->setSpacing(6);
     addRow(column, "kind", kind_);
@@ -77,16 +91,11 @@ WrittenDialog::WrittenDialog(Session& session, const Span& span, int kind, QWidg
     trouble_->setWordWrap(true);
     column->addWidget(trouble_);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText(span.id ? "Change" : "Write down");
+    buttons->button(QDialogButtonBox::Ok)->setText(span_.id ? "Change" : "Write down");
     buttons->button(QDialogButtonBox::Ok)->setObjectName("writtenDialogOk");
     column->addWidget(buttons);
     connect(buttons, &QDialogButtonBox::accepted, this, &WrittenDialog::take);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    connect(asset_, &QComboBox::currentIndexChanged, this, &WrittenDialog::fillTags);
-    connect(kind_, &QComboBox::currentIndexChanged, this, &WrittenDialog::follow);
-    fillTags();
-    if (const int at = tag_->findData(toVariant(span.tag)); at >= 0) tag_->setCurrentIndex(at);
-    follow();
 }
 
 void WrittenDialog::fillTags() {
@@ -113,11 +122,11 @@ void WrittenDialog::take() {
     const double value = value_->text().trimmed().replace(',', '.').toDouble(&number);
     QString trouble;
     if (!from)
-        trouble = "“" + from_->text() + "” is no time; write it like 4 Apr 2026 06:00.";
+        trouble = "“" + from_->text() + "” is not a time; write it like 4 Apr 2026 06:00.";
     else if (k.lasts && (!to || *to < *from))
-        trouble = "The end is no time at or after the beginning.";
+        trouble = "The end is not a time at or after the beginning.";
     else if (reading && !number)
-        trouble = "The reading is no number.";
+        trouble = "The reading is not a number.";
     else if (reading && tag_->currentIndex() < 0)
         trouble = "A check reading needs a tag with numbers.";
     else if (!reading && text_->text().trimmed().isEmpty())

@@ -16,6 +16,8 @@ class WrittenDialog : public QDialog {
     WrittenDialog(Session& session, const Span& span, int kind, QWidget* parent);
 
   private:
+    void makeFields(int kind);
+    void arrange();
     void fillTags();
     void follow();
     void take();

@@ -138,8 +138,8 @@ void WrittenList::add() {
     Span span;
     span.asset = session_.view().asset();
     const TimeRange view = session_.view().view();
-    span.start = span.end =
-        session_.view().cursor(0).value_or(view.from + view.length() / 2) / kMinute * kMinute;
+    span.start = span.end = std::chrono::floor<std::chrono::minutes>(
+        session_.view().cursor(0).value_or(view.from + view.length() / 2));
     WrittenDialog dialog(session_, span, kind_->currentIndex() > 0 ? kind_->currentIndex() - 1 : 4, this);
     dialog.exec();
 }

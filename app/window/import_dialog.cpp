@@ -103,12 +103,25 @@ ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* 
 }
 
 void ImportDialog::build() {
-    auto* title = makeLabel(
-        paths_.size() > 1
-            ? QFileInfo(path_).fileName() + QString(" and %1 more files like it").arg(paths_.size() - 1)
-            : QFileInfo(path_).fileName(),
-        "title");
-    title->setToolTip(paths_.join("\n"));
+    makeFields();
+    makeRows();
+    arrange();
+    fillRecipes();
+    for (QComboBox* c : {times_, separator_, decimal_, encoding_, timeColumn_, clockColumn_, tagColumn_,
+                         valueColumn_, qualityColumn_})
+        connect(c, &QComboBox::activated, this, &ImportDialog::look);
+    connect(times_->lineEdit(), &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(noValue_, &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(recipes_, &QComboBox::activated, this, &ImportDialog::useRecipe);
+    connect(saveRecipe_, &QPushButton::clicked, this, &ImportDialog::keepRecipe);
+    connect(import_, &QPushButton::clicked, this, &ImportDialog::start);
+    connect(kind_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
+    connect(form_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
+    connect(zone_, &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(asset_, &QLineEdit::textChanged, this, &ImportDialog::look);
+}
+
+void ImportDialog::makeFields() {
     recipes_ = makeChoice("importRecipe", "Recipe", {});
     saveRecipe_ = makeButton("Save as recipe…", "saveRecipe");
     facts_ = makeLabel("", "second");
@@ -146,6 +159,9 @@ void ImportDialog::build() {
     zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));
     asset_ = makeField("importAsset", "Asset");
     asset_->setPlaceholderText("where headers name none");
+}
+
+void ImportDialog::makeRows() {
     head_ = new QTableWidget;
     head_->setObjectName("importRows");
     head_->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -160,8 +176,17 @@ void ImportDialog::build() {
     trouble_->setObjectName("importTrouble");
     trouble_->setWordWrap(true);
     import_ = makeButton("Import", "importStart", true);
-    auto* cancel = makeButton("Cancel", "importCancel");
+}
 
+void ImportDialog::arrange() {
+    auto* title = makeLabel(
+        paths_.size() > 1
+            ? QFileInfo(path_).fileName() + QString(" and %1 more files like it").arg(paths_.size() - 1)
+            : QFileInfo(path_).fileName(),
+        "title");
+    title->setToolTip(paths_.join("\n"));
+    auto* cancel = makeButton("Cancel", "importCancel");
+    connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(trouble_, 1);
     buttons->addWidget(cancel);
@@ -178,20 +203,6 @@ void ImportDialog::build() {
     column->addWidget(badTitle_);
     column->addWidget(bad_);
     column->addLayout(buttons);
-    fillRecipes();
-    for (QComboBox* c : {times_, separator_, decimal_, encoding_, timeColumn_, clockColumn_, tagColumn_,
-                         valueColumn_, qualityColumn_})
-        connect(c, &QComboBox::activated, this, &ImportDialog::look);
-    connect(times_->lineEdit(), &QLineEdit::editingFinished, this, &ImportDialog::look);
-    connect(noValue_, &QLineEdit::editingFinished, this, &ImportDialog::look);
-    connect(recipes_, &QComboBox::activated, this, &ImportDialog::useRecipe);
-    connect(saveRecipe_, &QPushButton::clicked, this, &ImportDialog::keepRecipe);
-    connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
-    connect(import_, &QPushButton::clicked, this, &ImportDialog::start);
-    connect(kind_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
-    connect(form_, &QComboBox::currentIndexChanged, this, &ImportDialog::look);
-    connect(zone_, &QLineEdit::editingFinished, this, &ImportDialog::look);
-    connect(asset_, &QLineEdit::textChanged, this, &ImportDialog::look);
 }
 
 void ImportDialog::buildChoices(QVBoxLayout* column) {

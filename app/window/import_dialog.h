@@ -20,6 +20,9 @@ class ImportDialog : public QDialog {
 
   private:
     void build();
+    void makeFields();
+    void makeRows();  ///< the first rows, and those that cannot be read
+    void arrange();
     void look();  ///< reads the head again with what the fields say
     void showPreview(const ImportPreview& p);
     void showEvents();

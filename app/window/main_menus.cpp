@@ -131,7 +131,8 @@ void MainWindow::buildViewMenu() {
     view->addAction("Back", QKeySequence("Alt+Left"), this, [this] { session_->view().goBack(); });
     view->addAction("Forward", QKeySequence("Alt+Right"), this, [this] { session_->view().goForward(); });
     view->addAction("Whole record", QKeySequence("Ctrl+0"), this, [this] {
-        if (session_->view().record().length() > 0) session_->view().setView(session_->view().record());
+        if (session_->view().record().length() > Duration::zero())
+            session_->view().setView(session_->view().record());
     });
     view->addAction("Fit values", QKeySequence("Ctrl+Shift+F"), this, [this] {
         for (Bench* made : made_)

@@ -163,7 +163,8 @@ void MainWindow::buildBody() {
 
 /// Nothing was put in yet: neither samples nor recorded events.
 bool MainWindow::hasRecord() const {
-    return !session_->study().catalog().tags().empty() || session_->study().record().length() > 0;
+    return !session_->study().catalog().tags().empty() ||
+           session_->study().record().length() > Duration::zero();
 }
 
 void MainWindow::buildRail(QWidget* rail) {

@@ -34,8 +34,9 @@ QString tipOf(const Study& study, const Tag& tag, bool derived) {
     out += "\n= " + QString::fromStdString(text);
     const DerivedState state = study.derived().state(tag.id);
     if (!state.trouble.empty()) return out + "\nno samples: " + QString::fromStdString(state.trouble);
-    return out + (state.at ? "\ncalculated " + QString::fromStdString(study.zone().text(state.at))
-                           : QString("\nbeing calculated"));
+    return out + (state.at != Instant{}
+                      ? "\ncalculated " + QString::fromStdString(study.zone().text(state.at))
+                      : QString("\nbeing calculated"));
 }
 }  // namespace
 
@@ -109,8 +110,8 @@ class TagDelegate : public QStyledItemDelegate {
         QPolygonF line;
         for (const Summary& c : columns) {
             if (!c.usable) continue;
-            const double x = box.left() + static_cast<double>(c.firstTime - view.from) /
-                                              static_cast<double>(view.length()) * box.width();
+            const double x = box.left() + toNanoseconds(c.firstTime - view.from) /
+                                              toNanoseconds(view.length()) * box.width();
             if (x < box.left() - 1 || x > box.right() + 1) continue;
             line << QPointF(x, box.bottom() - (c.sum / c.usable - low) / size * box.height());
         }

@@ -32,14 +32,13 @@ RecordStrip::RecordStrip(Session& session, QWidget* parent) : QWidget(parent), s
 
 double RecordStrip::xOf(Instant t) const {
     const TimeRange r = session_.view().record();
-    return kLeft +
-           static_cast<double>(t - r.from) / static_cast<double>(r.length()) * (width() - kLeft - kRight);
+    return kLeft + toNanoseconds(t - r.from) / toNanoseconds(r.length()) * (width() - kLeft - kRight);
 }
 
 Instant RecordStrip::timeAt(double x) const {
     const TimeRange r = session_.view().record();
-    return r.from + static_cast<Duration>((x - kLeft) / std::max(1, width() - kLeft - kRight) *
-                                          static_cast<double>(r.length()));
+    return r.from +
+           fromNanoseconds((x - kLeft) / std::max(1, width() - kLeft - kRight) * toNanoseconds(r.length()));
 }
 
 void RecordStrip::collect() {
@@ -157,7 +156,7 @@ void RecordStrip::paintItems(QPainter& p) {
 
 void RecordStrip::paintAxis(QPainter& p) {
     const Theme& theme = session_.theme();
-    TimeTicker ticker(session_.zone(), 0);
+    TimeTicker ticker(session_.zone(), {});
     const TimeRange record = session_.view().record();
     const int wide = width() - kLeft - kRight;
     const Duration step = roundStep(record.length(), wide / 90);

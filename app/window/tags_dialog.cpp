@@ -24,6 +24,21 @@ TagsDialog::TagsDialog(Session& session, TagId tag, QWidget* parent) : QDialog(p
     setObjectName("tagsDialog");
     setWindowTitle("Assets and tags");
     resize(980, 600);
+    makeFields();
+    arrange();
+    connect(what_, &QComboBox::currentIndexChanged, this, &TagsDialog::fill);
+    connect(filter_, &QLineEdit::textChanged, this, &TagsDialog::fill);
+    connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &TagsDialog::showChosen);
+    connect(apply_, &QPushButton::clicked, this, &TagsDialog::takeSettings);
+    connect(set_, &QPushButton::clicked, this, [this] { takeFact(false); });
+    connect(unset_, &QPushButton::clicked, this, [this] { takeFact(true); });
+    connect(&session, &Session::studyChanged, this, &TagsDialog::fill);
+    fill();
+    if (const int at = model_->rowOf(tag); at >= 0) table_->selectRow(at);
+    showChosen();
+}
+
+void TagsDialog::makeFields() {
     what_ = makeChoice("tagsWhat", "Show", {"tags", "assets"});
     filter_ = makeField("tagsFilter", "Filter");
     filter_->setPlaceholderText("filter");
@@ -52,7 +67,9 @@ TagsDialog::TagsDialog(Session& session, TagId tag, QWidget* parent) : QDialog(p
     trouble_ = makeLabel("", "bad");
     trouble_->setObjectName("tagsTrouble");
     trouble_->setWordWrap(true);
+}
 
+void TagsDialog::arrange() {
     auto* top = new QHBoxLayout;
     what_->setFixedWidth(110);
     top->addWidget(what_);
@@ -92,17 +109,6 @@ TagsDialog::TagsDialog(Session& session, TagId tag, QWidget* parent) : QDialog(p
     row->setSpacing(14);
     row->addLayout(left, 1);
     row->addWidget(right);
-
-    connect(what_, &QComboBox::currentIndexChanged, this, &TagsDialog::fill);
-    connect(filter_, &QLineEdit::textChanged, this, &TagsDialog::fill);
-    connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &TagsDialog::showChosen);
-    connect(apply_, &QPushButton::clicked, this, &TagsDialog::takeSettings);
-    connect(set_, &QPushButton::clicked, this, [this] { takeFact(false); });
-    connect(unset_, &QPushButton::clicked, this, [this] { takeFact(true); });
-    connect(&session, &Session::studyChanged, this, &TagsDialog::fill);
-    fill();
-    if (const int at = model_->rowOf(tag); at >= 0) table_->selectRow(at);
-    showChosen();
 }
 
 void TagsDialog::fill() {

@@ -18,6 +18,8 @@ class TagsDialog : public QDialog {
     TagsDialog(Session& session, TagId tag, QWidget* parent);
 
   private:
+    void makeFields();
+    void arrange();
     void fill();
     void showChosen();
     void takeSettings();

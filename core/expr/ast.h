@@ -45,18 +45,20 @@ enum class NodeKind {
 /// What a function looks back over: a duration, a number of samples, the time since the last span of a track
 /// ended, or the span of a track that holds the moment, as far as it has come.
 struct Window {
-    Duration duration = 0;
+    Duration duration{};
     int samples = 0;
     std::string since, during;
     int column = 0;  ///< of the duration, the number or the track
-    bool given() const { return duration > 0 || samples > 0 || !since.empty() || !during.empty(); }
+    bool given() const {
+        return duration > Duration::zero() || samples > 0 || !since.empty() || !during.empty();
+    }
 };
 
 struct Node {
     NodeKind kind;
     int column = 1;  ///< where it starts in the text, from 1, in characters
     double number = 0;
-    Duration duration = 0;
+    Duration duration{};
     std::string text;
     const FunctionInfo* function = nullptr;  ///< of a call; null where there is none of that name
     std::vector<std::string> states;
@@ -81,7 +83,7 @@ struct Token {
     TokenKind kind;
     std::string text;  ///< without quotes, @ or back quotes
     double number = 0;
-    Duration duration = 0;
+    Duration duration{};
     int column = 1;  ///< in characters, from 1
     int length = 0;  ///< in characters
 };

@@ -51,17 +51,16 @@ Duration ownLookBack(const Node& n) {
     const Window& w = n.window;
     switch (n.function->reach) {
         case Reach::Now:
-            return 0;
+            return {};
         case Reach::Window:
             if (w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
             return std::min(kAllBefore, w.duration);
         case Reach::JustBefore:
-            return 1;
+            return kNanosecond;
         case Reach::Delay:
             return std::min(kAllBefore, n.children[1]->duration);
         case Reach::Fading:
-            return static_cast<Duration>(
-                std::min(kFadings * static_cast<double>(w.duration), static_cast<double>(kAllBefore)));
+            return fromNanoseconds(std::min(kFadings * toNanoseconds(w.duration), toNanoseconds(kAllBefore)));
         case Reach::AllBefore:
             break;
     }
@@ -343,7 +342,7 @@ class Checker {
             if (names_.aboutSpan && f.looks == Looks::Back) return;
             needs("looks back over a time; add `over` and a duration, like `over 6h`");
         }
-        if (f.looks == Looks::BackByTime && w.duration == 0)
+        if (f.looks == Looks::BackByTime && w.duration == Duration::zero())
             needs("takes `over` and a duration, like `over 6h`");
         for (const std::string* track : {&w.since, &w.during}) {
             if (track->empty()) continue;
@@ -364,7 +363,7 @@ class Checker {
         const Window& w = n.window;
         if (n.function->reach == Reach::Delay && n.children[1]->kind == NodeKind::DurationLiteral)
             return further(reach, n.children[1]->duration, n.children[1]->column);
-        further(0, w.duration, w.column);
+        further({}, w.duration, w.column);
         return std::min(kAllBefore, reach + ownLookBack(n));
     }
 
@@ -468,11 +467,11 @@ const std::vector<std::string>& trustGrades() {
 }
 
 Duration lookBackOf(const Node& part) {
-    Duration inside = 0;
+    Duration inside{};
     for (const NodePtr& c : part.children) inside = std::max(inside, lookBackOf(*c));
     const Duration own = part.kind == NodeKind::Call  ? ownLookBack(part)
                          : part.kind == NodeKind::For ? part.duration
-                                                      : 0;
+                                                      : Duration{};
     return std::min(kAllBefore, inside + own);
 }
 
@@ -484,7 +483,7 @@ Result<Expression> compileExpression(std::string_view text, const Names& names) 
     out.root = *root;
     try {
         Checker checker(names, out);
-        return checker.finish(checker.check(**root, 0));
+        return checker.finish(checker.check(**root, {}));
     } catch (const CheckError& e) {
         return Error{onOneLine(e.error.message), e.error.column};
     }

@@ -21,7 +21,7 @@ struct TagInfo {
     std::vector<std::string> states;  ///< by code, for a state tag
     /// Over which a line is drawn, for a continuous tag: a figure between two samples depends on the one
     /// before.
-    Duration longestGap = 0;
+    Duration longestGap{};
 };
 
 /// The names an expression may use: roles of the asset in question, paths of all tags, tracks and golden
@@ -49,11 +49,11 @@ inline constexpr Duration kAllBefore = 36525 * kDay;
 struct Expression {
     NodePtr root;
     ValueType type = ValueType::Number;
-    std::string unit;  ///< where it can be told; of a duration s
+    std::string unit;  ///< where it is known; of a duration s
     std::string text;
     std::set<std::string> roles;  ///< roles used
     std::set<std::string> paths;  ///< paths used
-    Duration lookBack = 0;        ///< how far before a time its inputs are read; kAllBefore at most
+    Duration lookBack{};          ///< how far before a time its inputs are read; kAllBefore at most
     std::vector<Error> warnings;  ///< that do not hinder evaluation: unlike units compared
 };
 

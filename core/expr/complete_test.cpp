@@ -1,4 +1,5 @@
 #include "core/expr/complete.h"
+#include "core/time/times_for_tests.h"
 
 #include <gtest/gtest.h>
 
@@ -8,10 +9,10 @@ namespace {
 class Complete : public ::testing::Test {
   protected:
     Complete() {
-        names.roles["bearing_temp"] = {TagKind::Continuous, "°C", {}, 0};
-        names.roles["bearing_vibration"] = {TagKind::Continuous, "mm/s", {}, 0};
-        names.roles["burner_mode"] = {TagKind::State, "", {"Auto", "Manual"}, 0};
-        names.paths["Kiln 3/Air-off RH"] = {TagKind::Continuous, "%", {}, 0};
+        names.roles["bearing_temp"] = {TagKind::Continuous, "°C", {}, {}};
+        names.roles["bearing_vibration"] = {TagKind::Continuous, "mm/s", {}, {}};
+        names.roles["burner_mode"] = {TagKind::State, "", {"Auto", "Manual"}, {}};
+        names.paths["Kiln 3/Air-off RH"] = {TagKind::Continuous, "%", {}, {}};
         names.tracks = {"Stops", "Runs"};
         names.limits["Normal"] = {"bearing_temp"};
         names.derived = {"heat_loss"};

@@ -56,8 +56,8 @@ double applyTwo(NodeKind kind, double a, double b) {
 
 std::string keyOf(const Node& n) {
     std::string out = fmt::format("{}|{}|{}|{}|{}|{}|{}|{}|{}|{}(", static_cast<int>(n.kind), n.number,
-                                  n.duration, n.text, n.negated, n.window.duration, n.window.samples,
-                                  n.window.since, n.window.during, n.states.size());
+                                  n.duration.count(), n.text, n.negated, n.window.duration.count(),
+                                  n.window.samples, n.window.since, n.window.during, n.states.size());
     for (const std::string& s : n.states) out += s + "\x1f";
     for (const NodePtr& c : n.children) out += keyOf(*c) + ",";
     return out + ")";

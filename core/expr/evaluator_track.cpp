@@ -37,7 +37,8 @@ Signal Evaluator::countOfTrack(const Node& n) {
     for (const TimeRange& r : counted) starts.push_back(r.from);
     const Duration width = n.window.duration;
     std::vector<TimeRange> windows;
-    if (width == 0) windows = joined(track(n.window.since.empty() ? n.window.during : n.window.since), -1);
+    if (width == Duration::zero())
+        windows = joined(track(n.window.since.empty() ? n.window.during : n.window.since), -kNanosecond);
     for (const Instant t : starts) knots.insert(knots.end(), {t, t + width});
     for (const TimeRange& w : windows) knots.insert(knots.end(), {w.from, w.to, w.to + kMillisecond});
     Signal out;
@@ -46,7 +47,7 @@ Signal Evaluator::countOfTrack(const Node& n) {
         if (t >= reach_.from && t <= reach_.to) out.times.edit().push_back(t);
     const std::vector<Instant> since = startsOf(windows, out.times, !n.window.since.empty());
     for (std::size_t i = 0; i < out.times.size(); ++i) {
-        const Instant from = width > 0 ? out.times[i] - width : since[i];
+        const Instant from = width > Duration::zero() ? out.times[i] - width : since[i];
         const auto upTo = [&](Instant t) {
             return std::upper_bound(starts.begin(), starts.end(), t) - starts.begin();
         };

@@ -62,9 +62,9 @@ Signal Evaluator::windowed(const Node& n, WindowFigure figure) {
     if (n.window.samples > 0) return overSamples(n, figure, q);
     const Signal x = number(*n.children[0]);
     // The area under a number since a track is as long as the window: missing, as it has no knots.
-    if (x.constant && (figure != WindowFigure::Integral || n.window.duration > 0))
+    if (x.constant && (figure != WindowFigure::Integral || n.window.duration > Duration::zero()))
         return constantSignal(ofConstant(figure, x.values[0], n.window.duration));
-    if (n.window.duration == 0) return windowedByTrack(figure, n, x, q);
+    if (n.window.duration == Duration::zero()) return windowedByTrack(figure, n, x, q);
     Signal out;
     const Node& of = *n.children[0];
     const bool byTime = isByTime(figure);
@@ -87,7 +87,8 @@ Signal Evaluator::windowed(const Node& n, WindowFigure figure) {
 
 Signal Evaluator::windowedByTrack(WindowFigure figure, const Node& n, const Signal& x, double q) {
     const bool since = !n.window.since.empty();
-    const std::vector<TimeRange> ranges = joined(track(since ? n.window.since : n.window.during), -1);
+    const std::vector<TimeRange> ranges =
+        joined(track(since ? n.window.since : n.window.during), -kNanosecond);
     std::vector<Instant> more;
     for (const TimeRange& r : ranges)
         // A window of a nanosecond has too few digits for a mean: the figure begins a millisecond in.
@@ -137,7 +138,7 @@ Signal Evaluator::ofCondition(const Node& n, WindowFigure figure) {
             out.stepped = true;
             out.values = slideFrom(figure, x, starts, out.times);
         }
-    } else if (n.window.duration > 0) {
+    } else if (n.window.duration > Duration::zero()) {
         out.begins = known + n.window.duration;
         std::vector<Instant> changes{known};
         for (const Instant t : c.times)
@@ -172,10 +173,11 @@ double Evaluator::aggregate(const Node& n) {
     const WindowFigure figure = std::get<OverWindow>(n.function->by).figure;
     if (x.constant) return ofConstant(figure, x.values[0], r.length());
     // A span holds its first moment too: the window (from − 1 ns, to].
-    x.begins = std::min(x.begins, r.from - 1);
+    x.begins = std::min(x.begins, r.from - kNanosecond);
     const bool byTime = isByTime(figure);
     const Samples samples = byTime ? Samples{} : samplesFor(*n.children[0], x);
-    return slide(figure, x, r.length() + (byTime ? 0 : 1), {r.to}, levelOf(n), &samples)[0];
+    return slide(figure, x, r.length() + (byTime ? Duration::zero() : kNanosecond), {r.to}, levelOf(n),
+                 &samples)[0];
 }
 
 Condition Evaluator::stuck(const Node& n) {

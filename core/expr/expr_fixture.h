@@ -6,6 +6,7 @@
 #include <map>
 
 #include "core/expr/evaluate.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 
@@ -33,11 +34,11 @@ class Expr : public ::testing::Test {
         inputs.signals["Kiln 3/" + role] = signal;
         names.roles[role] = names.paths["Kiln 3/" + role] = {bridging.kind, "", states};
         names.assetKind = "Kiln";
-        range.to = std::max(range.to, s.times.back() + 1);
+        range.to = std::max(range.to, s.times.back() + kNanosecond);
     }
     void minutes(const std::string& role, std::initializer_list<double> values) {
         Series s;
-        for (const double v : values) s.push(static_cast<Instant>(s.size()) * kMinute, v);
+        for (const double v : values) s.push(Instant(static_cast<int>(s.size()) * kMinute), v);
         add(role, s);
     }
     void track(const std::string& name, std::vector<TimeRange> spans) {
@@ -48,11 +49,11 @@ class Expr : public ::testing::Test {
     void samples(const std::string& role, std::initializer_list<std::pair<double, double>> all,
                  Bridging bridging = {TagKind::Continuous, kHour}, std::vector<std::string> states = {}) {
         Series s;
-        for (const auto& [minute, v] : all) s.push(static_cast<Instant>(minute * 60) * kSecond, v);
+        for (const auto& [minute, v] : all) s.push(Instant(static_cast<int>(minute * 60) * kSecond), v);
         add(role, s, bridging, std::move(states));
     }
-    double at(const std::string& text, double minute) {
-        return signalAt(number(text), static_cast<Instant>(minute * 60) * kSecond);
+    double valueOf(const std::string& text, double minute) {
+        return signalAt(number(text), Instant(static_cast<int>(minute * 60) * kSecond));
     }
     Truth truth(const std::string& text, double minute) {
         const auto e = compileExpression(text, names);
@@ -61,7 +62,7 @@ class Expr : public ::testing::Test {
         const Condition c = std::get<Condition>(*evaluate(*e, inputs, range));
         Truth out = Truth::Unknown;
         for (std::size_t i = 0;
-             i < c.times.size() && c.times[i] <= static_cast<Instant>(minute * 60) * kSecond; ++i)
+             i < c.times.size() && c.times[i] <= Instant(static_cast<int>(minute * 60) * kSecond); ++i)
             out = c.values[i];
         return out;
     }
@@ -81,7 +82,7 @@ class Expr : public ::testing::Test {
     }
     TestInputs inputs;
     Names names;
-    TimeRange range{0, 0};
+    TimeRange range = between(0, 0);
 };
 
 }  // namespace jacinth

@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include "core/expr/evaluate.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -11,36 +12,36 @@ namespace {
 class Worked : public ::testing::Test, public Inputs {
   protected:
     Worked() {
-        for (int i = 0; i < 6; ++i) x_.push(i * kMinute, (i + 1) * (i + 1));
-        y_.push(0, 2);
-        y_.push(3 * kMinute, 5);
-        mode_.push(0, 0);
-        mode_.push(2 * kMinute, 1);
-        mode_.push(4 * kMinute, 0);
-        z_.push(0, 1);
-        z_.push(kMinute, 2);
-        z_.push(4 * kMinute, 8);
-        z_.push(5 * kMinute, 10);
+        for (int i = 0; i < 6; ++i) x_.push(at(i * kMinute), (i + 1) * (i + 1));
+        y_.push(at(0), 2);
+        y_.push(at(3 * kMinute), 5);
+        mode_.push(at(0), 0);
+        mode_.push(at(2 * kMinute), 1);
+        mode_.push(at(4 * kMinute), 0);
+        z_.push(at(0), 1);
+        z_.push(at(kMinute), 2);
+        z_.push(at(4 * kMinute), 8);
+        z_.push(at(5 * kMinute), 10);
         names_.roles = {
             {"x", {}}, {"y", {TagKind::Stepped}}, {"mode", {TagKind::State, "", {"On", "Off"}}}, {"z", {}}};
         names_.assetKind = "Kiln";
     }
     Result<Signal> role(const std::string& name) override {
         ++reads_;
-        if (name == "x") return signalOf(x_, {TagKind::Continuous, kHour}, 0);
-        if (name == "y") return signalOf(y_, {TagKind::Stepped, kWithoutEnd}, 0);
-        if (name == "z") return signalOf(z_, {TagKind::Continuous, 2 * kMinute}, 0);
-        Signal s = signalOf(mode_, {TagKind::State, kWithoutEnd}, 0);
+        if (name == "x") return signalOf(x_, {TagKind::Continuous, kHour}, at(0));
+        if (name == "y") return signalOf(y_, {TagKind::Stepped, kWithoutEnd}, at(0));
+        if (name == "z") return signalOf(z_, {TagKind::Continuous, 2 * kMinute}, at(0));
+        Signal s = signalOf(mode_, {TagKind::State, kWithoutEnd}, at(0));
         s.states = {"On", "Off"};
         return s;
     }
     Result<Signal> path(const std::string&) override { return Error{"none"}; }
 
-    double at(const std::string& text, Instant t) {
+    double valueOf(const std::string& text, Duration since1970) {
         const auto e = compileExpression(text, names_);
         EXPECT_TRUE(e) << text << ": " << (e ? "" : e.error().message);
         if (!e) return 0;
-        return signalAt(std::get<Signal>(*evaluate(*e, *this, kRange)), t);
+        return signalAt(std::get<Signal>(*evaluate(*e, *this, kRange)), at(since1970));
     }
     /// Minutes at which the condition begins and ends.
     std::vector<double> where(const std::string& text) {
@@ -55,8 +56,8 @@ class Worked : public ::testing::Test, public Inputs {
         return out;
     }
     /// To the microsecond: finer than that a double of minutes cannot be compared.
-    static double minutes(Instant t) { return std::round(static_cast<double>(t) / 1e3) / 6e7; }
-    static constexpr TimeRange kRange{0, 5 * kMinute};
+    static double minutes(Instant t) { return std::round(toSeconds(t) * 1e6) / 6e7; }
+    static constexpr TimeRange kRange = between(0, 5 * kMinute);
     Series x_, y_, mode_, z_;
     Names names_;
     int reads_ = 0;
@@ -65,47 +66,47 @@ class Worked : public ::testing::Test, public Inputs {
 using Minutes = std::vector<double>;
 
 TEST_F(Worked, PlainFunctions) {
-    EXPECT_DOUBLE_EQ(at("abs(-@x)", kMinute), 4);
-    EXPECT_DOUBLE_EQ(at("sqrt(@x)", 2 * kMinute), 3);
-    EXPECT_TRUE(std::isnan(at("sqrt(-@x)", 2 * kMinute)));
-    EXPECT_NEAR(at("exp(ln(@x))", kMinute), 4, 1e-12);
-    EXPECT_NEAR(at("log10(@x * 25)", kMinute), 2, 1e-12);
-    EXPECT_TRUE(std::isnan(at("ln(@x - 1)", 0)));  // no number is missing, not infinite
-    EXPECT_DOUBLE_EQ(at("sign(@x - 9)", kMinute), -1);
-    EXPECT_DOUBLE_EQ(at("sign(@x - 9)", 2 * kMinute), 0);
-    EXPECT_DOUBLE_EQ(at("round(@x / 10)", 4 * kMinute), 3);
-    EXPECT_DOUBLE_EQ(at("floor(@x / 10)", 4 * kMinute), 2);
-    EXPECT_DOUBLE_EQ(at("ceil(@x / 10)", 3 * kMinute), 2);
-    EXPECT_DOUBLE_EQ(at("least(@x, @y)", 3 * kMinute), 5);
-    EXPECT_DOUBLE_EQ(at("most(@x, @y)", 0), 2);
-    EXPECT_DOUBLE_EQ(at("clip(@x, 3, 20)", 0), 3);
-    EXPECT_DOUBLE_EQ(at("clip(@x, 3, 20)", 5 * kMinute), 20);
+    EXPECT_DOUBLE_EQ(valueOf("abs(-@x)", kMinute), 4);
+    EXPECT_DOUBLE_EQ(valueOf("sqrt(@x)", 2 * kMinute), 3);
+    EXPECT_TRUE(std::isnan(valueOf("sqrt(-@x)", 2 * kMinute)));
+    EXPECT_NEAR(valueOf("exp(ln(@x))", kMinute), 4, 1e-12);
+    EXPECT_NEAR(valueOf("log10(@x * 25)", kMinute), 2, 1e-12);
+    EXPECT_TRUE(std::isnan(valueOf("ln(@x - 1)", Duration())));  // no number is missing, not infinite
+    EXPECT_DOUBLE_EQ(valueOf("sign(@x - 9)", kMinute), -1);
+    EXPECT_DOUBLE_EQ(valueOf("sign(@x - 9)", 2 * kMinute), 0);
+    EXPECT_DOUBLE_EQ(valueOf("round(@x / 10)", 4 * kMinute), 3);
+    EXPECT_DOUBLE_EQ(valueOf("floor(@x / 10)", 4 * kMinute), 2);
+    EXPECT_DOUBLE_EQ(valueOf("ceil(@x / 10)", 3 * kMinute), 2);
+    EXPECT_DOUBLE_EQ(valueOf("least(@x, @y)", 3 * kMinute), 5);
+    EXPECT_DOUBLE_EQ(valueOf("most(@x, @y)", Duration()), 2);
+    EXPECT_DOUBLE_EQ(valueOf("clip(@x, 3, 20)", Duration()), 3);
+    EXPECT_DOUBLE_EQ(valueOf("clip(@x, 3, 20)", 5 * kMinute), 20);
 }
 
 TEST_F(Worked, ArithmeticAndItsEdges) {
-    EXPECT_DOUBLE_EQ(at("@x + 2 * @x", kMinute), 12);
-    EXPECT_DOUBLE_EQ(at("(@x + 2) * @x", kMinute), 24);
-    EXPECT_DOUBLE_EQ(at("10 - 4 - 3 + 0 * @x", 0), 3);
-    EXPECT_DOUBLE_EQ(at("16 / 4 / 2 + 0 * @x", 0), 2);
-    EXPECT_TRUE(std::isnan(at("@x / (@x - 4)", kMinute)));
-    EXPECT_DOUBLE_EQ(at("-@x", 2 * kMinute), -9);
-    EXPECT_DOUBLE_EQ(at("@x ^ 0.5", 3 * kMinute), 4);
+    EXPECT_DOUBLE_EQ(valueOf("@x + 2 * @x", kMinute), 12);
+    EXPECT_DOUBLE_EQ(valueOf("(@x + 2) * @x", kMinute), 24);
+    EXPECT_DOUBLE_EQ(valueOf("10 - 4 - 3 + 0 * @x", Duration()), 3);
+    EXPECT_DOUBLE_EQ(valueOf("16 / 4 / 2 + 0 * @x", Duration()), 2);
+    EXPECT_TRUE(std::isnan(valueOf("@x / (@x - 4)", kMinute)));
+    EXPECT_DOUBLE_EQ(valueOf("-@x", 2 * kMinute), -9);
+    EXPECT_DOUBLE_EQ(valueOf("@x ^ 0.5", 3 * kMinute), 4);
 }
 
 TEST_F(Worked, BetweenSamplesALineOrTheHeldValue) {
-    EXPECT_DOUBLE_EQ(at("@x", 30 * kSecond), 2.5);
-    EXPECT_DOUBLE_EQ(at("@y", 179 * kSecond), 2);
-    EXPECT_DOUBLE_EQ(at("@y", 5 * kMinute), 5);
+    EXPECT_DOUBLE_EQ(valueOf("@x", 30 * kSecond), 2.5);
+    EXPECT_DOUBLE_EQ(valueOf("@y", 179 * kSecond), 2);
+    EXPECT_DOUBLE_EQ(valueOf("@y", 5 * kMinute), 5);
     // With a stepped input the sum is held between the union of the times.
-    EXPECT_DOUBLE_EQ(at("@x + @y", 90 * kSecond), 4 + 2);
-    EXPECT_DOUBLE_EQ(at("@x + @y", 3 * kMinute), 16 + 5);
+    EXPECT_DOUBLE_EQ(valueOf("@x + @y", 90 * kSecond), 4 + 2);
+    EXPECT_DOUBLE_EQ(valueOf("@x + @y", 3 * kMinute), 16 + 5);
 }
 
 TEST_F(Worked, AHoleIsMissing) {
-    EXPECT_DOUBLE_EQ(at("@z", 30 * kSecond), 1.5);
-    EXPECT_TRUE(std::isnan(at("@z", 2 * kMinute)));
-    EXPECT_DOUBLE_EQ(at("@z", 4 * kMinute), 8);
-    EXPECT_TRUE(std::isnan(at("@x + @z", 2 * kMinute)));
+    EXPECT_DOUBLE_EQ(valueOf("@z", 30 * kSecond), 1.5);
+    EXPECT_TRUE(std::isnan(valueOf("@z", 2 * kMinute)));
+    EXPECT_DOUBLE_EQ(valueOf("@z", 4 * kMinute), 8);
+    EXPECT_TRUE(std::isnan(valueOf("@x + @z", 2 * kMinute)));
     EXPECT_EQ(where("@z > 0"), (Minutes{0, 1, 4, 5}));
 }
 
@@ -151,51 +152,52 @@ TEST_F(Worked, ForNeedsAnUnbrokenTime) {
 
 TEST_F(Worked, WindowsOverTime) {
     // (2 min, 4 min]: samples 16 and 25; the line from 9 over 16 to 25.
-    EXPECT_DOUBLE_EQ(at("mean(@x over 2m)", 4 * kMinute), (12.5 + 20.5) / 2);
-    EXPECT_DOUBLE_EQ(at("median(@x over 2m)", 4 * kMinute), 20.5);
-    EXPECT_DOUBLE_EQ(at("min(@x over 2m)", 4 * kMinute), 16);
-    EXPECT_DOUBLE_EQ(at("max(@x over 2m)", 4 * kMinute), 25);
-    EXPECT_DOUBLE_EQ(at("range(@x over 2m)", 4 * kMinute), 9);
-    EXPECT_DOUBLE_EQ(at("sum(@x over 2m)", 4 * kMinute), 41);
-    EXPECT_DOUBLE_EQ(at("count(@x over 2m)", 4 * kMinute), 2);
-    EXPECT_NEAR(at("sd(@x over 2m)", 4 * kMinute), 9 / std::sqrt(2.0), 1e-12);
-    EXPECT_NEAR(at("slope(@x over 2m)", 4 * kMinute), 9 * 60, 1e-9);
-    EXPECT_NEAR(at("slope(@x over 3m)", 4 * kMinute), 8 * 60, 1e-9);  // 9 16 25: least squares (25 − 9) / 2
+    EXPECT_DOUBLE_EQ(valueOf("mean(@x over 2m)", 4 * kMinute), (12.5 + 20.5) / 2);
+    EXPECT_DOUBLE_EQ(valueOf("median(@x over 2m)", 4 * kMinute), 20.5);
+    EXPECT_DOUBLE_EQ(valueOf("min(@x over 2m)", 4 * kMinute), 16);
+    EXPECT_DOUBLE_EQ(valueOf("max(@x over 2m)", 4 * kMinute), 25);
+    EXPECT_DOUBLE_EQ(valueOf("range(@x over 2m)", 4 * kMinute), 9);
+    EXPECT_DOUBLE_EQ(valueOf("sum(@x over 2m)", 4 * kMinute), 41);
+    EXPECT_DOUBLE_EQ(valueOf("count(@x over 2m)", 4 * kMinute), 2);
+    EXPECT_NEAR(valueOf("sd(@x over 2m)", 4 * kMinute), 9 / std::sqrt(2.0), 1e-12);
+    EXPECT_NEAR(valueOf("slope(@x over 2m)", 4 * kMinute), 9 * 60, 1e-9);
+    EXPECT_NEAR(valueOf("slope(@x over 3m)", 4 * kMinute), 8 * 60,
+                1e-9);  // 9 16 25: least squares (25 − 9) / 2
 }
 
 TEST_F(Worked, WindowsOfHeldValuesAndStates) {
     // y is 2 until 3 min, then 5. The mean over 2 min at 4 min holds one minute of each.
-    EXPECT_DOUBLE_EQ(at("mean(@y over 2m)", 4 * kMinute), 3.5);
-    EXPECT_DOUBLE_EQ(at("mean(@y over 2m)", 210 * kSecond), 2 * 0.75 + 5 * 0.25);
-    EXPECT_DOUBLE_EQ(at("share(@mode is \"Off\" over 2m)", 3 * kMinute), 0.5);
-    EXPECT_DOUBLE_EQ(at("share(@mode is \"Off\" over 2m)", 4 * kMinute), 1);
-    EXPECT_DOUBLE_EQ(at("share(@x > 6.5 over 2m)", 2 * kMinute), 0.25);
+    EXPECT_DOUBLE_EQ(valueOf("mean(@y over 2m)", 4 * kMinute), 3.5);
+    EXPECT_DOUBLE_EQ(valueOf("mean(@y over 2m)", 210 * kSecond), 2 * 0.75 + 5 * 0.25);
+    EXPECT_DOUBLE_EQ(valueOf("share(@mode is \"Off\" over 2m)", 3 * kMinute), 0.5);
+    EXPECT_DOUBLE_EQ(valueOf("share(@mode is \"Off\" over 2m)", 4 * kMinute), 1);
+    EXPECT_DOUBLE_EQ(valueOf("share(@x > 6.5 over 2m)", 2 * kMinute), 0.25);
 }
 
 TEST_F(Worked, WindowsOverSamples) {
-    EXPECT_DOUBLE_EQ(at("mean(@x over 2 samples)", 4 * kMinute), 20.5);
-    EXPECT_DOUBLE_EQ(at("max(@x over 3 samples)", 2 * kMinute), 9);
-    EXPECT_TRUE(std::isnan(at("max(@x over 3 samples)", kMinute)));
-    EXPECT_DOUBLE_EQ(at("count(@x over 3 samples)", 5 * kMinute), 3);
+    EXPECT_DOUBLE_EQ(valueOf("mean(@x over 2 samples)", 4 * kMinute), 20.5);
+    EXPECT_DOUBLE_EQ(valueOf("max(@x over 3 samples)", 2 * kMinute), 9);
+    EXPECT_TRUE(std::isnan(valueOf("max(@x over 3 samples)", kMinute)));
+    EXPECT_DOUBLE_EQ(valueOf("count(@x over 3 samples)", 5 * kMinute), 3);
 }
 
 TEST_F(Worked, AWindowThatIsNotFullOrHalfCoveredIsMissing) {
-    EXPECT_TRUE(std::isnan(at("mean(@x over 2m)", kMinute)));
-    EXPECT_FALSE(std::isnan(at("mean(@x over 2m)", 2 * kMinute)));
+    EXPECT_TRUE(std::isnan(valueOf("mean(@x over 2m)", kMinute)));
+    EXPECT_FALSE(std::isnan(valueOf("mean(@x over 2m)", 2 * kMinute)));
     // z is covered from 0 to 1 and from 4 to 5 minutes: at 5 min a window of 3 min holds one minute.
-    EXPECT_TRUE(std::isnan(at("mean(@z over 3m)", 5 * kMinute)));
-    EXPECT_DOUBLE_EQ(at("mean(@z over 2m)", 5 * kMinute), 9);
+    EXPECT_TRUE(std::isnan(valueOf("mean(@z over 3m)", 5 * kMinute)));
+    EXPECT_DOUBLE_EQ(valueOf("mean(@z over 2m)", 5 * kMinute), 9);
 }
 
 TEST_F(Worked, WindowsInsideWindows) {
-    EXPECT_DOUBLE_EQ(at("max(mean(@x over 1m) over 2m)", 4 * kMinute), 20.5);
+    EXPECT_DOUBLE_EQ(valueOf("max(mean(@x over 1m) over 2m)", 4 * kMinute), 20.5);
     EXPECT_EQ(where("mean(@x over 1m) > 12.5 and max(@x over 1m) < 30"),
               (Minutes{3, std::round((4 + 5.0 / 11) * 6e7) / 6e7}));
 }
 
 TEST_F(Worked, ATagUsedTwiceIsReadOnce) {
     reads_ = 0;
-    at("@x * @x + mean(@x over 1m) - @x", kMinute);
+    valueOf("@x * @x + mean(@x over 1m) - @x", kMinute);
     EXPECT_EQ(reads_, 1);
 }
 

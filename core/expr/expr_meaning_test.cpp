@@ -6,6 +6,7 @@
 #include "core/base/missing.h"
 #include "core/expr/expr_fixture.h"
 #include "core/expr/functions.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -16,7 +17,7 @@ using Ranges = std::vector<TimeRange>;
 class ExprMeaning : public Expr {
   protected:
     void expectAt(const std::string& text, double minute, double wanted) {
-        const double found = at(text, minute);
+        const double found = valueOf(text, minute);
         if (std::isnan(wanted))
             EXPECT_TRUE(std::isnan(found)) << text << " at " << minute << ": " << found;
         else
@@ -81,11 +82,11 @@ TEST_F(ExprMeaning, BesideAHeldValueALineStillEndsWhereItEnds) {
 
 TEST_F(ExprMeaning, ASampleThatSaysSoEndsWhatWasKnown) {
     Series s;
-    s.push(0, 2);
-    s.push(10 * kMinute, 4);
-    s.push(12 * kMinute, kAbsent, Quality::Missing);
-    s.push(20 * kMinute, 8);
-    s.push(40 * kMinute, 8);
+    s.push(at(0), 2);
+    s.push(at(10 * kMinute), 4);
+    s.push(at(12 * kMinute), kAbsent, Quality::Missing);
+    s.push(at(20 * kMinute), 8);
+    s.push(at(40 * kMinute), 8);
     add("x", s);
     add("h", s, {TagKind::Stepped, kWithoutEnd});
     expectAt("@x", 10, 4);
@@ -96,7 +97,7 @@ TEST_F(ExprMeaning, ASampleThatSaysSoEndsWhatWasKnown) {
     expectAt("@h", 12, kAbsent);
     expectAt("@h", 20, 8);
     expectAt("mean(@h over 20m)", 20, (10 * 2 + 2 * 4) / 12.0);  // over what is known
-    expectAt("count(@x over 20m)", 20, 2);                       // it is no sample
+    expectAt("count(@x over 20m)", 20, 2);                       // it is not a sample
 }
 
 TEST_F(ExprMeaning, BetweenIncludesBothEnds) {
@@ -187,7 +188,7 @@ TEST_F(ExprMeaning, HalfCoveredIsEnoughLessIsNot) {
 
 TEST_F(ExprMeaning, SinceAndDuringATrack) {
     samples("x", {{0, 0}, {10, 1}, {20, 2}, {30, 3}, {40, 4}, {50, 5}, {60, 6}});
-    track("Stops", {{12 * kMinute, 18 * kMinute}, {38 * kMinute, 42 * kMinute}});
+    track("Stops", {between(12 * kMinute, 18 * kMinute), between(38 * kMinute, 42 * kMinute)});
     expectAt("max(@x since \"Stops\")", 10, kAbsent);
     expectAt("min(@x since \"Stops\")", 30, 2);
     expectAt("mean(@x since \"Stops\")", 30, 2.4);  // from 1.8 to 3
@@ -234,28 +235,29 @@ TEST_F(ExprMeaning, DelayElapsedAndTurns) {
     EXPECT_EQ(truth("delay(@x > 5, 5m)", 11), Truth::True);
     expectAt("elapsed(@x > 5)", 10, 300);
     expectAt("elapsed(@x > 5)", 16, 0);
-    EXPECT_EQ(whereTrue("elapsed(@x > 5) > 4m"),
-              (Ranges{{9 * kMinute, 15 * kMinute}, {29 * kMinute, 30 * kMinute + 1}}));
-    EXPECT_EQ(whereTrue("rising(@x > 5)"),
-              (Ranges{{5 * kMinute, 5 * kMinute + 1}, {25 * kMinute, 25 * kMinute + 1}}));
-    EXPECT_EQ(whereTrue("falling(@x > 5)"), (Ranges{{15 * kMinute, 15 * kMinute + 1}}));
+    EXPECT_EQ(whereTrue("elapsed(@x > 5) > 4m"), (Ranges{between(9 * kMinute, 15 * kMinute),
+                                                         between(29 * kMinute, 30 * kMinute + kNanosecond)}));
+    EXPECT_EQ(whereTrue("rising(@x > 5)"), (Ranges{between(5 * kMinute, 5 * kMinute + kNanosecond),
+                                                   between(25 * kMinute, 25 * kMinute + kNanosecond)}));
+    EXPECT_EQ(whereTrue("falling(@x > 5)"), (Ranges{between(15 * kMinute, 15 * kMinute + kNanosecond)}));
 }
 
 TEST_F(ExprMeaning, ForNeedsTheTimeWithoutABreak) {
     samples("x", {{0, 0}, {10, 10}, {20, 0}});
-    EXPECT_EQ(whereTrue("@x > 5 for 9m"), (Ranges{{14 * kMinute, 15 * kMinute}}));
+    EXPECT_EQ(whereTrue("@x > 5 for 9m"), (Ranges{between(14 * kMinute, 15 * kMinute)}));
     EXPECT_EQ(whereTrue("(@x > 5 for 9m) or @x < 1"),
-              (Ranges{{0, kMinute}, {14 * kMinute, 15 * kMinute}, {19 * kMinute, 20 * kMinute + 1}}));
+              (Ranges{between(0, kMinute), between(14 * kMinute, 15 * kMinute),
+                      between(19 * kMinute, 20 * kMinute + kNanosecond)}));
 }
 
 TEST_F(ExprMeaning, SmoothFollowsALineAndForgetsNoise) {
     Series s;
-    for (int i = 0; i <= 600; ++i) s.push(i * kMinute, 3 + 0.5 * i);
+    for (int i = 0; i <= 600; ++i) s.push(at(i * kMinute), 3 + 0.5 * i);
     add("x", s);
     expectAt("smooth(@x over 1h)", 300, 153);
     expectAt("smooth(@x over 1h)", 59, kAbsent);
     Series noisy;
-    for (int i = 0; i <= 600; ++i) noisy.push(i * kMinute, 100 + (i % 2 ? 1 : -1) + 0.01 * i);
+    for (int i = 0; i <= 600; ++i) noisy.push(at(i * kMinute), 100 + (i % 2 ? 1 : -1) + 0.01 * i);
     add("y", noisy);
     // Against the weighted line calculated plainly.
     for (const int t : {200, 377, 600}) {
@@ -271,12 +273,12 @@ TEST_F(ExprMeaning, SmoothFollowsALineAndForgetsNoise) {
 
 TEST_F(ExprMeaning, EwmaIsTheFadingMean) {
     Series s;
-    for (int i = 0; i <= 600; ++i) s.push(i * kMinute, i < 300 ? 2 : 5);
+    for (int i = 0; i <= 600; ++i) s.push(at(i * kMinute), i < 300 ? 2 : 5);
     add("held", s, {TagKind::Stepped, kWithoutEnd});
     expectAt("ewma(@held over 1h)", 360, 5 - 3 * std::exp(-1));
     expectAt("ewma(@held over 1h)", 59, kAbsent);
     Series line;
-    for (int i = 0; i <= 6000; i += 7) line.push(i * kMinute, i);
+    for (int i = 0; i <= 6000; i += 7) line.push(at(i * kMinute), i);
     add("line", line);
     expectAt("ewma(@line over 1h)", 5999, 5999 - 60);  // of a line: the line a constant ago
 }
@@ -294,20 +296,20 @@ TEST_F(ExprMeaning, StuckNeedsAllSamplesAlike) {
 TEST_F(ExprMeaning, OutsideItsGoldenLimits) {
     samples("x", {{0, 5}, {10, 15}, {20, 5}, {30, -5}, {40, 5}});
     LimitLines lines;
-    lines.low.times = lines.high.times = {0, 40 * kMinute};
+    lines.low.times = lines.high.times = instants(0, 40 * kMinute);
     lines.low.values = {0, 0};
     lines.high.values = {10, 10};
     inputs.limitLines["Normal"] = lines;
     names.limits["Normal"] = {"x"};
-    EXPECT_EQ(whereTrue("above(\"Normal\", @x)"), (Ranges{{5 * kMinute, 15 * kMinute}}));
-    EXPECT_EQ(whereTrue("below(\"Normal\", @x)"), (Ranges{{25 * kMinute, 35 * kMinute}}));
+    EXPECT_EQ(whereTrue("above(\"Normal\", @x)"), (Ranges{between(5 * kMinute, 15 * kMinute)}));
+    EXPECT_EQ(whereTrue("below(\"Normal\", @x)"), (Ranges{between(25 * kMinute, 35 * kMinute)}));
     EXPECT_EQ(whereTrue("outside(\"Normal\", @x)").size(), 2u);
     EXPECT_EQ(whereTrue("outside(\"Normal\", @x) for 8m"),
-              (Ranges{{13 * kMinute, 15 * kMinute}, {33 * kMinute, 35 * kMinute}}));
+              (Ranges{between(13 * kMinute, 15 * kMinute), between(33 * kMinute, 35 * kMinute)}));
     expectAt("high(\"Normal\", @x)", 20, 10);
     expectAt("low(\"Normal\", @x)", 20, 0);
     expectAt("high(\"Normal\", @x) - @x", 30, 15);
-    EXPECT_EQ(whereTrue("@x > high(\"Normal\", @x)"), (Ranges{{5 * kMinute, 15 * kMinute}}));
+    EXPECT_EQ(whereTrue("@x > high(\"Normal\", @x)"), (Ranges{between(5 * kMinute, 15 * kMinute)}));
     EXPECT_EQ(errorOf("high(@x, \"Normal\")"),
               "column 6: the name of a set of golden limits in quotes would fit, like `\"Normal\"`");
 }
@@ -420,14 +422,14 @@ TEST_F(ExprMeaning, EveryFunctionCanBeEvaluated) {
             inputs.signals[role].stepped = true;
             inputs.signals[role].states = {"Auto", "Cure"};
         }
-        track("Stops", {{kMinute, 2 * kMinute}});
+        track("Stops", {between(kMinute, 2 * kMinute)});
         inputs.limitLines["Normal"] = {constantSignal(1), constantSignal(5)};
         const auto e = compileExpression(f.example, names);
         ASSERT_TRUE(e) << f.name << ": " << e.error().message;
         const auto value = evaluate(*e, inputs, range);
         EXPECT_TRUE(value) << f.name << ": " << (value ? "" : value.error().message);
         names.aboutSpan = true;
-        (void)evaluateAbout({SpanId(1), AssetId(1), {}, 0, 3 * kMinute, {}},
+        (void)evaluateAbout({SpanId(1), AssetId(1), {}, at(0), at(3 * kMinute), {}},
                             *compileExpression(f.example, names), inputs);
     }
 }
@@ -460,8 +462,8 @@ TEST_F(ExprMeaning, AboutARun) {
     minutes("x", {0, 10, 20, 30});
     names.aboutSpan = true;
     names.facts = {{"duration", ValueType::DurationValue}, {"load", ValueType::Number}};
-    track("Stops", {{kMinute, 2 * kMinute}});
-    const Span run{SpanId(1), AssetId(1), {}, 0, 3 * kMinute, {{"load", 42.0}}};
+    track("Stops", {between(kMinute, 2 * kMinute)});
+    const Span run{SpanId(1), AssetId(1), {}, at(0), at(3 * kMinute), {{"load", 42.0}}};
     const auto about = [&](const std::string& text) {
         const auto e = compileExpression(text, names);
         EXPECT_TRUE(e) << text << (e ? "" : e.error().message);

@@ -9,6 +9,7 @@
 #include "core/expr/evaluate.h"
 #include "core/expr/window.h"
 #include "core/series/value_at.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -22,9 +23,9 @@ struct RandomTag {
 RandomTag randomTag(std::mt19937& random, bool stepped) {
     RandomTag out;
     out.bridging = {stepped ? TagKind::Stepped : TagKind::Continuous, stepped ? kWithoutEnd : 5 * kMinute};
-    Instant t = 0;
+    Instant t{};
     for (int i = 0; i < 400; ++i) {
-        t += (1 + static_cast<Instant>(random() % 90)) * kSecond;
+        t += (1 + static_cast<std::int64_t>(random() % 90)) * kSecond;
         if (random() % 60 == 0) t += 12 * kMinute;
         out.series.push(t, static_cast<double>(static_cast<int>(random() % 2000)) / 100 - 10,
                         random() % 40 ? Quality::Good : Quality::Bad);
@@ -40,10 +41,10 @@ TEST_P(Meaning, TheSignalOfATagIsItsValueAtAnyTime) {
     for (const bool stepped : {false, true}) {
         const RandomTag tag = randomTag(random, stepped);
         for (int i = 0; i < 500; ++i) {
-            const Instant t = static_cast<Instant>(random() % 20000) * kSecond + 500 * kMillisecond;
+            const Instant t = Instant(static_cast<int>(random() % 20000) * kSecond) + 500 * kMillisecond;
             const double a = valueAt(tag.series, tag.bridging, t), b = signalAt(tag.signal, t);
             if (std::isnan(a))
-                EXPECT_TRUE(std::isnan(b)) << t;
+                EXPECT_TRUE(std::isnan(b)) << toIso(t);
             else
                 EXPECT_NEAR(a, b, 1e-9);
         }
@@ -62,13 +63,13 @@ TEST_P(Meaning, AComparisonIsTrueWhereTheValueSaysSo) {
     const Signal difference = combine(x.signal, y.signal, [](double a, double b) { return a - b; });
     const Condition c = compareWithZero(difference, Comparison::Greater);
     for (int i = 0; i < 800; ++i) {
-        const Instant t = static_cast<Instant>(random() % 20000) * kSecond + 300 * kMillisecond;
+        const Instant t = Instant(static_cast<int>(random() % 20000) * kSecond) + 300 * kMillisecond;
         const double d = signalAt(difference, t);
         const Truth truth = truthAt(c, t);
         if (std::isnan(d))
-            EXPECT_EQ(truth, Truth::Unknown) << t;
+            EXPECT_EQ(truth, Truth::Unknown) << toIso(t);
         else if (std::abs(d) > 1e-9)
-            EXPECT_EQ(truth, d > 0 ? Truth::True : Truth::False) << t;
+            EXPECT_EQ(truth, d > 0 ? Truth::True : Truth::False) << toIso(t);
     }
 }
 
@@ -78,7 +79,7 @@ TEST_P(Meaning, KleenesTablesHoldAtEveryMoment) {
     const Condition b = compareWithZero(randomTag(random, true).signal, Comparison::GreaterEqual);
     const Condition both_ = both(a, b), either_ = either(a, b), deMorgan = !(either(!a, !b));
     for (int i = 0; i < 800; ++i) {
-        const Instant t = static_cast<Instant>(random() % 20000) * kSecond;
+        const Instant t = Instant(static_cast<int>(random() % 20000) * kSecond);
         const Truth x = truthAt(a, t), y = truthAt(b, t);
         const bool anyFalse = x == Truth::False || y == Truth::False,
                    anyTrue = x == Truth::True || y == Truth::True;
@@ -95,16 +96,16 @@ TEST_P(Meaning, LastingNeedsTheWholeTimeBefore) {
     const Duration d = 40 * kSecond;
     const Condition lasts = lasting(c, d);
     for (int i = 0; i < 400; ++i) {
-        const Instant t = static_cast<Instant>(random() % 20000) * kSecond + 700 * kMillisecond;
+        const Instant t = Instant(static_cast<int>(random() % 20000) * kSecond) + 700 * kMillisecond;
         bool held = true;
-        for (Instant back = 0; back <= d; back += 250 * kMillisecond)
+        for (Duration back{}; back <= d; back += 250 * kMillisecond)
             held &= truthAt(c, t - back) == Truth::True;
-        if (truthAt(lasts, t) == Truth::True) EXPECT_TRUE(held) << t;
-        // And the other way round, away from the edge by more than the probe's step.
+        if (truthAt(lasts, t) == Truth::True) EXPECT_TRUE(held) << toIso(t);
+        // And conversely, away from the edge by more than the probe's step.
         bool longer = true;
-        for (Instant back = 0; back <= d + kSecond; back += 250 * kMillisecond)
+        for (Duration back{}; back <= d + kSecond; back += 250 * kMillisecond)
             longer &= truthAt(c, t - back) == Truth::True;
-        if (longer) EXPECT_EQ(truthAt(lasts, t), Truth::True) << t;
+        if (longer) EXPECT_EQ(truthAt(lasts, t), Truth::True) << toIso(t);
     }
 }
 
@@ -113,31 +114,31 @@ TEST_P(Meaning, AMeanIsTheAreaOverTheCoveredTime) {
     const RandomTag x = randomTag(random, GetParam() % 2);
     const Duration width = 7 * kMinute;
     for (int i = 0; i < 60; ++i) {
-        const Instant t = 10 * kMinute + static_cast<Instant>(random() % 15000) * kSecond;
+        const Instant t = at(10 * kMinute + static_cast<int>(random() % 15000) * kSecond);
         const double mean = slide(WindowFigure::Mean, x.signal, width, {t})[0];
         double sum = 0;
         int known = 0, probes = 0;
         for (Instant at = t - width + kSecond / 4; at < t; at += kSecond / 2, ++probes)
             if (const double v = signalAt(x.signal, at); std::isfinite(v)) sum += v, ++known;
-        if (std::abs(known * 2 - probes) < 4) continue;  // too near to half covered for a probe to tell
+        if (std::abs(known * 2 - probes) < 4) continue;  // too near to half covered for a probe to decide
         if (known * 2 < probes)
-            EXPECT_TRUE(std::isnan(mean)) << t;
+            EXPECT_TRUE(std::isnan(mean)) << toIso(t);
         else
-            EXPECT_NEAR(mean, sum / known, 0.06) << t;
+            EXPECT_NEAR(mean, sum / known, 0.06) << toIso(t);
     }
 }
 
 TEST_P(Meaning, StretchesAreWhereItIsTrueAndNothingElse) {
     std::mt19937 random(GetParam() + 500);
     const Condition c = compareWithZero(randomTag(random, false).signal, Comparison::Less);
-    const TimeRange range{2000 * kSecond, 9000 * kSecond};
-    Duration total = 0;
+    const TimeRange range = between(2000 * kSecond, 9000 * kSecond);
+    Duration total{};
     for (const Truth v : {Truth::True, Truth::False, Truth::Unknown})
         for (const TimeRange& r : stretches(c, range, v)) {
             EXPECT_GE(r.from, range.from);
             EXPECT_LE(r.to, range.to);
             EXPECT_EQ(truthAt(c, r.from), v);
-            EXPECT_EQ(truthAt(c, r.to - 1), v);
+            EXPECT_EQ(truthAt(c, r.to - kNanosecond), v);
             total += r.length();
         }
     EXPECT_EQ(total, range.length());
@@ -152,7 +153,7 @@ class CutInputs : public Inputs {
         Series cut;
         const auto& all = tag.series;
         // Lines reach over bad samples to the next usable one; what is held comes from the last usable one.
-        const Duration gap = tag.bridging.kind == TagKind::Continuous ? tag.bridging.longestGap : 0;
+        const Duration gap = tag.bridging.kind == TagKind::Continuous ? tag.bridging.longestGap : Duration();
         std::size_t a = firstNotBefore(all.times, read_.from - gap);
         const std::size_t b = firstNotBefore(all.times, read_.to + gap);
         while (a > 0 && (a == all.size() || all.times[a] > read_.from - gap || !all.view().usable(a))) --a;
@@ -164,7 +165,8 @@ class CutInputs : public Inputs {
     }
     Result<Signal> path(const std::string& name) override { return role(name); }
     Result<std::vector<TimeRange>> track(const std::string&) override {
-        return std::vector<TimeRange>{{3000 * kSecond, 3500 * kSecond}, {9000 * kSecond, 9100 * kSecond}};
+        return std::vector<TimeRange>{between(3000 * kSecond, 3500 * kSecond),
+                                      between(9000 * kSecond, 9100 * kSecond)};
     }
     std::map<std::string, RandomTag> tags;
 
@@ -232,13 +234,13 @@ std::string randomNumber(std::mt19937& random, int depth) {
 /// The whole record at once, and only what one moment needs: the same value there.
 TEST_P(Meaning, TheWholeRecordAndOneMomentAgree) {
     std::mt19937 random(GetParam() + 600);
-    const TimeRange record{0, 40000 * kSecond};
+    const TimeRange record = between(0, 40000 * kSecond);
     std::map<std::string, RandomTag> tags{
         {"x", randomTag(random, false)}, {"y", randomTag(random, false)}, {"s", randomTag(random, true)}};
     Names names;
     for (const auto& [role, tag] : tags)
         names.roles[role] = {
-            tag.bridging.kind, "", {}, tag.bridging.kind == TagKind::Continuous ? 5 * kMinute : 0};
+            tag.bridging.kind, "", {}, tag.bridging.kind == TagKind::Continuous ? 5 * kMinute : Duration()};
     names.tracks = {"Stops"};
     int compared = 0;
     for (int round = 0; round < 120; ++round) {
@@ -258,21 +260,22 @@ TEST_P(Meaning, TheWholeRecordAndOneMomentAgree) {
             const std::size_t place = 100 + random() % 250;
             if (!of.view().usable(place)) continue;
             const Instant t = of.times[place];
-            CutInputs moment({t - e->lookBack, t + 1});
+            CutInputs moment({t - e->lookBack, t + kNanosecond});
             moment.tags = tags;
-            const auto one = evaluate(*e, moment, {t, t + 1});
+            const auto one = evaluate(*e, moment, {t, t + kNanosecond});
             ASSERT_TRUE(one) << text;
             ++compared;
             if (asCondition) {
                 EXPECT_EQ(truthAt(std::get<Condition>(*all), t), truthAt(std::get<Condition>(*one), t))
-                    << text << " at " << t;
+                    << text << " at " << toIso(t);
                 continue;
             }
             const double a = signalAt(std::get<Signal>(*all), t), b = signalAt(std::get<Signal>(*one), t);
             if (std::isnan(a) || std::isnan(b))
-                EXPECT_EQ(std::isnan(a), std::isnan(b)) << text << " at " << t << ": " << a << " " << b;
+                EXPECT_EQ(std::isnan(a), std::isnan(b))
+                    << text << " at " << toIso(t) << ": " << a << " " << b;
             else
-                EXPECT_NEAR(a, b, 1e-6 * (1 + std::abs(a))) << text << " at " << t;
+                EXPECT_NEAR(a, b, 1e-6 * (1 + std::abs(a))) << text << " at " << toIso(t);
         }
     }
     EXPECT_GT(compared, 500);

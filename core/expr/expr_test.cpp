@@ -4,6 +4,7 @@
 
 #include "core/expr/expr_fixture.h"
 #include "core/expr/window.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -12,30 +13,32 @@ using Ranges = std::vector<TimeRange>;
 
 TEST_F(Expr, PrecedenceByHand) {
     minutes("x", {2});
-    EXPECT_DOUBLE_EQ(signalAt(number("@x + 3 * 4 ^ 2 / 8 - -1"), 0), 2 + 6 + 1);
-    EXPECT_DOUBLE_EQ(signalAt(number("2 ^ 3 ^ 2 + 0 * @x"), 0), 512);
-    EXPECT_DOUBLE_EQ(signalAt(number("-2 ^ 2 + 0 * @x"), 0), 4);  // unary binds closer, as the grammar says
-    EXPECT_DOUBLE_EQ(signalAt(number("clip(@x * 10, 0, 15) # comment"), 0), 15);
+    EXPECT_DOUBLE_EQ(signalAt(number("@x + 3 * 4 ^ 2 / 8 - -1"), at(0)), 2 + 6 + 1);
+    EXPECT_DOUBLE_EQ(signalAt(number("2 ^ 3 ^ 2 + 0 * @x"), at(0)), 512);
+    EXPECT_DOUBLE_EQ(signalAt(number("-2 ^ 2 + 0 * @x"), at(0)),
+                     4);  // unary binds closer, as the grammar says
+    EXPECT_DOUBLE_EQ(signalAt(number("clip(@x * 10, 0, 15) # comment"), at(0)), 15);
 }
 
 TEST_F(Expr, ComparisonChangesWhereTheLinesCross) {
     minutes("x", {0, 10, 0});
-    EXPECT_EQ(whereTrue("@x > 5"), (Ranges{{30 * kSecond, 90 * kSecond}}));
+    EXPECT_EQ(whereTrue("@x > 5"), (Ranges{between(30 * kSecond, 90 * kSecond)}));
     EXPECT_EQ(whereTrue("@x between 2.5 and 5"),
-              (Ranges{{15 * kSecond, 30 * kSecond}, {90 * kSecond, 105 * kSecond}}));
-    EXPECT_EQ(whereTrue("@x > 5 for 20s"), (Ranges{{50 * kSecond, 90 * kSecond}}));
+              (Ranges{between(15 * kSecond, 30 * kSecond), between(90 * kSecond, 105 * kSecond)}));
+    EXPECT_EQ(whereTrue("@x > 5 for 20s"), (Ranges{between(50 * kSecond, 90 * kSecond)}));
     EXPECT_EQ(whereTrue("@x > 5 for 60s"), (Ranges{}));
-    EXPECT_EQ(whereTrue("not @x > 5"), (Ranges{{0, 30 * kSecond}, {90 * kSecond, 2 * kMinute + 1}}));
+    EXPECT_EQ(whereTrue("not @x > 5"),
+              (Ranges{between(0, 30 * kSecond), between(90 * kSecond, 2 * kMinute + kNanosecond)}));
 }
 
 TEST_F(Expr, TwoTagsAtTheUnionOfTheirTimes) {
     minutes("x", {0, 10, 0});
     Series y;
-    y.push(30 * kSecond, 1);
-    y.push(90 * kSecond, 1);
+    y.push(at(30 * kSecond), 1);
+    y.push(at(90 * kSecond), 1);
     add("y", y);
     const Signal s = number("@x + @y");
-    EXPECT_EQ(s.times, (std::vector<Instant>{0, 30 * kSecond, kMinute, 90 * kSecond, 2 * kMinute}));
+    EXPECT_EQ(s.times, (instants(0, 30 * kSecond, kMinute, 90 * kSecond, 2 * kMinute)));
     EXPECT_TRUE(std::isnan(s.values[0]));
     EXPECT_DOUBLE_EQ(s.values[1], 6);
     EXPECT_DOUBLE_EQ(s.values[2], 11);
@@ -43,14 +46,14 @@ TEST_F(Expr, TwoTagsAtTheUnionOfTheirTimes) {
 
 TEST_F(Expr, MissingIsUnknownAndKleeneFollows) {
     Series x;
-    x.push(0, 10);
-    x.push(kMinute, 10);
-    x.push(3 * kHour, 10);
-    x.push(3 * kHour + kMinute, 10);
+    x.push(at(0), 10);
+    x.push(at(kMinute), 10);
+    x.push(at(3 * kHour), 10);
+    x.push(at(3 * kHour + kMinute), 10);
     add("x", x);
     Series y;
-    y.push(0, 1);
-    y.push(3 * kHour + kMinute, 1);
+    y.push(at(0), 1);
+    y.push(at(3 * kHour + kMinute), 1);
     add("y", y, {TagKind::Stepped, kWithoutEnd});
     EXPECT_EQ(whereTrue("@x > 5").size(), 2u);
     EXPECT_EQ(whereTrue("not @x > 5").size(), 0u);               // unknown in the gap, not false
@@ -60,44 +63,45 @@ TEST_F(Expr, MissingIsUnknownAndKleeneFollows) {
 
 TEST_F(Expr, StatesAndShare) {
     Series m;
-    m.push(0, 0);
-    m.push(6 * kMinute, 1);
-    m.push(10 * kMinute, 0);
-    m.push(20 * kMinute, 0);
+    m.push(at(0), 0);
+    m.push(at(6 * kMinute), 1);
+    m.push(at(10 * kMinute), 0);
+    m.push(at(20 * kMinute), 0);
     add("mode", m, {TagKind::State, kWithoutEnd}, {"Auto", "Manual"});
-    EXPECT_EQ(whereTrue("@mode is \"Manual\""), (Ranges{{6 * kMinute, 10 * kMinute}}));
-    EXPECT_EQ(whereTrue("@mode is not \"Auto\""), (Ranges{{6 * kMinute, 10 * kMinute}}));
-    EXPECT_EQ(whereTrue("@mode in (\"Auto\", \"Manual\")"), (Ranges{{0, 20 * kMinute + 1}}));
+    EXPECT_EQ(whereTrue("@mode is \"Manual\""), (Ranges{between(6 * kMinute, 10 * kMinute)}));
+    EXPECT_EQ(whereTrue("@mode is not \"Auto\""), (Ranges{between(6 * kMinute, 10 * kMinute)}));
+    EXPECT_EQ(whereTrue("@mode in (\"Auto\", \"Manual\")"), (Ranges{between(0, 20 * kMinute + kNanosecond)}));
     const Signal share = number("share(@mode is \"Manual\" over 10m)");
-    EXPECT_NEAR(signalAt(share, 10 * kMinute), 0.4, 1e-12);
-    EXPECT_NEAR(signalAt(share, 18 * kMinute), 0.2, 1e-12);  // two of its four minutes have left the window
-    EXPECT_TRUE(std::isnan(signalAt(share, 9 * kMinute)));
+    EXPECT_NEAR(signalAt(share, at(10 * kMinute)), 0.4, 1e-12);
+    EXPECT_NEAR(signalAt(share, at(18 * kMinute)), 0.2,
+                1e-12);  // two of its four minutes have left the window
+    EXPECT_TRUE(std::isnan(signalAt(share, at(9 * kMinute))));
 }
 
 TEST_F(Expr, WindowsByHand) {
     minutes("x", {0, 6, 0, 6, 0, 6});
     // (t − 2 min, t] at 2 min holds the samples of minutes 1 and 2; its time-weighted mean is 3.
-    EXPECT_DOUBLE_EQ(signalAt(number("mean(@x over 2m)"), 2 * kMinute), 3);
-    EXPECT_DOUBLE_EQ(signalAt(number("max(@x over 2m)"), 2 * kMinute), 6);
-    EXPECT_DOUBLE_EQ(signalAt(number("sum(@x over 2m)"), 2 * kMinute), 6);
-    EXPECT_DOUBLE_EQ(signalAt(number("count(@x over 2m)"), 2 * kMinute), 2);
-    EXPECT_NEAR(signalAt(number("sd(@x over 2m)"), 2 * kMinute), std::sqrt(18), 1e-12);
-    EXPECT_NEAR(signalAt(number("slope(@x over 2m)"), 2 * kMinute), -360, 1e-9);  // −6 a minute
-    EXPECT_DOUBLE_EQ(signalAt(number("median(@x over 3m)"), 5 * kMinute), 6);
-    EXPECT_DOUBLE_EQ(signalAt(number("sum(@x over 3 samples)"), 3 * kMinute), 12);
-    EXPECT_TRUE(std::isnan(signalAt(number("mean(@x over 2m)"), kMinute)));  // not yet full
+    EXPECT_DOUBLE_EQ(signalAt(number("mean(@x over 2m)"), at(2 * kMinute)), 3);
+    EXPECT_DOUBLE_EQ(signalAt(number("max(@x over 2m)"), at(2 * kMinute)), 6);
+    EXPECT_DOUBLE_EQ(signalAt(number("sum(@x over 2m)"), at(2 * kMinute)), 6);
+    EXPECT_DOUBLE_EQ(signalAt(number("count(@x over 2m)"), at(2 * kMinute)), 2);
+    EXPECT_NEAR(signalAt(number("sd(@x over 2m)"), at(2 * kMinute)), std::sqrt(18), 1e-12);
+    EXPECT_NEAR(signalAt(number("slope(@x over 2m)"), at(2 * kMinute)), -360, 1e-9);  // −6 a minute
+    EXPECT_DOUBLE_EQ(signalAt(number("median(@x over 3m)"), at(5 * kMinute)), 6);
+    EXPECT_DOUBLE_EQ(signalAt(number("sum(@x over 3 samples)"), at(3 * kMinute)), 12);
+    EXPECT_TRUE(std::isnan(signalAt(number("mean(@x over 2m)"), at(kMinute))));  // not yet full
 }
 
 TEST_F(Expr, SlidingFiguresAgreeWithAPlainSum) {
     std::mt19937 random(7);
     Series s;
-    Instant t = 0;
+    Instant t{};
     for (int i = 0; i < 4000; ++i) {
-        t += kSecond + static_cast<Instant>(random() % 100) * kSecond / 10;
+        t += kSecond + static_cast<int>(random() % 100) * kSecond / 10;
         if (i % 700 == 0) t += 20 * kMinute;
         s.push(t, 1000 + static_cast<double>(random() % 1000) / 7);
     }
-    const Signal x = signalOf(s, {TagKind::Continuous, kMinute}, 0);
+    const Signal x = signalOf(s, {TagKind::Continuous, kMinute}, at(0));
     const Duration width = 3 * kMinute;
     using enum WindowFigure;
     const auto slopes = slide(Slope, x, width, s.times), sds = slide(Sd, x, width, s.times);
@@ -127,10 +131,11 @@ TEST_F(Expr, SlidingFiguresAgreeWithAPlainSum) {
 
 TEST_F(Expr, HalfCoveredIsMissing) {
     Series s;
-    for (int i = 0; i <= 10; ++i) s.push(i * kMinute, 1);
-    for (int i = 0; i <= 10; ++i) s.push(kHour + i * kMinute, 1);
-    const Signal x = signalOf(s, {TagKind::Continuous, 5 * kMinute}, 0);
-    const auto means = slide(WindowFigure::Mean, x, 10 * kMinute, {kHour + 4 * kMinute, kHour + 5 * kMinute});
+    for (int i = 0; i <= 10; ++i) s.push(at(i * kMinute), 1);
+    for (int i = 0; i <= 10; ++i) s.push(at(kHour + i * kMinute), 1);
+    const Signal x = signalOf(s, {TagKind::Continuous, 5 * kMinute}, at(0));
+    const auto means =
+        slide(WindowFigure::Mean, x, 10 * kMinute, instants(kHour + 4 * kMinute, kHour + 5 * kMinute));
     EXPECT_TRUE(std::isnan(means[0]));
     EXPECT_DOUBLE_EQ(means[1], 1);
 }
@@ -139,7 +144,7 @@ TEST_F(Expr, ErrorsSayWhereWhatAndWhatWouldFit) {
     minutes("bearing_vibration", {1, 2});
     minutes("fan_current", {1, 2});
     Series m;
-    m.push(0, 0);
+    m.push(at(0), 0);
     add("burner_mode", m, {TagKind::State, kWithoutEnd}, {"Auto", "Manual"});
     EXPECT_EQ(errorOf("mean(@fan_current over 6h) > @bearing_vibratoin"),
               "column 30: `bearing_vibratoin` is not a role of Kiln; nearest is `bearing_vibration`");
@@ -192,7 +197,8 @@ TEST_F(Expr, AboutARun) {
     names.aboutSpan = true;
     names.facts = {
         {"duration", ValueType::DurationValue}, {"load", ValueType::Number}, {"product", ValueType::Text}};
-    Span run{SpanId(1), AssetId(1), {}, 0, 3 * kMinute, {{"load", 42.0}, {"product", std::string("Pale")}}};
+    Span run{SpanId(1), AssetId(1),      {},
+             at(0),     at(3 * kMinute), {{"load", 42.0}, {"product", std::string("Pale")}}};
     const auto about = [&](const std::string& text) {
         const auto e = compileExpression(text, names);
         EXPECT_TRUE(e) << (e ? "" : e.error().message);

@@ -281,7 +281,7 @@ class Parser {
     Window window() {
         Window out;
         out.column = peek().column;
-        if (peek().kind == TokenKind::DurationWord && peek().duration > 0) {
+        if (peek().kind == TokenKind::DurationWord && peek().duration > Duration::zero()) {
             out.duration = take().duration;
             return out;
         }

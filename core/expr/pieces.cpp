@@ -1,11 +1,8 @@
 #include "core/expr/pieces.h"
 
 #include <algorithm>
-#include <condition_variable>
-#include <map>
-#include <mutex>
-#include <thread>
 
+#include "core/base/ahead.h"
 #include "core/base/missing.h"
 
 namespace jacinth {
@@ -55,116 +52,52 @@ Result<Value> evaluatePiece(const Expression& expression, TimeRange part, TimeRa
     return value;
 }
 
-/// Threads that evaluate piece after piece, a few ahead of what is taken. They stay for all pieces: what
-/// memory they have they use again.
-class Workers {
-  public:
-    using InputsOf = std::function<std::unique_ptr<Inputs>(TimeRange)>;
-    Workers(const Expression& expression, TimeRange range, const PieceSpec& spec, const InputsOf& inputsOf,
-            int threads)
-        : expression_(expression),
-          range_(range),
-          spec_(spec),
-          inputsOf_(inputsOf),
-          ahead_(static_cast<std::size_t>(threads)) {
-        for (int i = 0; i < threads; ++i) threads_.emplace_back([this] { run(); });
-    }
-    ~Workers() {
-        {
-            const std::lock_guard lock(mutex_);
-            ending_ = true;
-        }
-        changed_.notify_all();
-        for (std::thread& t : threads_) t.join();
-    }
-    std::size_t count() const {
-        return range_.to <= range_.from ? 0
-                                        : static_cast<std::size_t>((range_.length() - 1) / spec_.length + 1);
-    }
-    TimeRange partOf(std::size_t i) const {
-        const Instant from = range_.from + static_cast<Duration>(i) * spec_.length;
-        return {from, range_.to - from > spec_.length ? from + spec_.length : range_.to};
-    }
-    /// Waits for the piece; each once, in order. What a worker throws is thrown here.
-    Result<Value> await(std::size_t i) {
-        std::unique_lock lock(mutex_);
-        taken_ = i;
-        changed_.notify_all();
-        changed_.wait(lock, [&] { return made_.contains(i) || failed_; });
-        if (failed_) std::rethrow_exception(failed_);
-        Result<Value> out = std::move(made_.at(i));
-        made_.erase(i);
-        return out;
-    }
+std::size_t pieceCount(TimeRange range, Duration length) {
+    if (range.to <= range.from) return 0;
+    return static_cast<std::size_t>((range.length() - kNanosecond) / length + 1);
+}
 
-  private:
-    void run() {
-        while (true) {
-            std::size_t i = 0;
-            {
-                std::unique_lock lock(mutex_);
-                changed_.wait(lock, [&] { return ending_ || next_ >= count() || next_ <= taken_ + ahead_; });
-                if (ending_ || next_ >= count()) return;
-                i = next_++;
-            }
-            try {
-                Result<Value> value = evaluatePiece(expression_, partOf(i), range_, spec_.margin, inputsOf_);
-                const std::lock_guard lock(mutex_);
-                made_.emplace(i, std::move(value));
-            } catch (...) {
-                const std::lock_guard lock(mutex_);
-                failed_ = std::current_exception();
-                ending_ = true;
-            }
-            changed_.notify_all();
-        }
-    }
-
-    const Expression& expression_;
-    TimeRange range_;
-    const PieceSpec& spec_;
-    const InputsOf& inputsOf_;
-    std::size_t ahead_;
-    std::mutex mutex_;
-    std::condition_variable changed_;
-    std::map<std::size_t, Result<Value>> made_;
-    std::size_t next_ = 0, taken_ = 0;
-    bool ending_ = false;
-    std::exception_ptr failed_;
-    std::vector<std::thread> threads_;
-};
+TimeRange pieceAt(std::size_t i, TimeRange range, Duration length) {
+    const Instant from = range.from + static_cast<std::int64_t>(i) * length;
+    return {from, range.to - from > length ? from + length : range.to};
+}
 
 }  // namespace
 
 PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap) {
     if (expression.lookBack >= kAllBefore) return {};
     PieceSpec out;
-    const Duration step = std::max<Duration>(spacing, 1);
-    out.margin =
-        std::clamp(longestGap == kWithoutEnd ? 0 : longestGap, std::min(100 * step, kDay), 30 * kDay);
-    const auto bySamples = static_cast<Duration>(kSamples * static_cast<double>(step));
+    const Duration step = std::max(spacing, kNanosecond);
+    out.margin = std::clamp(longestGap == kWithoutEnd ? Duration::zero() : longestGap,
+                            std::min(100 * step, kDay), 30 * kDay);
+    const auto bySamples = fromNanoseconds(kSamples * toNanoseconds(step));
     out.length = std::max({bySamples, 6 * expression.lookBack, 20 * out.margin});
     return out;
 }
 
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const std::function<std::unique_ptr<Inputs>(TimeRange)>& inputsOf,
-                        const std::function<void(TimeRange, const Value&)>& take, int threads,
+                        const std::function<void(TimeRange, const Value&)>& take, int ahead,
                         const Progress& progress) {
-    if (spec.length <= 0) {
+    if (spec.length <= Duration::zero()) {
         const auto inputs = inputsOf({range.from - expression.lookBack, range.to});
         const auto value = evaluate(expression, *inputs, range, progress);
         if (!value) return value.error();
         take(range, *value);
         return Done{};
     }
-    Workers workers(expression, range, spec, inputsOf, std::max(1, threads));
-    for (std::size_t i = 0; i < workers.count(); ++i) {
-        const TimeRange part = workers.partOf(i);
-        const Result<Value> value = workers.await(i);
+    const std::size_t count = pieceCount(range, spec.length);
+    Ahead<Result<Value>> values;
+    for (std::size_t i = 0, begun = 0; i < count; ++i) {
+        for (; begun < count && begun <= i + static_cast<std::size_t>(std::max(1, ahead)); ++begun)
+            values.start([&, part = pieceAt(begun, range, spec.length)] {
+                return evaluatePiece(expression, part, range, spec.margin, inputsOf);
+            });
+        const Result<Value> value = values.take();
         if (!value) return value.error();
+        const TimeRange part = pieceAt(i, range, spec.length);
         take(part, *value);
-        const double share = static_cast<double>(part.to - range.from) / static_cast<double>(range.length());
+        const double share = toNanoseconds(part.to - range.from) / toNanoseconds(range.length());
         if (progress.stopped(share)) return Error::cancelled();
     }
     return Done{};
@@ -174,7 +107,7 @@ void appendPiece(Value& whole, TimeRange range, const Value& piece) {
     if (auto* signal = std::get_if<Signal>(&whole)) {
         const Signal& more = std::get<Signal>(piece);
         if (more.constant || signal->constant) return;
-        // The knot beyond the end of what there is comes again in its own piece.
+        // The knot beyond the end of what there x in its own piece.
         std::vector<Instant>& times = signal->times.edit();
         std::vector<double>& values = signal->values.edit();
         while (!times.empty() && times.back() >= range.from) {
@@ -183,7 +116,7 @@ void appendPiece(Value& whole, TimeRange range, const Value& piece) {
         }
         // What was known has ended where the next piece begins without a value.
         if (!times.empty() && std::isfinite(values.back()) && std::isnan(signalAt(more, range.from))) {
-            times.push_back(signal->stepped ? range.from : times.back() + 1);
+            times.push_back(signal->stepped ? range.from : times.back() + kNanosecond);
             values.push_back(kMissing);
         }
         for (std::size_t i = 0; i < more.times.size(); ++i)

@@ -1,4 +1,4 @@
-// Evaluation of a long record piece by piece, on several threads, with bounded memory.
+// Evaluation of a long record piece by piece, on all threads, with bounded memory.
 #pragma once
 
 #include <memory>
@@ -10,8 +10,8 @@ namespace jacinth {
 
 /// How a record is cut.
 struct PieceSpec {
-    Duration length = 0;  ///< 0: not at all
-    Duration margin = 0;  ///< over which a line may reach beyond a piece: the longest gap of the tags
+    Duration length{};  ///< 0: not at all
+    Duration margin{};  ///< over which a line may reach beyond a piece: the longest gap of the tags
 };
 
 /// Pieces for tags of about this spacing: some hundred thousand samples, and several times the look-back, so
@@ -19,14 +19,14 @@ struct PieceSpec {
 /// without end is that of held values, which the inputs must reach back for themselves.
 PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap);
 
-/// Evaluates over `range` in pieces, evaluated on `threads` threads, handed to `take` in order of time on
-/// the calling thread. Each value stands for its own range: signals have knots in [from, to) and one beyond
-/// each end where lines go on; conditions begin with their truth at `from`. `inputsOf` makes the inputs that
-/// cover a range, look-back included; it is called on the working threads. Together the pieces are what
+/// Evaluates over `range` in pieces, at most `ahead` beyond the one that is taken, handed to `take` in order
+/// of time on the calling thread. Each value stands for its own range: signals have knots in [from, to) and
+/// one beyond each end where lines go on; conditions begin with their truth at `from`. `inputsOf` makes the
+/// inputs that cover a range, look-back included; it is called on any thread. Together the pieces are what
 /// evaluate() gives for all.
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const std::function<std::unique_ptr<Inputs>(TimeRange reach)>& inputsOf,
-                        const std::function<void(TimeRange, const Value&)>& take, int threads = 2,
+                        const std::function<void(TimeRange, const Value&)>& take, int ahead = 2,
                         const Progress& progress = {});
 
 /// Puts the next piece behind what there is.

@@ -6,6 +6,7 @@
 #include <random>
 
 #include "core/expr/evaluate.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 
@@ -16,9 +17,9 @@ struct Record {
 inline Record randomRecord(unsigned seed) {
     std::mt19937 random(seed);
     Record out;
-    Instant t = 0;
+    Instant t{};
     for (int i = 0; i < 6000; ++i) {
-        t += (30 + static_cast<Instant>(random() % 900)) * kSecond;
+        t += (30 + static_cast<std::int64_t>(random() % 900)) * kSecond;
         if (random() % 400 == 0) t += (9 + 60 * (random() % 2)) * kHour;
         out.x.push(t, static_cast<double>(random() % 2000) / 100 - 10,
                    random() % 50 ? Quality::Good : Quality::Bad);
@@ -53,7 +54,7 @@ class PartOf : public Inputs {
 inline Names recordNames() {
     Names n;
     n.roles["x"] = {TagKind::Continuous, "", {}, kHour};
-    n.roles["s"] = {TagKind::Stepped, "", {}, 0};
+    n.roles["s"] = {TagKind::Stepped, "", {}, {}};
     return n;
 }
 

@@ -16,8 +16,8 @@ class Branches {
         if (part.from >= part.to) return;
         knot(part.from, x ? signalAt(*x, part.from) : kMissing);
         if (x && !x->constant) addKnots(*x, part);
-        if (!out_.stepped && part.to - part.from > 1)
-            knot(part.to - 1, x ? signalAt(*x, part.to - 1) : kMissing);
+        if (!out_.stepped && part.to - part.from > kNanosecond)
+            knot(part.to - kNanosecond, x ? signalAt(*x, part.to - kNanosecond) : kMissing);
     }
     Signal take() { return std::move(out_); }
 
@@ -26,7 +26,7 @@ class Branches {
         const auto first = std::upper_bound(x.times.begin(), x.times.end(), part.from);
         for (auto t = first; t != x.times.end() && *t < part.to; ++t) {
             const auto i = static_cast<std::size_t>(t - x.times.begin());
-            if (!out_.stepped && x.stepped && i > 0) knot(*t - 1, x.values[i - 1]);
+            if (!out_.stepped && x.stepped && i > 0) knot(*t - kNanosecond, x.values[i - 1]);
             knot(*t, x.values[i]);
         }
     }
@@ -70,7 +70,7 @@ Condition isMissing(const Signal& x) {
         const bool known = std::isfinite(x.values[i]);
         out.push(x.times[i], known ? Truth::False : Truth::True);
         const bool lineGoesOn = i + 1 < x.times.size() && std::isfinite(x.values[i + 1]);
-        if (known && !x.stepped && !lineGoesOn) out.push(x.times[i] + 1, Truth::True);
+        if (known && !x.stepped && !lineGoesOn) out.push(x.times[i] + kNanosecond, Truth::True);
     }
     return out;
 }
@@ -117,7 +117,8 @@ Signal elapsedSince(const Condition& c, Instant from, Instant end) {
             continue;
         }
         knot(start, 0);
-        if (stop - start > 1) knot(stop - 1, c.values[i] == Truth::True ? toSeconds(stop - 1 - start) : 0);
+        if (stop - start > kNanosecond)
+            knot(stop - kNanosecond, c.values[i] == Truth::True ? toSeconds(stop - kNanosecond - start) : 0);
     }
     if (!out.times.empty()) out.begins = out.times.front();
     return out;
@@ -133,8 +134,8 @@ Condition turning(const Condition& c, bool rising) {
         }
         const bool turns = i > 0 && c.values[i - 1] == before && c.values[i] == after;
         out.push(c.times[i], turns ? Truth::True : Truth::False);
-        if (turns && (i + 1 == c.times.size() || c.times[i + 1] > c.times[i] + 1))
-            out.push(c.times[i] + 1, Truth::False);
+        if (turns && (i + 1 == c.times.size() || c.times[i + 1] > c.times[i] + kNanosecond))
+            out.push(c.times[i] + kNanosecond, Truth::False);
     }
     return out;
 }
@@ -144,7 +145,7 @@ Condition insideOf(const std::vector<TimeRange>& ranges) {
     out.push(kNoInstant, Truth::False);
     for (const TimeRange& r : joined(ranges)) {
         out.push(r.from, Truth::True);
-        out.push(std::max(r.to, r.from + 1), Truth::False);
+        out.push(std::max(r.to, r.from + kNanosecond), Truth::False);
     }
     return out;
 }

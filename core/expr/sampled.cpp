@@ -17,12 +17,12 @@ double numberOf(Truth t) {
 
 void Sampler::fill(Instant end) {
     const Duration length = end - last_;
-    if (longestGap_ <= 0 || length <= longestGap_) return;
-    const Duration steps = (length - 1) / longestGap_ + 1;
-    for (Duration k = 1; k < steps; ++k) {
+    if (longestGap_ <= Duration::zero() || length <= longestGap_) return;
+    const std::int64_t steps = (length - kNanosecond) / longestGap_ + 1;
+    for (std::int64_t k = 1; k < steps; ++k) {
         const double share = static_cast<double>(k) / static_cast<double>(steps);
-        const Instant t = last_ + static_cast<Duration>(share * static_cast<double>(length));
-        const double on = static_cast<double>(t - last_) / static_cast<double>(length);
+        const Instant t = last_ + fromNanoseconds(share * toNanoseconds(length));
+        const double on = toNanoseconds(t - last_) / toNanoseconds(length);
         out_.push(t, stepped_ ? lastValue_ : lastValue_ + on * (target_ - lastValue_));
     }
 }
@@ -51,7 +51,7 @@ void Sampler::add(TimeRange part, const Value& value) {
         for (std::size_t i = 0; i < c->times.size(); ++i) {
             const Instant t = std::max(c->times[i], part.from);
             if (t >= part.to) break;
-            // Pieces begin with the truth as it stands, which is no change.
+            // Pieces begin with the truth as it stands, which is not a change.
             if (i + 1 < c->times.size() && c->times[i + 1] <= t) continue;
             const double v = numberOf(c->values[i]);
             if (open_ && v == lastValue_) continue;
@@ -63,7 +63,8 @@ void Sampler::add(TimeRange part, const Value& value) {
     if (s.constant) return;
     stepped_ = s.stepped;
     // What was known has ended where the next piece begins without a value.
-    if (open_ && std::isnan(signalAt(s, part.from))) knot(stepped_ ? part.from : last_ + 1, kMissing);
+    if (open_ && std::isnan(signalAt(s, part.from)))
+        knot(stepped_ ? part.from : last_ + kNanosecond, kMissing);
     for (std::size_t i = 0; i < s.times.size() && s.times[i] < part.to; ++i)
         if (begun_ ? s.times[i] > last_ : s.times[i] >= part.from) knot(s.times[i], s.values[i]);
 }

@@ -29,7 +29,7 @@ class Sampler {
     bool stepped_ = false;
     bool begun_ = false;
     bool open_ = false;  ///< the value goes on from the last knot
-    Instant last_ = 0;
+    Instant last_{};
     double lastValue_ = 0;
     double target_ = 0;  ///< where the line from the last knot heads for
 };

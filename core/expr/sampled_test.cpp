@@ -6,6 +6,7 @@
 #include "core/expr/pieces.h"
 #include "core/expr/record_fixture.h"
 #include "core/series/value_at.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -15,7 +16,7 @@ Series samplesOf(const Expression& expression, const Record& all, TimeRange rang
     Sampler sampler(longestGap);
     Series out;
     const Status done = evaluateInPieces(
-        expression, range, {expression.lookBack >= kAllBefore ? 0 : piece, 3 * kHour},
+        expression, range, {expression.lookBack >= kAllBefore ? Duration() : piece, 3 * kHour},
         [&](TimeRange reach) { return std::make_unique<PartOf>(all, reach); },
         [&](TimeRange part, const Value& value) {
             sampler.add(part, value);
@@ -32,7 +33,7 @@ class Sampled : public ::testing::TestWithParam<const char*> {};
 TEST_P(Sampled, ReadBackAreTheValueThroughout) {
     for (unsigned seed = 1; seed <= 3; ++seed) {
         const Record all = randomRecord(seed);
-        const TimeRange range{all.x.times.front(), all.x.times.back() + 1};
+        const TimeRange range{all.x.times.front(), all.x.times.back() + kNanosecond};
         const auto expression = compileExpression(GetParam(), recordNames());
         ASSERT_TRUE(expression) << expression.error().message;
         PartOf whole(all, {range.from - kDay, range.to + kDay});
@@ -73,14 +74,14 @@ INSTANTIATE_TEST_SUITE_P(Expressions, Sampled,
 
 TEST(Sampler, FillsLongLinesAndMarksEnds) {
     Signal line;
-    line.times = {0, 10 * kHour, 10 * kHour + 1, 20 * kHour};
+    line.times = instants(0, 10 * kHour, 10 * kHour + kNanosecond, 20 * kHour);
     line.values = {0, 10, std::nan(""), 5};
     Sampler sampler(3 * kHour);
-    sampler.add({0, 21 * kHour}, line);
-    sampler.finish(21 * kHour);
+    sampler.add(between(0, 21 * kHour), line);
+    sampler.finish(at(21 * kHour));
     const Series s = sampler.take();
-    EXPECT_EQ(s.times, (std::vector<Instant>{0, 5 * kHour / 2, 5 * kHour, 15 * kHour / 2, 10 * kHour,
-                                             10 * kHour + 1, 20 * kHour}));
+    EXPECT_EQ(s.times, (instants(0, 5 * kHour / 2, 5 * kHour, 15 * kHour / 2, 10 * kHour,
+                                 10 * kHour + kNanosecond, 20 * kHour)));
     EXPECT_NEAR(s.values[1], 2.5, 1e-12);
     EXPECT_NEAR(s.values[3], 7.5, 1e-12);
     EXPECT_TRUE(s.view().ends(5));
@@ -90,19 +91,19 @@ TEST(Sampler, FillsLongLinesAndMarksEnds) {
 
 TEST(Sampler, HoldsUpToTheEndAndNothingIsKnownBeforeTheFirst) {
     Condition c;
-    c.push(0, Truth::Unknown);
-    c.push(kHour, Truth::True);
+    c.push(at(0), Truth::Unknown);
+    c.push(at(kHour), Truth::True);
     Sampler sampler(2 * kHour);
-    sampler.add({0, 2 * kHour}, c);
+    sampler.add(between(0, 2 * kHour), c);
     Condition later;
-    later.push(2 * kHour, Truth::True);
-    sampler.add({2 * kHour, 6 * kHour}, later);
-    sampler.finish(6 * kHour);
+    later.push(at(2 * kHour), Truth::True);
+    sampler.add(between(2 * kHour, 6 * kHour), later);
+    sampler.finish(at(6 * kHour));
     const Series s = sampler.take();
     ASSERT_GE(s.size(), 3u);
-    EXPECT_EQ(s.times.front(), kHour);
-    EXPECT_GE(s.times.back(), 4 * kHour);
-    EXPECT_LT(s.times.back(), 6 * kHour);
+    EXPECT_EQ(s.times.front(), at(kHour));
+    EXPECT_GE(s.times.back(), at(4 * kHour));
+    EXPECT_LT(s.times.back(), at(6 * kHour));
     for (const double v : s.values) EXPECT_EQ(v, 1);
 }
 

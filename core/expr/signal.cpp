@@ -19,8 +19,7 @@ class Walker {
         const std::size_t i = next_ - 1;
         if (s_.stepped || s_.times[i] == t) return s_.values[i];
         if (next_ == s_.times.size()) return kMissing;
-        const double share =
-            static_cast<double>(t - s_.times[i]) / static_cast<double>(s_.times[next_] - s_.times[i]);
+        const double share = toNanoseconds(t - s_.times[i]) / toNanoseconds(s_.times[next_] - s_.times[i]);
         return s_.values[i] + share * (s_.values[next_] - s_.values[i]);
     }
 
@@ -43,7 +42,7 @@ std::vector<Instant> endsOfLines(const Signal& s) {
     if (s.constant || s.stepped) return out;
     for (std::size_t i = 0; i < s.times.size(); ++i)
         if (std::isfinite(s.values[i]) && (i + 1 == s.times.size() || !std::isfinite(s.values[i + 1])))
-            out.push_back(s.times[i] + 1);
+            out.push_back(s.times[i] + kNanosecond);
     return out;
 }
 
@@ -71,7 +70,7 @@ Condition mergeConditions(const Condition& a, const Condition& b, F f) {
     std::size_t i = 0, j = 0;
     Truth va = Truth::Unknown, vb = Truth::Unknown;
     while (i < a.times.size() || j < b.times.size()) {
-        Instant t = std::numeric_limits<Instant>::max();
+        Instant t = Instant::max();
         if (i < a.times.size()) t = std::min(t, a.times[i]);
         if (j < b.times.size()) t = std::min(t, b.times[j]);
         if (i < a.times.size() && a.times[i] == t) va = a.values[i++];
@@ -108,7 +107,7 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
         if (series.ends(i) && known()) knot(t, kMissing);
         if (!series.usable(i)) continue;
         if (known() && bridging.longestGap != kWithoutEnd && t - times.back() > bridging.longestGap)
-            knot(times.back() + (s.stepped ? bridging.longestGap : 1), kMissing);
+            knot(times.back() + (s.stepped ? bridging.longestGap : kNanosecond), kMissing);
         knot(t, series.values[i]);
     }
     if (s.stepped && bridging.longestGap != kWithoutEnd && known())
@@ -209,8 +208,7 @@ double signalAt(const Signal& s, Instant t) {
     const std::size_t i = next - 1;
     if (s.stepped || s.times[i] == t) return s.values[i];
     if (next == s.times.size()) return kMissing;
-    const double share =
-        static_cast<double>(t - s.times[i]) / static_cast<double>(s.times[next] - s.times[i]);
+    const double share = toNanoseconds(t - s.times[i]) / toNanoseconds(s.times[next] - s.times[i]);
     return s.values[i] + share * (s.values[next] - s.values[i]);
 }
 
@@ -257,16 +255,15 @@ Condition compareWithZero(const Signal& difference, Comparison comparison) {
         } else if (i + 1 == n || std::isnan(d.values[i + 1])) {
             // The sample itself is known, what follows is not.
             out.push(t, truthOf(v, comparison));
-            out.push(t + 1, Truth::Unknown);
+            out.push(t + kNanosecond, Truth::Unknown);
         } else {
             const double next = d.values[i + 1];
             out.push(t, truthOf(v, comparison));
             // From a sample exactly on 0 the line leaves to the side it heads for.
-            if (v == 0) out.push(t + 1, truthOf(next, comparison));
+            if (v == 0) out.push(t + kNanosecond, truthOf(next, comparison));
             if ((v < 0 && next > 0) || (v > 0 && next < 0)) {
-                const double step = static_cast<double>(d.times[i + 1] - t);
-                out.push(t + static_cast<Duration>(std::llround(step * (v / (v - next)))),
-                         truthOf(next, comparison));
+                const double step = toNanoseconds(d.times[i + 1] - t);
+                out.push(t + Duration(std::llround(step * (v / (v - next)))), truthOf(next, comparison));
             }
         }
     }
@@ -334,8 +331,8 @@ Condition lasting(const Condition& c, Duration d) {
     const Condition sure = shrunk(c, d, [](Truth v) { return v == Truth::True; });
     // Before the first that is known it may have held as well.
     Condition open = c;
-    if (!open.times.empty() && open.times.front() > kNoInstant + d + 1) {
-        open.times.insert(open.times.begin(), open.times.front() - d - 1);
+    if (!open.times.empty() && open.times.front() > kNoInstant + d + kNanosecond) {
+        open.times.insert(open.times.begin(), open.times.front() - d - kNanosecond);
         open.values.insert(open.values.begin(), Truth::Unknown);
     }
     const Condition maybe = shrunk(open, d, [](Truth v) { return v != Truth::False; });

@@ -12,7 +12,7 @@
 namespace jacinth {
 
 /// A number over time, by its knots. Continuous: linear between knots; stepped: the earlier knot holds.
-/// A knot of NaN begins a stretch without value, and a line to or from NaN is no value. Nothing before the
+/// A knot of NaN begins a stretch without value, and a line to or from NaN is not a value. Nothing before the
 /// first knot. After the last: nothing for continuous, held for stepped.
 struct Signal {
     bool stepped = false;
@@ -37,7 +37,7 @@ Signal constantSignal(double value);
 /// ends by a sample that says so.
 Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins);
 
-/// Applies `f` to both at the union of their knots. Results that are no number are missing.
+/// Applies `f` to both at the union of their knots. Results that are not numbers are missing.
 Signal combine(Signal a, Signal b, const std::function<double(double, double)>& f);
 /// The same for the operators, each with a loop of its own.
 enum class Operator { Add, Subtract, Multiply, Divide };

@@ -26,7 +26,7 @@ struct Binomials {
 /// origin follows the window, so that v stays small and nothing is lost to rounding.
 class PowerSums {
   public:
-    PowerSums(const Signal& x, Duration width) : x_(x), width_(static_cast<Real>(width)) {}
+    PowerSums(const Signal& x, Duration width) : x_(x), width_(static_cast<Real>(width.count())) {}
 
     void enter(std::size_t i) { step(i, +1); }
     void leave(std::size_t i) { step(i, -1); }
@@ -43,7 +43,7 @@ class PowerSums {
 
     /// The line at t.
     double lineAt(Instant t) const {
-        const Real tau = static_cast<Real>(t - origin_) / width_;
+        const Real tau = static_cast<Real>((t - origin_).count()) / width_;
         const Sums m = about(plain_, tau), y = about(withValue_, tau);
         // w = 1 − 3u³ + 3u⁶ − u⁹; z = −u.
         const auto weighted = [](const Sums& s, std::size_t k) {
@@ -61,7 +61,7 @@ class PowerSums {
 
   private:
     void step(std::size_t i, int sign) {
-        const Real v = static_cast<Real>(x_.times[i] - origin_) / width_;
+        const Real v = static_cast<Real>((x_.times[i] - origin_).count()) / width_;
         const Real value = static_cast<Real>(x_.values[i] - base_);
         Real power = sign;
         for (std::size_t p = 0; p < kPowers; ++p, power *= v) {

@@ -37,7 +37,7 @@ class Lexer {
             token.length = column_ - column;
             out.push_back(std::move(token));
         }
-        out.push_back({TokenKind::End, "end of text", 0, 0, column_, 0});
+        out.push_back({TokenKind::End, "end of text", 0, {}, column_, 0});
         return out;
     }
 
@@ -78,7 +78,7 @@ class Lexer {
     Token comment() {
         const std::size_t start = at_;
         while (at_ < text_.size() && text_[at_] != '\n') ++at_;
-        return {TokenKind::Comment, std::string(text_.substr(start, at_ - start)), 0, 0, 0, 0};
+        return {TokenKind::Comment, std::string(text_.substr(start, at_ - start))};
     }
 
     Token number() {
@@ -90,10 +90,10 @@ class Lexer {
         const std::size_t unit = at_;
         while (isWordPart(peek())) ++at_;
         const std::string whole(text_.substr(start, at_ - start));
-        if (at_ == unit) return {TokenKind::Number, whole, value, 0, 0, 0};
+        if (at_ == unit) return {TokenKind::Number, whole, value};
         const Result<Duration> duration = parseDuration(whole);
-        if (!duration) return {TokenKind::Unknown, whole, 0, 0, 0, 0};
-        return {TokenKind::DurationWord, whole, 0, *duration, 0, 0};
+        if (!duration) return {TokenKind::Unknown, whole};
+        return {TokenKind::DurationWord, whole, 0, *duration};
     }
 
     Token quoted(char mark, TokenKind kind) {
@@ -109,7 +109,7 @@ class Lexer {
             inside += mark;
             ++at_;
         }
-        return {kind, std::move(inside), 0, 0, 0, 0};
+        return {kind, std::move(inside)};
     }
 
     Token word() {
@@ -117,29 +117,24 @@ class Lexer {
         while (isWordPart(peek())) ++at_;
         std::string text(text_.substr(start, at_ - start));
         const bool keyword = std::find(kKeywords.begin(), kKeywords.end(), text) != kKeywords.end();
-        return {keyword ? TokenKind::Keyword : TokenKind::Word, std::move(text), 0, 0, 0, 0};
+        return {keyword ? TokenKind::Keyword : TokenKind::Word, std::move(text)};
     }
 
     Token symbol() {
         for (const std::string_view two : {"<=", ">=", "!="})
             if (text_.substr(at_, 2) == two) {
                 at_ += 2;
-                return {TokenKind::Symbol, std::string(two), 0, 0, 0, 0};
+                return {TokenKind::Symbol, std::string(two)};
             }
         const char c = text_[at_++];
         if (std::string_view("<>=+-*/^(),").find(c) == std::string_view::npos)
-            return {TokenKind::Unknown, std::string(1, c), 0, 0, 0, 0};
-        return {TokenKind::Symbol, std::string(1, c), 0, 0, 0, 0};
+            return {TokenKind::Unknown, std::string(1, c)};
+        return {TokenKind::Symbol, std::string(1, c)};
     }
 
     Token unknown(std::size_t start, std::size_t length) {
         at_ = start + length;
-        return {TokenKind::Unknown,
-                std::string(text_.substr(start, std::min<std::size_t>(length, 40))),
-                0,
-                0,
-                0,
-                0};
+        return {TokenKind::Unknown, std::string(text_.substr(start, std::min<std::size_t>(length, 40)))};
     }
 
     std::string_view text_;

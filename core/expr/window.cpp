@@ -9,7 +9,7 @@
 namespace jacinth {
 namespace {
 
-constexpr double kHourNs = static_cast<double>(kHour);
+constexpr double kHourNs = toNanoseconds(kHour);
 // Running sums are made again after as many steps as they have parts, but not sooner than this. Sums of
 // squares lose digits by the square of the distance from their centre: theirs must stay near the window.
 constexpr std::size_t kRenewAreaAfter = 1024, kRenewMomentsAfter = 32;
@@ -31,7 +31,7 @@ class Area {
 
     struct Sum {
         double area = 0;  ///< of value − base, in ns
-        Duration covered = 0;
+        Duration covered{};
     };
     Sum over(Instant begin, Instant end) {
         const auto& times = x_.times;
@@ -70,19 +70,18 @@ class Area {
         if (!known(i)) return {};
         const Duration length = x_.times[i + 1] - x_.times[i];
         const double middle = x_.stepped ? x_.values[i] : (x_.values[i] + x_.values[i + 1]) / 2;
-        return {(middle - base_) * static_cast<double>(length), length};
+        return {(middle - base_) * toNanoseconds(length), length};
     }
     /// Of what follows knot i, from a to b.
     Sum part(std::size_t i, Instant a, Instant b) const {
         if (!known(i)) return {};
         double middle = x_.values[i];
         if (!x_.stepped) {
-            const auto length = static_cast<double>(x_.times[i + 1] - x_.times[i]);
-            const double upTo =
-                (static_cast<double>(a - x_.times[i]) + static_cast<double>(b - x_.times[i])) / 2;
+            const auto length = toNanoseconds(x_.times[i + 1] - x_.times[i]);
+            const double upTo = (toNanoseconds(a - x_.times[i]) + toNanoseconds(b - x_.times[i])) / 2;
             middle += (x_.values[i + 1] - x_.values[i]) * (upTo / length);
         }
-        return {(middle - base_) * static_cast<double>(b - a), b - a};
+        return {(middle - base_) * toNanoseconds(b - a), b - a};
     }
 
     KnotsView x_;
@@ -92,7 +91,7 @@ class Area {
     Sum sum_;
 };
 
-/// How much of (begin, end] has a value; without gaps that is told from the two ends.
+/// How much of (begin, end] has a value; without gaps the two ends say it.
 class Covered {
   public:
     Covered(const Signal& x, bool whole) : x_(x), whole_(whole && !x.times.empty()), area_(x) {}
@@ -100,7 +99,7 @@ class Covered {
         if (!whole_) return area_.over(begin, end).covered;
         const Instant from = std::max(begin, x_.times.front());
         const Instant to = x_.stepped ? end : std::min(end, x_.times.back());
-        return std::max<Duration>(0, to - from);
+        return std::max(Duration::zero(), to - from);
     }
 
   private:
@@ -224,7 +223,7 @@ class Moments : public Slider {
         y_ += sign * y;
         if constexpr (kFigure == WindowFigure::Sd) second_ += sign * y * y;
         if constexpr (kFigure == WindowFigure::Slope) {
-            const double x = static_cast<double>(s_.times[i] - time0_) * (1.0 / kHourNs);
+            const double x = toNanoseconds(s_.times[i] - time0_) * (1.0 / kHourNs);
             x_ += sign * x;
             xx_ += sign * x * x;
             second_ += sign * x * y;
@@ -241,7 +240,7 @@ class Moments : public Slider {
         centre(left + (right_ - left) / 2);
         for (std::size_t i = left; i < right_; ++i) step(i, +1);
     }
-    Instant time0_ = 0;
+    Instant time0_{};
     double value0_ = 0, x_ = 0, y_ = 0, xx_ = 0;
     double second_ = 0;  ///< of y² for sd, of x·y for slope
     std::size_t since_ = 0;
@@ -330,7 +329,7 @@ void withSlider(WindowFigure figure, const SampleView& s, double q, Work work) {
 
 /// At least half of the window has a value.
 bool isFull(Duration covered, Duration width) {
-    return covered > 0 && covered >= width - covered;
+    return covered > Duration::zero() && covered >= width - covered;
 }
 
 /// Mean or integral over (start(i), at[i]] for rising starts.
@@ -343,7 +342,7 @@ void slideByTime(WindowFigure figure, const Signal& x, const std::vector<Instant
         if (begin == kNoInstant || begin < x.begins) continue;
         const auto sum = area.over(begin, at[i]);
         if (!isFull(sum.covered, at[i] - begin)) continue;
-        const auto covered = static_cast<double>(sum.covered);
+        const auto covered = toNanoseconds(sum.covered);
         const double mean = area.base() + sum.area / covered;
         out[i] = figure == WindowFigure::Mean ? mean : mean * covered / kHourNs;
     }
@@ -442,8 +441,7 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
             if (i < n) continue;
             if (figure == WindowFigure::Integral) {
                 const auto sum = area.over(all.times[i - n], all.times[i - 1]);
-                if (known)
-                    values[place] = (sum.area + area.base() * static_cast<double>(sum.covered)) / kHourNs;
+                if (known) values[place] = (sum.area + area.base() * toNanoseconds(sum.covered)) / kHourNs;
                 continue;
             }
             moveTo(slider, i - n, i);
@@ -475,7 +473,7 @@ Signal fadingMean(const Signal& x, Duration constant) {
     Signal out;
     out.stepped = x.stepped;
     out.begins = x.begins + constant;
-    const double tau = static_cast<double>(constant);
+    const double tau = toNanoseconds(constant);
     double mean = kMissing;
     out.times = x.times;
     std::vector<double>& values = out.values.edit();
@@ -484,7 +482,7 @@ Signal fadingMean(const Signal& x, Duration constant) {
         const double v = x.values[i];
         const double before = i > 0 ? x.values[i - 1] : kMissing;
         if (i > 0 && std::isfinite(before) && (x.stepped || std::isfinite(v))) {
-            const double a = static_cast<double>(x.times[i] - x.times[i - 1]) / tau, keep = std::exp(-a);
+            const double a = toNanoseconds(x.times[i] - x.times[i - 1]) / tau, keep = std::exp(-a);
             const double ahead = a > 0 ? (1 - keep) / a : 1;
             mean = x.stepped ? keep * mean + (1 - keep) * before
                              : keep * mean + (ahead - keep) * before + (1 - ahead) * v;

@@ -6,6 +6,7 @@
 #include "core/base/missing.h"
 #include "core/expr/functions.h"
 #include "core/expr/record_fixture.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -21,9 +22,7 @@ struct Sample {
 struct Piece {
     Instant from, to;
     double a, b;
-    double at(Instant t) const {
-        return a + (b - a) * static_cast<double>(t - from) / static_cast<double>(to - from);
-    }
+    double at(Instant t) const { return a + (b - a) * toNanoseconds(t - from) / toNanoseconds(to - from); }
 };
 
 class ByDefinition {
@@ -48,7 +47,7 @@ class ByDefinition {
         for (const Piece& p : pieces_) {
             const Instant from = std::max(p.from, t - width), to = std::min(p.to, t);
             if (from >= to) continue;
-            const auto length = static_cast<double>(to - from);
+            const auto length = toNanoseconds(to - from);
             const double a = p.at(from), b = p.at(to);
             known += length;
             area += (a + b) / 2 * length;
@@ -56,12 +55,12 @@ class ByDefinition {
                      : a <= 0 && b <= 0 ? 0
                                         : length * std::max(a, b) / std::abs(a - b);
         }
-        if (known == 0 || known * 2 < static_cast<double>(width)) return kNone;
-        constexpr auto hour = static_cast<double>(kHour);
+        if (known == 0 || known * 2 < toNanoseconds(width)) return kNone;
+        constexpr auto hour = toNanoseconds(kHour);
         if (name == "mean") return area / known;
         if (name == "integral") return area / hour;
         if (name == "share") return above / known;
-        if (name == "time") return above / static_cast<double>(kSecond);
+        if (name == "time") return above / toNanoseconds(kSecond);
         std::vector<Sample> in;
         for (const Sample& s : samples_)
             if (s.t > t - width && s.t <= t) in.push_back(s);
@@ -137,7 +136,7 @@ class WindowFigures : public ::testing::TestWithParam<const char*> {
     void compare(const Record& all, const std::string& tag, const std::string& window,
                  const std::function<double(const ByDefinition&, Instant)>& definition) {
         const bool stepped = tag == "@s";
-        const TimeRange range{all.x.times.front(), all.x.times.back() + 1};
+        const TimeRange range{all.x.times.front(), all.x.times.back() + kNanosecond};
         const auto e = compileExpression(textOf(GetParam(), tag, window), recordNames());
         ASSERT_TRUE(e) << e.error().message;
         PartOf inputs(all, {range.from - 30 * kDay, range.to});

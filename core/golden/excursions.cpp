@@ -52,10 +52,10 @@ class Collector {
     void between(const Moment& a, const Moment& b) {
         const double da = a.beyond(side_), db = b.beyond(side_);
         if (std::isnan(da) || std::isnan(db) || (da <= 0 && db <= 0)) return;
-        const double step = static_cast<double>(b.time - a.time);
+        const double step = toNanoseconds(b.time - a.time);
         Instant from = a.time, to = b.time;
-        if (da < 0) from = a.time + static_cast<Duration>(std::llround(step * (-da / (db - da))));
-        if (db < 0) to = a.time + static_cast<Duration>(std::llround(step * (da / (da - db))));
+        if (da < 0) from = a.time + Duration(std::llround(step * (-da / (db - da))));
+        if (db < 0) to = a.time + Duration(std::llround(step * (da / (da - db))));
         if (to <= from) return;
         Excursion& e = openAt(from);
         e.end = to;

@@ -11,7 +11,7 @@ enum class Side { Low = -1, High = 1 };
 /// distance beyond the limit, negative below; `area` the integral of the distance in unit × h, always
 /// positive; `halfWidths` the peak in half-widths of the limits at the moment of the peak.
 struct Excursion {
-    Instant start = 0, end = 0, peakTime = 0;
+    Instant start{}, end{}, peakTime{};
     Side side = Side::High;
     double peak = 0;
     double area = 0;

@@ -23,8 +23,9 @@ constexpr std::array<std::pair<LimitMethod, const char*>, 5> kMethods{{{LimitMet
                                                                        {LimitMethod::Quantile, "quantile"},
                                                                        {LimitMethod::Envelope, "envelope"}}};
 
-std::int64_t floorOf(Place place, Duration every) {
-    return place / every - (place % every < 0 ? 1 : 0);
+/// The slice at or before a distance from the scale's zero.
+std::int64_t sliceAtOrBefore(Duration distance, Duration every) {
+    return distance / every - (distance % every < Duration::zero() ? 1 : 0);
 }
 
 /// Rising values, with one of them left out where `without` is given. Every look is one comparison: what is
@@ -118,7 +119,7 @@ Result<LimitMethod> limitMethodNamed(const std::string& name) {
     for (const auto& [method, known] : kMethods)
         if (name == known) return method;
     return Error{
-        fmt::format("`{}` is no method; mean-sd, tolerance, median-mad, quantile and envelope are", name)};
+        fmt::format("`{}` is not a method; mean-sd, tolerance, median-mad, quantile and envelope are", name)};
 }
 
 const char* limitMethodName(LimitMethod method) {
@@ -137,11 +138,11 @@ AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, SpanId r
                     Duration every) {
     AlignedRun out{run, {}, 0};
     if (scale.empty()) return out;
-    out.first = -floorOf(-scale.firstPlace(), every);  // rounded up
-    const std::int64_t last = floorOf(scale.lastPlace(), every);
+    out.first = -sliceAtOrBefore(-scale.firstPlace().time_since_epoch(), every);  // rounded up
+    const std::int64_t last = sliceAtOrBefore(scale.lastPlace().time_since_epoch(), every);
     ValueWalk walk(series, bridging);
     for (std::int64_t i = out.first; i <= last; ++i) {
-        const auto t = scale.timeOf(i * every);
+        const auto t = scale.timeOf(Place(i * every));
         out.values.push_back(t ? walk.at(*t) : kMissing);
     }
     return out;
@@ -245,7 +246,8 @@ GoldenLimits GoldenStack::build(const AlignedRun* without) const {
     for (std::size_t i = 0; i < columns_.size(); ++i) {
         const std::int64_t slice = first_ + static_cast<std::int64_t>(i);
         const double own = without ? without->at(slice) : kMissing;
-        out.slices.push_back(sliceOf(columns_[i], slice * spec_.every, std::isfinite(own) ? &own : nullptr));
+        out.slices.push_back(
+            sliceOf(columns_[i], Place(slice * spec_.every), std::isfinite(own) ? &own : nullptr));
     }
     if (spec_.slack >= spec_.every) widen(out.slices, static_cast<std::size_t>(spec_.slack / spec_.every));
     if (spec_.smooth > 1) smooth(out.slices, spec_.smooth);
@@ -285,11 +287,11 @@ LimitsAt limitsAt(const GoldenLimits& limits, Place place) {
     const auto& s = limits.slices;
     if (s.empty() || place < s.front().offset || place > s.back().offset)
         return {kMissing, kMissing, kMissing};
-    const Place from = place - s.front().offset;
+    const Duration from = place - s.front().offset;
     const auto i = static_cast<std::size_t>(from / limits.spec.every);
-    const Place into = from % limits.spec.every;
-    if (into == 0) return {s[i].low, s[i].centre, s[i].high};
-    const double f = static_cast<double>(into) / static_cast<double>(limits.spec.every);
+    const Duration into = from % limits.spec.every;
+    if (into == Duration::zero()) return {s[i].low, s[i].centre, s[i].high};
+    const double f = toNanoseconds(into) / toNanoseconds(limits.spec.every);
     const auto mix = [f](double a, double b) { return a + f * (b - a); };
     return {mix(s[i].low, s[i + 1].low), mix(s[i].centre, s[i + 1].centre), mix(s[i].high, s[i + 1].high)};
 }
@@ -307,7 +309,7 @@ std::vector<LimitMoment> limitsInTime(const GoldenLimits& limits, const RunScale
         while (slice != limits.slices.end() && slice->offset < p.from) ++slice;
         // Where a phase is missing the limits jump at the next piece's start: the last moment before it.
         const bool jump = i + 1 < scale.pieces().size() && scale.pieces()[i + 1].from != p.to;
-        const Instant last = p.time.to - (jump ? 1 : 0);
+        const Instant last = p.time.to - (jump ? kNanosecond : Duration::zero());
         for (; slice != limits.slices.end() && slice->offset <= p.to; ++slice)
             if (const auto t = scale.timeOf(slice->offset)) knot(std::min(*t, last));
         knot(last);

@@ -17,7 +17,7 @@ const char* limitMethodName(LimitMethod method);
 
 /// How limits are made. Each method uses its own figures and leaves the others alone.
 struct LimitSpec {
-    Duration every = 2 * kMinute;  ///< step of the slices; a Place where lined up by an indicator
+    Duration every = 2 * kMinute;  ///< step of the slices; by an indicator a second is one of its unit
     LimitMethod method = LimitMethod::MeanSd;
     LineUp lineUp = LineUp::Start;
     double k = 3;              ///< mean-sd, median-mad: half-width in s, or in 1.4826·MAD
@@ -27,8 +27,9 @@ struct LimitSpec {
     int leastRuns = 3;         ///< fewer values at a slice: no limit there
     int smooth = 1;            ///< slices averaged after computing, odd; 1 for none
     /// How far a run may be early or late: each slice takes the lowest low and the highest high within this
-    /// many places on both sides, before smoothing. Widens limits only where good runs are steep. 0 for none.
-    Place slack = 0;
+    /// much of the scale on both sides, before smoothing. Widens limits only where good runs are steep. 0 for
+    /// none.
+    Duration slack{};
     std::string indicator;  ///< role of the tag that rises through the run (LineUp::Indicator)
     bool operator==(const LimitSpec&) const = default;
 };
@@ -46,7 +47,7 @@ AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, SpanId r
 
 /// One slice: low, centre and high are NaN where fewer than leastRuns runs stand behind it.
 struct LimitSlice {
-    Place offset = 0;
+    Place offset;
     int n = 0;
     double low = 0, centre = 0, high = 0;
 };
@@ -110,7 +111,7 @@ LimitsAt limitsAt(const GoldenLimits& limits, Place place);
 /// The limits over one run's own time: at its ends and wherever a slice lies in it, rising. Straight between
 /// neighbours; where a phase is missing two moments a nanosecond apart.
 struct LimitMoment {
-    Instant time = 0;
+    Instant time{};
     LimitsAt limits;
 };
 std::vector<LimitMoment> limitsInTime(const GoldenLimits& limits, const RunScale& scale);

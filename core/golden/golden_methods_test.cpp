@@ -7,6 +7,7 @@
 #include "core/golden/golden_limits.h"
 #include "core/stats/distributions.h"
 #include "core/stats/stats.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -60,7 +61,7 @@ std::vector<AlignedRun> randomRuns(unsigned seed, int n, int slices, bool rounde
 
 /// The definition, without any short cut.
 LimitSlice plain(const LimitSpec& spec, std::vector<double> x) {
-    LimitSlice out{0, static_cast<int>(x.size()), std::nan(""), std::nan(""), std::nan("")};
+    LimitSlice out{Place(), static_cast<int>(x.size()), std::nan(""), std::nan(""), std::nan("")};
     if (out.n < spec.leastRuns) return out;
     switch (spec.method) {
         case LimitMethod::MeanSd:
@@ -105,8 +106,8 @@ TEST_P(EveryMethod, EqualsItsDefinitionAlsoWithoutOneRun) {
             for (const LimitSlice& s : g.slices) {
                 std::vector<double> x;
                 for (const AlignedRun& r : runs)
-                    if (r.run != without && std::isfinite(r.at(s.offset / kMinute)))
-                        x.push_back(r.at(s.offset / kMinute));
+                    if (r.run != without && std::isfinite(r.at(s.offset.time_since_epoch() / kMinute)))
+                        x.push_back(r.at(s.offset.time_since_epoch() / kMinute));
                 const LimitSlice p = plain(spec, x);
                 ASSERT_EQ(s.n, p.n);
                 ASSERT_EQ(std::isfinite(s.low), std::isfinite(p.low));

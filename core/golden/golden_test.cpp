@@ -1,22 +1,24 @@
 #include <gtest/gtest.h>
 
 #include "core/golden/excursions.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
 
 const Bridging kLine{TagKind::Continuous, kHour};
+const ScreenSpec kKeepAll{Duration(), Duration()};
 
 GoldenLimits flatLimits(double low, double high, int slices) {
     GoldenLimits g;
     g.spec.every = kMinute;
-    for (int i = 0; i < slices; ++i) g.slices.push_back({i * kMinute, 5, low, (low + high) / 2, high});
+    for (int i = 0; i < slices; ++i) g.slices.push_back({Place(i * kMinute), 5, low, (low + high) / 2, high});
     return g;
 }
 
 Series everyMinute(std::initializer_list<double> values) {
     Series s;
-    for (const double v : values) s.push(static_cast<Instant>(s.size()) * kMinute, v);
+    for (const double v : values) s.push(Instant(static_cast<int>(s.size()) * kMinute), v);
     return s;
 }
 
@@ -57,16 +59,16 @@ TEST(GoldenLimits, AGoldenRunIsJudgedWithoutItself) {
 TEST(GoldenLimits, LinearBetweenSlices) {
     GoldenLimits g = flatLimits(0, 10, 2);
     g.slices[1].high = 20;
-    EXPECT_DOUBLE_EQ(limitsAt(g, 30 * kSecond).high, 15);
-    EXPECT_TRUE(std::isnan(limitsAt(g, kMinute + 1).high));
-    EXPECT_TRUE(std::isnan(limitsAt(g, -1).high));
+    EXPECT_DOUBLE_EQ(limitsAt(g, Place(30 * kSecond)).high, 15);
+    EXPECT_TRUE(std::isnan(limitsAt(g, Place(kMinute + kNanosecond)).high));
+    EXPECT_TRUE(std::isnan(limitsAt(g, Place(-kNanosecond)).high));
 }
 
 TEST(Alignment, FromStartAndFromEnd) {
     const Series s = everyMinute({0, 10, 20, 30});
     LimitSpec spec;
     spec.every = 90 * kSecond;
-    const Span run{SpanId(7), AssetId(1), {}, 0, 3 * kMinute, {}};
+    const Span run{SpanId(7), AssetId(1), {}, at(0), at(3 * kMinute), {}};
     EXPECT_EQ(alignRun(s, kLine, SpanId(1), scaleFromStart(run.range()), spec.every).values,
               (std::vector<double>{0, 15, 30}));
     spec.lineUp = LineUp::End;
@@ -77,11 +79,11 @@ TEST(Alignment, FromStartAndFromEnd) {
 TEST(Excursions, EdgesWhereTheLinesCross) {
     // 8 → 12 crosses 10 half way through the first minute; 12 → 4 crosses it a quarter into the third.
     const Series s = everyMinute({8, 12, 12, 4, 4});
-    const Span run{SpanId(1), AssetId(1), {}, 0, 4 * kMinute, {}};
-    const auto found = findExcursions(s, kLine, scaleFromStart(run.range()), flatLimits(0, 10, 5), {0, 0});
+    const Span run{SpanId(1), AssetId(1), {}, at(0), at(4 * kMinute), {}};
+    const auto found = findExcursions(s, kLine, scaleFromStart(run.range()), flatLimits(0, 10, 5), kKeepAll);
     ASSERT_EQ(found.size(), 1u);
-    EXPECT_EQ(found[0].start, 30 * kSecond);
-    EXPECT_EQ(found[0].end, 2 * kMinute + 15 * kSecond);
+    EXPECT_EQ(found[0].start, at(30 * kSecond));
+    EXPECT_EQ(found[0].end, at(2 * kMinute + 15 * kSecond));
     EXPECT_DOUBLE_EQ(found[0].peak, 2);
     EXPECT_EQ(found[0].side, Side::High);
     // Area: half a minute of a ramp to 2, a minute of 2, a quarter of a ramp back, in unit × h.
@@ -92,7 +94,7 @@ TEST(Excursions, EdgesWhereTheLinesCross) {
 TEST(Excursions, BelowHasANegativePeak) {
     const Series s = everyMinute({5, -3, 5});
     const auto found =
-        findExcursions(s, kLine, scaleFromStart({0, 2 * kMinute}), flatLimits(0, 10, 3), {0, 0});
+        findExcursions(s, kLine, scaleFromStart(between(0, 2 * kMinute)), flatLimits(0, 10, 3), kKeepAll);
     ASSERT_EQ(found.size(), 1u);
     EXPECT_DOUBLE_EQ(found[0].peak, -3);
     EXPECT_EQ(found[0].side, Side::Low);
@@ -101,19 +103,20 @@ TEST(Excursions, BelowHasANegativePeak) {
 TEST(Excursions, OnTheLimitIsInside) {
     const Series s = everyMinute({10, 10, 10});
     EXPECT_TRUE(
-        findExcursions(s, kLine, scaleFromStart({0, 2 * kMinute}), flatLimits(0, 10, 3), {0, 0}).empty());
+        findExcursions(s, kLine, scaleFromStart(between(0, 2 * kMinute)), flatLimits(0, 10, 3), kKeepAll)
+            .empty());
 }
 
 TEST(Excursions, JoinedThenIgnored) {
     const Series s = everyMinute({12, 12, 8, 12, 12, 8, 8, 8, 8, 12, 8});
-    const Span run{SpanId(1), AssetId(1), {}, 0, 10 * kMinute, {}};
+    const Span run{SpanId(1), AssetId(1), {}, at(0), at(10 * kMinute), {}};
     const GoldenLimits g = flatLimits(0, 10, 11);
-    EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {0, 0}).size(), 3u);
-    EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {0, 2 * kMinute}).size(), 2u);
+    EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, kKeepAll).size(), 3u);
+    EXPECT_EQ(findExcursions(s, kLine, scaleFromStart(run.range()), g, {Duration(), 2 * kMinute}).size(), 2u);
     const auto kept = findExcursions(s, kLine, scaleFromStart(run.range()), g, {3 * kMinute, 2 * kMinute});
     ASSERT_EQ(kept.size(), 1u);
-    EXPECT_EQ(kept[0].start, 0);
-    EXPECT_EQ(kept[0].end, 4 * kMinute + 30 * kSecond);
+    EXPECT_EQ(kept[0].start, at(0));
+    EXPECT_EQ(kept[0].end, at(4 * kMinute + 30 * kSecond));
 }
 
 TEST(Excursions, SeverityGrowsWithPeakAndTime) {

@@ -17,13 +17,14 @@ constexpr std::array<std::pair<LineUp, const char*>, 4> kLineUps{{{LineUp::Start
                                                                   {LineUp::Phases, "phases"},
                                                                   {LineUp::Indicator, "indicator"}}};
 
-/// The straight line through (x0, y0) and (x1, y1) at x, in whole numbers; y0 where x0 = x1.
-std::int64_t between(std::int64_t x, std::int64_t x0, std::int64_t x1, std::int64_t y0, std::int64_t y1) {
+/// The straight line through (x0, y0) and (x1, y1) at x, in whole nanoseconds; y0 where x0 = x1.
+template <class X, class Y>
+Y between(X x, X x0, X x1, Y y0, Y y1) {
     if (x1 == x0 || x <= x0) return y0;
     if (x >= x1) return y1;
     if (x1 - x0 == y1 - y0) return y0 + (x - x0);  // no stretch: exact
-    const double share = static_cast<double>(x - x0) / static_cast<double>(x1 - x0);
-    return y0 + std::llround(share * static_cast<double>(y1 - y0));
+    const double share = toNanoseconds(x - x0) / toNanoseconds(x1 - x0);
+    return y0 + Duration(std::llround(share * toNanoseconds(y1 - y0)));
 }
 
 std::size_t slotOf(const std::vector<PhaseSlot>& slots, const std::string& name) {
@@ -37,7 +38,8 @@ std::size_t slotOf(const std::vector<PhaseSlot>& slots, const std::string& name)
 Result<LineUp> lineUpNamed(const std::string& name) {
     for (const auto& [lineUp, known] : kLineUps)
         if (name == known) return lineUp;
-    return Error{fmt::format("`{}` is no way to line up runs; start, end, phases and indicator are", name)};
+    return Error{
+        fmt::format("`{}` is not a way to line up runs; start, end, phases and indicator are", name)};
 }
 
 const char* lineUpName(LineUp lineUp) {
@@ -54,7 +56,7 @@ std::vector<PhaseSlot> phaseSlots(const std::vector<std::vector<RunPhase>>& runs
     for (const auto& phases : runs) {
         if (phases.empty()) continue;
         const Instant start = phases.front().range.from;
-        const double whole = std::max(1.0, static_cast<double>(phases.back().range.to - start));
+        const double whole = std::max(1.0, toNanoseconds(phases.back().range.to - start));
         std::map<std::string, TimeRange> reach;  // a phase that appears again counts once
         std::map<std::string, bool> finished;
         for (const RunPhase& p : phases) {
@@ -64,8 +66,8 @@ std::vector<PhaseSlot> phaseSlots(const std::vector<std::vector<RunPhase>>& runs
         }
         for (const auto& [name, range] : reach) {
             if (!finished[name]) continue;
-            byName[name].begins.push_back(static_cast<double>(range.from - start) / whole);
-            byName[name].lengths.push_back(static_cast<double>(range.length()));
+            byName[name].begins.push_back(toNanoseconds(range.from - start) / whole);
+            byName[name].lengths.push_back(toNanoseconds(range.length()));
         }
     }
     std::vector<std::pair<double, PhaseSlot>> found;
@@ -73,7 +75,7 @@ std::vector<PhaseSlot> phaseSlots(const std::vector<std::vector<RunPhase>>& runs
         // One that few runs have is a disturbance, not a phase of the common path.
         if (seen.lengths.size() * 2 > runs.size())
             found.emplace_back(median(seen.begins),
-                               PhaseSlot{name, static_cast<Duration>(std::llround(median(seen.lengths)))});
+                               PhaseSlot{name, Duration(std::llround(median(seen.lengths)))});
     std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<PhaseSlot> out;
     for (auto& [begin, slot] : found) out.push_back(std::move(slot));
@@ -111,16 +113,16 @@ std::optional<Instant> RunScale::timeOf(Place place) const {
 }
 
 RunScale scaleFromStart(const TimeRange& run) {
-    return RunScale({{run, 0, run.length()}});
+    return RunScale({{run, Place(), Place(run.length())}});
 }
 
 RunScale scaleFromEnd(const TimeRange& run) {
-    return RunScale({{run, -run.length(), 0}});
+    return RunScale({{run, Place(-run.length()), Place()}});
 }
 
 RunScale scaleByPhases(const TimeRange& run, const std::vector<RunPhase>& phases,
                        const std::vector<PhaseSlot>& slots) {
-    std::vector<Place> begins{0};
+    std::vector<Place> begins{Place()};
     for (const PhaseSlot& s : slots) begins.push_back(begins.back() + s.length);
     // The first appearance of each slot's phase that is later than those of the slots before it.
     struct Begin {
@@ -151,16 +153,15 @@ RunScale scaleByPhases(const TimeRange& run, const std::vector<RunPhase>& phases
 
 RunScale scaleByIndicator(const SeriesView& indicator, const TimeRange& run) {
     std::vector<RunScale::Piece> pieces;
-    Instant before = 0;
+    Instant before{};
     double greatest = 0;
     bool any = false;
     for (std::size_t i = 0; i < indicator.size(); ++i) {
         if (!indicator.usable(i) || indicator.times[i] < run.from || indicator.times[i] > run.to) continue;
         const double now = any ? std::max(greatest, indicator.values[i]) : indicator.values[i];
         if (any)
-            pieces.push_back({{before, indicator.times[i]},
-                              std::llround(greatest * kIndicatorUnit),
-                              std::llround(now * kIndicatorUnit)});
+            pieces.push_back(
+                {{before, indicator.times[i]}, Place(indicatorStep(greatest)), Place(indicatorStep(now))});
         before = indicator.times[i];
         greatest = now;
         any = true;

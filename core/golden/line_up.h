@@ -1,6 +1,7 @@
 // How runs of unlike length are laid side by side: each run's time is mapped to one common scale.
 #pragma once
 
+#include <cmath>
 #include <optional>
 #include <string>
 #include <vector>
@@ -16,11 +17,24 @@ enum class LineUp { Start, End, Phases, Indicator };
 Result<LineUp> lineUpNamed(const std::string& name);  ///< start, end, phases, indicator
 const char* lineUpName(LineUp lineUp);
 
-/// A place on the common scale: nanoseconds since the start (Start), nanoseconds from the end and so not
-/// above 0 (End), nanoseconds into phases of common length (Phases), billionths of the indicator's unit
-/// (Indicator).
-using Place = std::int64_t;
-inline constexpr double kIndicatorUnit = 1e9;
+/// The common scale of runs, as a clock of its own: its points do not mix with instants.
+struct RunScaleClock {
+    using duration = Duration;
+    using rep = duration::rep;
+    using period = duration::period;
+};
+/// A place on the common scale: time since the start (Start), time from the end and so not above 0 (End),
+/// time into phases of common length (Phases). By an indicator (Indicator) a second stands for one of its
+/// unit, so that steps and distances on the scale are durations whatever it is made of.
+using Place = std::chrono::time_point<RunScaleClock, Duration>;
+
+/// By an indicator: the place of a value, and how many of its units a distance on the scale is.
+inline Duration indicatorStep(double units) {
+    return Duration(std::llround(units * toNanoseconds(kSecond)));
+}
+inline double indicatorUnits(Duration distance) {
+    return toSeconds(distance);
+}
 
 /// A stretch of a run with a name. `finished` is false for the last one of a run that still goes on.
 struct RunPhase {
@@ -32,7 +46,7 @@ struct RunPhase {
 /// A phase on the common scale.
 struct PhaseSlot {
     std::string name;
-    Duration length = 0;
+    Duration length{};
 };
 
 /// Phases of the common scale in their order, each as long as the median of the given runs' phases of that
@@ -50,7 +64,7 @@ class RunScale {
   public:
     struct Piece {
         TimeRange time;  ///< both ends included
-        Place from = 0, to = 0;
+        Place from, to;
     };
     RunScale() = default;
     explicit RunScale(std::vector<Piece> pieces);

@@ -15,19 +15,19 @@ const char* fixKindName(FixKind kind) {
 Result<FixKind> fixKindNamed(const std::string& name) {
     if (name == "shift") return FixKind::Shift;
     if (name == "ramp") return FixKind::Ramp;
-    return Error{fmt::format("`{}` is no kind of fix; shift and ramp are", name)};
+    return Error{fmt::format("`{}` is not a kind of fix; shift and ramp are", name)};
 }
 
 double Fix::changeAt(Instant t) const {
     if (!on || t < from || t > to) return 0;
     if (kind == FixKind::Shift || to == from) return startBy;
-    return startBy + (endBy - startBy) * (static_cast<double>(t - from) / static_cast<double>(to - from));
+    return startBy + (endBy - startBy) * (toNanoseconds(t - from) / toNanoseconds(to - from));
 }
 
 Status validateFix(const Fix& fix) {
     if (fix.to < fix.from) return Error{"the fix ends before it starts"};
     if (fix.kind == FixKind::Ramp && fix.to == fix.from) return Error{"a ramp needs a start and a later end"};
-    if (!std::isfinite(fix.startBy) || !std::isfinite(fix.endBy)) return Error{"the amount is no number"};
+    if (!std::isfinite(fix.startBy) || !std::isfinite(fix.endBy)) return Error{"the amount is not a number"};
     return Done{};
 }
 
@@ -53,11 +53,11 @@ Result<RampFit> fitRamp(const SeriesView& series, const Bridging& bridging, Time
         if (r.time < stretch.from || r.time > stretch.to) continue;
         const double value = valueAt(series, bridging, r.time);
         if (!std::isfinite(value)) continue;
-        along.push_back(static_cast<double>(r.time - stretch.from) / static_cast<double>(stretch.length()));
+        along.push_back(toNanoseconds(r.time - stretch.from) / toNanoseconds(stretch.length()));
         off.push_back(r.value - value);
     }
     const std::size_t needed = fixedStart ? 1 : 2;
-    if (stretch.length() <= 0 || along.size() < needed)
+    if (stretch.length() <= Duration::zero() || along.size() < needed)
         return Error{fmt::format("{} check reading{} in this stretch; a ramp needs {}", along.size(),
                                  along.size() == 1 ? "" : "s", needed)};
     RampFit fit;

@@ -21,17 +21,17 @@ struct Fix {
     FixId id;
     TagId tag;
     FixKind kind = FixKind::Shift;
-    Instant from = 0, to = 0;
+    Instant from{}, to{};
     double startBy = 0, endBy = 0;  ///< in the tag's unit; equal for a shift
     bool on = true;
     std::string why, who;
-    Instant entered = 0;
+    Instant entered{};
 
     bool touches(TimeRange range) const { return on && from < range.to && to >= range.from; }
     double changeAt(Instant t) const;
 };
 
-/// Refuses a fix that ends before it starts, or a ramp without length, or an amount that is no number.
+/// Refuses a fix that ends before it starts, or a ramp without length, or an amount that is not a number.
 Status validateFix(const Fix& fix);
 
 /// Applies the fixes that are on, in the order given (the ledger's), to the samples in place.
@@ -40,9 +40,9 @@ void applyFixes(std::span<const Fix> fixes, Series& series);
 /// The sum of all changes at one time.
 double changeAt(std::span<const Fix> fixes, Instant t);
 
-/// A check reading by hand: the true value as well as a person could tell.
+/// A check reading by hand: the true value as well as a person could read it.
 struct CheckReading {
-    Instant time = 0;
+    Instant time{};
     double value = 0;
     std::string by;
 };

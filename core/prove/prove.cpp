@@ -22,12 +22,12 @@ Verdict judge(const TimeRange& alarm, const AssetCase& a, const ProveSpec& spec)
 
 FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vector<TimeRange>& alarms,
                             const std::vector<TimeRange>& holes, const ProveSpec& spec) {
-    FailureVerdict out{a.asset, failure, true, false, 0, {}};
+    FailureVerdict out{a.asset, failure, true, false, {}, {}};
     const TimeRange useful{failure - spec.most, failure - spec.least};
     const Duration covered = totalLength(intersect(a.covered, {useful}));
     if (covered * 2 < useful.length())
         out.reason = "no data";
-    else if (useful.length() > 0 && subtract({useful}, holes).empty())
+    else if (useful.length() > Duration::zero() && subtract({useful}, holes).empty())
         out.reason = "masked";
     out.testable = out.reason.empty();
     if (!out.testable) return out;
@@ -108,7 +108,7 @@ Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,
             const std::vector<UncoveredFailure>& uncovered) {
     Proof out;
     for (const UncoveredFailure& f : uncovered)
-        out.failures.push_back({f.asset, f.time, false, false, 0, f.reason});
+        out.failures.push_back({f.asset, f.time, false, false, {}, f.reason});
     for (const AssetCase& a : assets) addAsset(out, a, spec);
     std::sort(out.failures.begin(), out.failures.end(),
               [](const FailureVerdict& a, const FailureVerdict& b) { return a.time < b.time; });

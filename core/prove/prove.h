@@ -22,15 +22,15 @@ struct AssetCase {
     std::vector<TimeRange>
         notCounted;                  ///< stops, maintenance, and after a failure until the asset runs again
     std::vector<TimeRange> covered;  ///< where the rule's tags have data
-    Instant recordEnd = 0;
+    Instant recordEnd{};
 };
 
 struct FailureVerdict {
     AssetId asset;
-    Instant time = 0;
+    Instant time{};
     bool testable = true;  ///< at least half of [T − most, T − least] is covered by data and not all masked
     bool caught = false;
-    Duration warning = 0;  ///< T − start of the first such alarm, at most `most`; 0 where not caught
+    Duration warning{};  ///< T − start of the first such alarm, at most `most`; 0 where not caught
     std::string reason;  ///< why it is not testable: `no data`, `masked`, or that the rule does not cover it
 };
 
@@ -53,14 +53,14 @@ struct Proof {
     Proportion catchRate{};         ///< caught of testable, Wilson 95 %
     Proportion cameTrueShare{};     ///< true of true + false, Wilson 95 %
     double falsePerAssetMonth = 0;  ///< a month is 365.25/12 days
-    Duration countingTime = 0;      ///< covered time that counts, summed over assets
+    Duration countingTime{};        ///< covered time that counts, summed over assets
     double medianWarningHours = 0;  ///< of the failures caught; NaN for none
 };
 
 /// A failure of an asset that the rule does not cover: on record, and not testable.
 struct UncoveredFailure {
     AssetId asset;
-    Instant time = 0;
+    Instant time{};
     std::string reason;
 };
 

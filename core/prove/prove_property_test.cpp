@@ -6,6 +6,7 @@
 
 #include "core/golden/excursions.h"
 #include "core/prove/prove.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -14,28 +15,29 @@ class RandomCases : public ::testing::TestWithParam<unsigned> {};
 
 TEST_P(RandomCases, FiguresAddUpAndVerdictsFollowTheirDefinition) {
     std::mt19937 random(GetParam());
-    const ProveSpec spec{48 * kHour, 12 * kHour, static_cast<Duration>(random() % 10) * kHour};
+    const ProveSpec spec{48 * kHour, 12 * kHour, static_cast<int>(random() % 10) * kHour};
     std::vector<AssetCase> assets(3);
     for (std::size_t k = 0; k < assets.size(); ++k) {
         AssetCase& a = assets[k];
         a.asset = AssetId(k + 1);
-        a.recordEnd = 2000 * kHour;
-        a.covered = {{0, 2000 * kHour}};
+        a.recordEnd = at(2000 * kHour);
+        a.covered = {between(0, 2000 * kHour)};
         for (int i = 0; i < 40; ++i) {
-            const Instant from = static_cast<Instant>(random() % 1990) * kHour;
-            a.alarms.push_back({from, from + (1 + static_cast<Duration>(random() % 9)) * kHour});
+            const Instant from = Instant(static_cast<int>(random() % 1990) * kHour);
+            a.alarms.push_back({from, from + (1 + static_cast<std::int64_t>(random() % 9)) * kHour});
         }
-        for (int i = 0; i < 5; ++i) a.failures.push_back(static_cast<Instant>(100 + random() % 1800) * kHour);
+        for (int i = 0; i < 5; ++i)
+            a.failures.push_back(Instant(static_cast<int>(100 + random() % 1800) * kHour));
         std::sort(a.failures.begin(), a.failures.end());
         for (int i = 0; i < 6; ++i) {
-            const Instant from = static_cast<Instant>(random() % 1900) * kHour;
+            const Instant from = Instant(static_cast<int>(random() % 1900) * kHour);
             a.notCounted.push_back({from, from + 20 * kHour});
         }
     }
     const Proof p = prove(assets, spec);
     EXPECT_EQ(p.caught + p.missed + p.untestable, 15);
     EXPECT_EQ(p.cameTrue + p.falseAlarms + p.late + p.open + p.masked, static_cast<int>(p.alarms.size()));
-    Duration counting = 0;
+    Duration counting{};
     for (const AssetCase& a : assets) counting += totalLength(subtract(a.covered, joined(a.notCounted)));
     EXPECT_EQ(p.countingTime, counting);
     for (const AlarmVerdict& alarm : p.alarms) {
@@ -67,22 +69,24 @@ TEST_P(RandomCases, AnExcursionIsWhereTheRunIsOutsideAndItsAreaIsTheSumOfSmallSt
     g.spec.every = 3 * kMinute;
     for (int i = 0; i <= 60; ++i) {
         const double centre = 10 * std::sin(i * 0.2), half = 2 + static_cast<double>(random() % 100) / 100;
-        g.slices.push_back({i * g.spec.every, 5, centre - half, centre, centre + half});
+        g.slices.push_back({Place(i * g.spec.every), 5, centre - half, centre, centre + half});
     }
     Series s;
     for (int i = 0; i <= 360; ++i)
-        s.push(i * 30 * kSecond, 10 * std::sin(i / 6.0 * 0.2) + 4 * std::sin(i * 0.07 + GetParam()));
+        s.push(at(i * 30 * kSecond), 10 * std::sin(i / 6.0 * 0.2) + 4 * std::sin(i * 0.07 + GetParam()));
     const Bridging line{TagKind::Continuous, kHour};
-    const Span run{SpanId(1), AssetId(1), {}, 0, 180 * kMinute, {}};
+    const Span run{SpanId(1), AssetId(1), {}, at(0), at(180 * kMinute), {}};
     double area = 0, found = 0;
-    for (Instant t = kSecond / 2; t < run.end; t += kSecond) {
-        const LimitsAt l = limitsAt(g, t);
-        const double share = static_cast<double>(t % (30 * kSecond)) / static_cast<double>(30 * kSecond);
-        const auto i = static_cast<std::size_t>(t / (30 * kSecond));
+    for (Instant t = at(kSecond / 2); t < run.end; t += kSecond) {
+        const LimitsAt l = limitsAt(g, Place(t.time_since_epoch()));
+        const double share =
+            toNanoseconds(t.time_since_epoch() % (30 * kSecond)) / toNanoseconds(30 * kSecond);
+        const auto i = static_cast<std::size_t>(t.time_since_epoch() / (30 * kSecond));
         const double v = s.values[i] + share * (s.values[i + 1] - s.values[i]);
         area += std::max({0.0, v - l.high, l.low - v}) / 3600;
     }
-    for (const Excursion& e : findExcursions(s, line, scaleFromStart(run.range()), g, {0, 0})) {
+    for (const Excursion& e :
+         findExcursions(s, line, scaleFromStart(run.range()), g, {Duration(), Duration()})) {
         found += e.area;
         EXPECT_LT(e.start, e.end);
         EXPECT_GE(e.peakTime, e.start);

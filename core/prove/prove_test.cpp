@@ -1,20 +1,21 @@
 #include "core/prove/prove.h"
+#include "core/time/times_for_tests.h"
 
 #include <gtest/gtest.h>
 
 namespace jacinth {
 namespace {
 
-constexpr Instant kFailure = 100 * kHour;
-const ProveSpec kSpec{48 * kHour, 12 * kHour, 0};
+constexpr Instant kFailure = at(100 * kHour);
+const ProveSpec kSpec{48 * kHour, 12 * kHour, {}};
 
 AssetCase caseWith(std::vector<TimeRange> alarms) {
     AssetCase a;
     a.asset = AssetId(1);
     a.alarms = std::move(alarms);
     a.failures = {kFailure};
-    a.covered = {{0, 1000 * kHour}};
-    a.recordEnd = 1000 * kHour;
+    a.covered = {between(0, 1000 * kHour)};
+    a.recordEnd = at(1000 * kHour);
     return a;
 }
 
@@ -24,23 +25,24 @@ Proof proved(std::vector<TimeRange> alarms) {
 
 TEST(Prove, CatchesAtTheEdgesOfTheWarningTime) {
     // Useful: from 52 h to 88 h, both included.
-    EXPECT_EQ(proved({{88 * kHour, 89 * kHour}}).caught, 1);
-    EXPECT_EQ(proved({{88 * kHour + 1, 89 * kHour}}).caught, 0);
-    EXPECT_EQ(proved({{50 * kHour, 52 * kHour + 1}}).caught, 1);
-    EXPECT_EQ(proved({{50 * kHour, 52 * kHour}}).caught, 0);  // an alarm does not last into its end
+    EXPECT_EQ(proved({between(88 * kHour, 89 * kHour)}).caught, 1);
+    EXPECT_EQ(proved({between(88 * kHour + kNanosecond, 89 * kHour)}).caught, 0);
+    EXPECT_EQ(proved({between(50 * kHour, 52 * kHour + kNanosecond)}).caught, 1);
+    EXPECT_EQ(proved({between(50 * kHour, 52 * kHour)}).caught, 0);  // an alarm does not last into its end
 }
 
 TEST(Prove, WarningTimeIsFromTheFirstAlarmButNotBeforeMost) {
-    EXPECT_EQ(proved({{60 * kHour, 61 * kHour}, {80 * kHour, 81 * kHour}}).failures[0].warning, 40 * kHour);
-    EXPECT_EQ(proved({{10 * kHour, 81 * kHour}}).failures[0].warning, 48 * kHour);
+    EXPECT_EQ(proved({between(60 * kHour, 61 * kHour), between(80 * kHour, 81 * kHour)}).failures[0].warning,
+              40 * kHour);
+    EXPECT_EQ(proved({between(10 * kHour, 81 * kHour)}).failures[0].warning, 48 * kHour);
 }
 
 TEST(Prove, EveryAlarmHasOneVerdict) {
-    const Proof p = proved({{10 * kHour, 11 * kHour},      // long before: false
-                            {60 * kHour, 61 * kHour},      // true
-                            {95 * kHour, 96 * kHour},      // late
-                            {300 * kHour, 301 * kHour},    // false
-                            {990 * kHour, 991 * kHour}});  // record ends too soon: open
+    const Proof p = proved({between(10 * kHour, 11 * kHour),      // long before: false
+                            between(60 * kHour, 61 * kHour),      // true
+                            between(95 * kHour, 96 * kHour),      // late
+                            between(300 * kHour, 301 * kHour),    // false
+                            between(990 * kHour, 991 * kHour)});  // record ends too soon: open
     ASSERT_EQ(p.alarms.size(), 5u);
     EXPECT_EQ(p.alarms[0].verdict, Verdict::False);
     EXPECT_EQ(p.alarms[1].verdict, Verdict::True);
@@ -52,31 +54,32 @@ TEST(Prove, EveryAlarmHasOneVerdict) {
 }
 
 TEST(Prove, StopsDoNotCount) {
-    AssetCase a = caseWith({{300 * kHour, 301 * kHour}, {399 * kHour, 405 * kHour}});
-    a.notCounted = {{290 * kHour, 310 * kHour}, {400 * kHour, 410 * kHour}};
+    AssetCase a = caseWith({between(300 * kHour, 301 * kHour), between(399 * kHour, 405 * kHour)});
+    a.notCounted = {between(290 * kHour, 310 * kHour), between(400 * kHour, 410 * kHour)};
     const Proof p = prove({a}, kSpec);
     ASSERT_EQ(p.alarms.size(), 2u);
     EXPECT_EQ(p.alarms[0].verdict, Verdict::Masked);
     EXPECT_EQ(p.alarms[1].verdict, Verdict::False);
-    EXPECT_EQ(p.alarms[1].range.to, 400 * kHour);
+    EXPECT_EQ(p.alarms[1].range.to, at(400 * kHour));
     EXPECT_EQ(p.countingTime, 970 * kHour);
     EXPECT_NEAR(p.falsePerAssetMonth, 1 / (970 / (365.25 / 12 * 24)), 1e-9);
 }
 
 TEST(Prove, CloseAlarmsAreOne) {
-    AssetCase a = caseWith({{300 * kHour, 301 * kHour}, {303 * kHour, 304 * kHour}});
+    AssetCase a = caseWith({between(300 * kHour, 301 * kHour), between(303 * kHour, 304 * kHour)});
     EXPECT_EQ(prove({a}, {48 * kHour, 12 * kHour, 2 * kHour}).falseAlarms, 1);
     EXPECT_EQ(prove({a}, {48 * kHour, 12 * kHour, kHour}).falseAlarms, 2);
 }
 
 TEST(Prove, FailuresWithoutDataAreNamedNotCounted) {
     AssetCase a = caseWith({});
-    a.covered = {{0, 70 * kHour - 1}, {200 * kHour, 1000 * kHour}};  // a hair less than half of 52 h to 88 h
+    a.covered = {between(0, 70 * kHour - kNanosecond),
+                 between(200 * kHour, 1000 * kHour)};  // a hair less than half of 52 h to 88 h
     Proof p = prove({a}, kSpec);
     EXPECT_EQ(p.untestable, 1);
     EXPECT_EQ(p.missed, 0);
     EXPECT_FALSE(p.failures[0].testable);
-    a.covered[0].to = 70 * kHour;
+    a.covered[0].to = at(70 * kHour);
     EXPECT_EQ(prove({a}, kSpec).missed, 1);
 }
 

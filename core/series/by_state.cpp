@@ -49,7 +49,7 @@ std::vector<StateValues> splitByState(const SeriesView& values, const SeriesView
         if (held.longestGap != kWithoutEnd) end = std::min(end, states.times[before] + held.longestGap);
         const Duration d = std::min(end, range.to) - std::max(states.times[before], range.from);
         const int s = static_cast<int>(states.values[before]);
-        if (d > 0 && s >= 0 && s < count) out[static_cast<std::size_t>(s)].time += d;
+        if (d > Duration::zero() && s >= 0 && s < count) out[static_cast<std::size_t>(s)].time += d;
     };
     for (std::size_t i = 0; i < states.size(); ++i) {
         if (!states.usable(i) && !states.ends(i)) continue;
@@ -65,7 +65,7 @@ std::vector<TimeRange> whenInCluster(const SeriesView& values, const SeriesView&
     std::vector<TimeRange> out;
     StateAt stateAt(states, held);
     bool open = false;
-    Instant last = 0;
+    Instant last{};
     for (std::size_t i = 0; i < values.size(); ++i) {
         if (!values.usable(i)) continue;
         const Instant t = values.times[i];

@@ -11,7 +11,7 @@ namespace jacinth {
 struct StateValues {
     int state = 0;
     std::vector<double> sorted;  ///< usable values at samples, rising
-    Duration time = 0;           ///< that the state lasted, in the range
+    Duration time{};             ///< that the state lasted, in the range
 };
 
 /// One entry for each of `states` states, by code. A sample belongs to the state that holds at its time;

@@ -57,7 +57,7 @@ std::vector<std::size_t> bases(const std::vector<double>& x, bool leftwards) {
 }
 
 void dropCloser(std::vector<std::size_t>& peaks, const Samples& s, Duration distance) {
-    if (distance <= 0) return;
+    if (distance <= Duration::zero()) return;
     std::vector<std::size_t> order(peaks.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::stable_sort(order.begin(), order.end(),
@@ -78,8 +78,7 @@ void dropCloser(std::vector<std::size_t>& peaks, const Samples& s, Duration dist
 
 Instant between(const Samples& s, std::size_t low, std::size_t high, double level) {
     const double share = (level - s.x[low]) / (s.x[high] - s.x[low]);
-    return s.times[low] +
-           static_cast<Duration>(std::llround(share * static_cast<double>(s.times[high] - s.times[low])));
+    return s.times[low] + Duration(std::llround(share * toNanoseconds(s.times[high] - s.times[low])));
 }
 
 void measureWidth(Peak& p, const Samples& s, double relativeHeight, std::size_t leftBase,
@@ -128,9 +127,9 @@ double noiseProminence(const SeriesView& series) {
 }
 
 Duration narrowBelow(const std::vector<Peak>& peaks) {
-    if (peaks.size() < 4) return 0;
+    if (peaks.size() < 4) return {};
     std::vector<double> logs;
-    for (const Peak& p : peaks) logs.push_back(std::log(std::max<double>(1, static_cast<double>(p.width()))));
+    for (const Peak& p : peaks) logs.push_back(std::log(std::max<double>(1, toNanoseconds(p.width()))));
     std::sort(logs.begin(), logs.end());
     const double n = static_cast<double>(logs.size());
     const double all = std::accumulate(logs.begin(), logs.end(), 0.0);
@@ -141,7 +140,7 @@ Duration narrowBelow(const std::vector<Peak>& peaks) {
         const double between = w * (n - w) * (high - low) * (high - low);
         if (between > best) best = between, bound = (logs[i] + logs[i + 1]) / 2, gap = high - low;
     }
-    return gap >= std::log(4.0) ? static_cast<Duration>(std::exp(bound)) : 0;
+    return gap >= std::log(4.0) ? fromNanoseconds(std::exp(bound)) : Duration{};
 }
 
 }  // namespace jacinth

@@ -11,12 +11,12 @@ namespace jacinth {
 /// A local maximum: higher than the samples on both sides; of a flat top the middle one.
 struct Peak {
     std::size_t index = 0;  ///< of the usable samples handed in
-    Instant time = 0;
+    Instant time{};
     double height = 0;
     double prominence = 0;  ///< height above the higher of the lowest points between it and higher ground on
                             ///< either side (or the end of the series)
-    Instant left = 0, right = 0;  ///< where the flanks cross height − relativeHeight · prominence, on lines
-                                  ///< between samples
+    Instant left{}, right{};  ///< where the flanks cross height − relativeHeight · prominence, on lines
+                              ///< between samples
     Duration width() const { return right - left; }
 };
 
@@ -27,9 +27,9 @@ struct PeakSearch {
     double greatestHeight = std::numeric_limits<double>::infinity();
     double leastProminence = 0;
     double greatestProminence = std::numeric_limits<double>::infinity();
-    Duration leastWidth = 0;
-    Duration greatestWidth = std::numeric_limits<Duration>::max();
-    Duration leastDistance = 0;   ///< of two peaks closer than this the lower goes
+    Duration leastWidth{};
+    Duration greatestWidth = Duration::max();
+    Duration leastDistance{};     ///< of two peaks closer than this the lower goes
     double relativeHeight = 0.5;  ///< where the width is taken: 0 at the top, 1 at the base
     bool troughs = false;         ///< look for low points instead: heights are then negated values
 };
@@ -38,9 +38,9 @@ struct PeakSearch {
 /// of the peaks that remain after height, distance and prominence.
 std::vector<Peak> findPeaks(const SeriesView& series, const PeakSearch& search);
 
-/// How prominent a peak of the noise alone may well be: six times the noise level, which is told from the
-/// median absolute difference of neighbouring samples (1.4826 · median / √2). 0 for fewer than three usable
-/// samples.
+/// How prominent a peak of the noise alone may well be: six times the noise level, which is estimated from
+/// the median absolute difference of neighbouring samples (1.4826 · median / √2). 0 for fewer than three
+/// usable samples.
 double noiseProminence(const SeriesView& series);
 
 /// Splits widths into narrow and broad where their logarithms part best (Otsu 1979): what is below is a spike

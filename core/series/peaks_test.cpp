@@ -1,4 +1,5 @@
 #include "core/series/peaks.h"
+#include "core/time/times_for_tests.h"
 
 #include <gtest/gtest.h>
 
@@ -9,29 +10,29 @@ namespace {
 
 Series of(const std::vector<double>& x, Duration step = kSecond) {
     Series s;
-    for (std::size_t i = 0; i < x.size(); ++i) s.push(static_cast<Instant>(i) * step, x[i]);
+    for (std::size_t i = 0; i < x.size(); ++i) s.push(Instant(static_cast<int>(i) * step), x[i]);
     return s;
 }
 std::vector<Instant> timesOf(const std::vector<Peak>& peaks) {
     std::vector<Instant> out;
-    for (const Peak& p : peaks) out.push_back(p.time / kSecond);
+    for (const Peak& p : peaks) out.push_back(at(p.time.time_since_epoch() / kSecond));
     return out;
 }
 
 TEST(Peaks, ProminenceAndWidthByHand) {
     // Two peaks: 5 above ground 0, and 3 with a saddle of 1 between them.
     const auto peaks = findPeaks(of({0, 5, 1, 3, 0}), {});
-    ASSERT_EQ(timesOf(peaks), (std::vector<Instant>{1, 3}));
+    ASSERT_EQ(timesOf(peaks), (instants(1, 3)));
     EXPECT_EQ(peaks[0].prominence, 5);
     EXPECT_EQ(peaks[1].prominence, 2);
     // Half way down the first is 2.5: 0.5 s before it, and at 1 + 2.5/4 s after the start of the right flank.
-    EXPECT_EQ(peaks[0].left, kSecond / 2);
-    EXPECT_EQ(peaks[0].right, kSecond + kSecond * 5 / 8);
+    EXPECT_EQ(peaks[0].left, at(kSecond / 2));
+    EXPECT_EQ(peaks[0].right, at(kSecond + kSecond * 5 / 8));
 }
 
 TEST(Peaks, AFlatTopCountsOnceAndEndsAreNoPeaks) {
-    EXPECT_EQ(timesOf(findPeaks(of({9, 1, 4, 4, 4, 1, 9}), {})), (std::vector<Instant>{3}));
-    EXPECT_EQ(timesOf(findPeaks(of({0, 4, 4, 0}), {})), (std::vector<Instant>{1}));
+    EXPECT_EQ(timesOf(findPeaks(of({9, 1, 4, 4, 4, 1, 9}), {})), instants(3));
+    EXPECT_EQ(timesOf(findPeaks(of({0, 4, 4, 0}), {})), instants(1));
     EXPECT_TRUE(findPeaks(of({0, 4, 4}), {}).empty());
     EXPECT_TRUE(findPeaks(of({1, 1, 1, 1}), {}).empty());
     EXPECT_TRUE(findPeaks(of({}), {}).empty());
@@ -40,7 +41,7 @@ TEST(Peaks, AFlatTopCountsOnceAndEndsAreNoPeaks) {
 TEST(Peaks, OfTwoTooCloseTheLowerGoes) {
     PeakSearch search;
     search.leastDistance = 3 * kSecond;
-    EXPECT_EQ(timesOf(findPeaks(of({0, 3, 0, 5, 0, 0, 4, 0}), search)), (std::vector<Instant>{3, 6}));
+    EXPECT_EQ(timesOf(findPeaks(of({0, 3, 0, 5, 0, 0, 4, 0}), search)), (instants(3, 6)));
 }
 
 TEST(Peaks, TroughsAreGivenAsTheyAre) {
@@ -56,8 +57,8 @@ TEST(Peaks, TroughsAreGivenAsTheyAre) {
 TEST(Peaks, BadSamplesAreNotThere) {
     Series s;
     for (int i = 0; i < 5; ++i)
-        s.push(i * kSecond, i == 2 ? 100 : i == 3 ? 2 : 1, i == 2 ? Quality::Bad : Quality::Good);
-    EXPECT_EQ(timesOf(findPeaks(s, {})), (std::vector<Instant>{3}));
+        s.push(at(i * kSecond), i == 2 ? 100 : i == 3 ? 2 : 1, i == 2 ? Quality::Bad : Quality::Good);
+    EXPECT_EQ(timesOf(findPeaks(s, {})), instants(3));
 }
 
 /// Prominence by its definition, walking out from every peak.
@@ -83,13 +84,14 @@ TEST(Peaks, ProminenceAgreesWithItsDefinitionOnRandomSeries) {
 
 TEST(Peaks, NarrowAndBroadPartWhereTheirWidthsDo) {
     std::vector<Peak> peaks;
-    for (const Duration w : {2, 3, 2, 3, 4, 300, 400, 350}) peaks.push_back({0, 0, 0, 0, 0, w * kSecond});
+    for (const int w : {2, 3, 2, 3, 4, 300, 400, 350})
+        peaks.push_back({0, at(0), 0, 0, at(0), at(w * kSecond)});
     const Duration bound = narrowBelow(peaks);
     EXPECT_GT(bound, 4 * kSecond);
     EXPECT_LT(bound, 300 * kSecond);
-    for (Peak& p : peaks) p.right = 5 * kSecond;
-    EXPECT_EQ(narrowBelow(peaks), 0);
-    EXPECT_EQ(narrowBelow({}), 0);
+    for (Peak& p : peaks) p.right = at(5 * kSecond);
+    EXPECT_EQ(narrowBelow(peaks), Duration());
+    EXPECT_EQ(narrowBelow({}), Duration());
 }
 
 TEST(Peaks, NoiseProminenceIsPastTheNoise) {

@@ -77,7 +77,7 @@ Result<Take> takeNamed(const std::string& name) {
     for (const TakeWord& t : kTakes)
         if (name == t.word) return t.take;
     return Error{
-        fmt::format("`{}` is no way to take a period's figure; there are mean, sample-mean, min, max, "
+        fmt::format("`{}` is not a way to take a period's figure; there are mean, sample-mean, min, max, "
                     "first, last, count and sum",
                     name)};
 }
@@ -93,8 +93,8 @@ Result<Period> periodNamed(const std::string& text) {
     if (text == "week") return Period{Period::Unit::Week, 7 * kDay};
     if (text == "month") return Period{Period::Unit::Month, 30 * kDay};
     const auto length = parseDuration(text);
-    if (!length || *length <= 0)
-        return Error{fmt::format("`{}` is no period; write 15m, 6h, day, week or month", text)};
+    if (!length || *length <= Duration::zero())
+        return Error{fmt::format("`{}` is not a period; write 15m, 6h, day, week or month", text)};
     return Period{Period::Unit::Length, *length};
 }
 
@@ -114,7 +114,7 @@ std::string periodName(const Period& period) {
 Result<std::vector<Instant>> periodsIn(TimeRange range, const Period& period, const Zone& zone,
                                        std::size_t most) {
     std::vector<Instant> edges;
-    if (range.length() <= 0) return edges;
+    if (range.length() <= Duration::zero()) return edges;
     const Duration shortest = period.unit == Period::Unit::Length ? period.length : period.length * 9 / 10;
     if (static_cast<std::size_t>(range.length() / shortest) > most)
         return Error{fmt::format("{} over {} would be more than {} periods; choose a longer one",

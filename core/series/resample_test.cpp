@@ -5,20 +5,21 @@
 #include <cmath>
 
 #include "core/series/value_at.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
 
 Series ramp(int n, Duration step = kMinute) {
     Series s;
-    for (int i = 0; i < n; ++i) s.push(i * step, i);
+    for (int i = 0; i < n; ++i) s.push(at(i * step), i);
     return s;
 }
 const Bridging kLine{TagKind::Continuous, kHour}, kHeldValue{TagKind::Stepped, kWithoutEnd};
 
 TEST(Resample, EachFigureCalculatedByHand) {
     const Series s = ramp(10);  // 0 … 9 at whole minutes
-    const std::vector<Instant> edges{0, 4 * kMinute, 8 * kMinute};
+    const std::vector<Instant> edges = instants(0, 4 * kMinute, 8 * kMinute);
     const auto take = [&](Take t) { return resample(s, kLine, edges, t); };
     // The line from 0 to 4: its mean is 2; the samples 0, 1, 2, 3 have 1.5.
     EXPECT_EQ(take(Take::Mean), (std::vector<double>{2, 6}));
@@ -34,25 +35,26 @@ TEST(Resample, EachFigureCalculatedByHand) {
 TEST(Resample, TheLineIntoAPeriodCounts) {
     // One sample before the period and one after: the line crosses it from 2 to 4.
     Series s;
-    s.push(0, 0);
-    s.push(60 * kMinute, 6);
-    EXPECT_DOUBLE_EQ(resample(s, kLine, {20 * kMinute, 40 * kMinute}, Take::Mean)[0], 3);
-    EXPECT_DOUBLE_EQ(resample(s, kHeldValue, {20 * kMinute, 40 * kMinute}, Take::Mean)[0], 0);
+    s.push(at(0), 0);
+    s.push(at(60 * kMinute), 6);
+    EXPECT_DOUBLE_EQ(resample(s, kLine, instants(20 * kMinute, 40 * kMinute), Take::Mean)[0], 3);
+    EXPECT_DOUBLE_EQ(resample(s, kHeldValue, instants(20 * kMinute, 40 * kMinute), Take::Mean)[0], 0);
     // A gap longer than may be bridged leaves the period empty.
-    EXPECT_TRUE(std::isnan(
-        resample(s, {TagKind::Continuous, 59 * kMinute}, {20 * kMinute, 40 * kMinute}, Take::Mean)[0]));
-    EXPECT_TRUE(std::isnan(resample(s, kLine, {20 * kMinute, 40 * kMinute}, Take::Least)[0]));
-    EXPECT_EQ(resample(s, kLine, {20 * kMinute, 40 * kMinute}, Take::Count)[0], 0);
+    EXPECT_TRUE(std::isnan(resample(s, {TagKind::Continuous, 59 * kMinute},
+                                    instants(20 * kMinute, 40 * kMinute), Take::Mean)[0]));
+    EXPECT_TRUE(std::isnan(resample(s, kLine, instants(20 * kMinute, 40 * kMinute), Take::Least)[0]));
+    EXPECT_EQ(resample(s, kLine, instants(20 * kMinute, 40 * kMinute), Take::Count)[0], 0);
 }
 
 TEST(Resample, HalfCoveredIsEnoughAndBadSamplesDoNotCount) {
     Series s = ramp(6);
-    EXPECT_FALSE(std::isnan(resample(s, kLine, {0, 10 * kMinute}, Take::Mean)[0]));
-    EXPECT_TRUE(std::isnan(resample(s, kLine, {0, 11 * kMinute}, Take::Mean)[0]));
+    EXPECT_FALSE(std::isnan(resample(s, kLine, instants(0, 10 * kMinute), Take::Mean)[0]));
+    EXPECT_TRUE(std::isnan(resample(s, kLine, instants(0, 11 * kMinute), Take::Mean)[0]));
     s = {};
-    for (int i = 0; i < 6; ++i) s.push(i * kMinute, i == 3 ? 1000 : i, i == 3 ? Quality::Bad : Quality::Good);
-    EXPECT_EQ(resample(s, kLine, {0, 5 * kMinute}, Take::Greatest)[0], 4);
-    EXPECT_DOUBLE_EQ(resample(s, kLine, {0, 5 * kMinute}, Take::Mean)[0], 2.5);
+    for (int i = 0; i < 6; ++i)
+        s.push(at(i * kMinute), i == 3 ? 1000 : i, i == 3 ? Quality::Bad : Quality::Good);
+    EXPECT_EQ(resample(s, kLine, instants(0, 5 * kMinute), Take::Greatest)[0], 4);
+    EXPECT_DOUBLE_EQ(resample(s, kLine, instants(0, 5 * kMinute), Take::Mean)[0], 2.5);
 }
 
 TEST(Periods, FollowTheCalendarOverBothOddNights) {
@@ -82,8 +84,8 @@ TEST(Periods, SayWhatTheyAreAndRefuseWhatTheyAreNot) {
     for (const char* wrong : {"", "often", "-1h", "0s"}) EXPECT_FALSE(periodNamed(wrong)) << wrong;
     EXPECT_FALSE(takeNamed("middle"));
     EXPECT_EQ(takeName(*takeNamed("max")), std::string("max"));
-    EXPECT_FALSE(periodsIn({0, 400 * kDay}, {Period::Unit::Length, kMillisecond}, Zone()));
-    EXPECT_TRUE(periodsIn({0, 0}, {}, Zone())->empty());
+    EXPECT_FALSE(periodsIn(between(0, 400 * kDay), {Period::Unit::Length, kMillisecond}, Zone()));
+    EXPECT_TRUE(periodsIn(between(0, 0), {}, Zone())->empty());
 }
 
 }  // namespace

@@ -30,7 +30,7 @@ std::size_t firstNotBefore(std::span<const Instant> times, Instant t) {
 }
 
 Duration medianSpacing(std::span<const Instant> times) {
-    if (times.size() < 2) return 0;
+    if (times.size() < 2) return {};
     std::vector<Duration> gaps(times.size() - 1);
     for (std::size_t i = 0; i + 1 < times.size(); ++i) gaps[i] = times[i + 1] - times[i];
     const auto middle = gaps.begin() + gaps.size() / 2;
@@ -39,7 +39,7 @@ Duration medianSpacing(std::span<const Instant> times) {
 }
 
 Duration defaultLongestGap(TagKind kind, Duration spacing) {
-    return kind == TagKind::Continuous && spacing > 0 ? 10 * spacing : kWithoutEnd;
+    return kind == TagKind::Continuous && spacing > Duration::zero() ? 10 * spacing : kWithoutEnd;
 }
 
 Series mergeSeries(const SeriesView& older, const SeriesView& newer) {

@@ -22,9 +22,9 @@ enum class TagKind : std::uint8_t { Continuous = 0, Stepped = 1, State = 2 };
 /// value over, in ns; kWithoutEnd for none.
 struct Bridging {
     TagKind kind = TagKind::Continuous;
-    Duration longestGap = 0;
+    Duration longestGap{};
 };
-inline constexpr Duration kWithoutEnd = std::numeric_limits<Duration>::max();
+inline constexpr Duration kWithoutEnd = Duration::max();
 
 /// Times strictly rising; `values` of the same length; `quality` empty where every sample is good.
 struct SeriesView {

@@ -9,7 +9,7 @@ namespace jacinth {
 /// Figures over the usable samples of a stretch; `count` counts all, `usable` those that carry the figures.
 /// firstTime and lastTime are those of all samples. With no usable sample the values are NaN.
 struct Summary {
-    Instant firstTime = 0, lastTime = 0;
+    Instant firstTime{}, lastTime{};
     std::uint32_t count = 0, usable = 0;
     double first = kMissing;
     double last = kMissing;

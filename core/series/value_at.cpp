@@ -45,7 +45,7 @@ double between(const SeriesView& s, const Bridging& bridging, std::size_t a, std
     const std::size_t b = next.sample;
     if (b == kNoPlace || next.end != kNoPlace || s.times[b] - s.times[a] > bridging.longestGap)
         return kMissing;
-    const double share = static_cast<double>(t - s.times[a]) / static_cast<double>(s.times[b] - s.times[a]);
+    const double share = toNanoseconds(t - s.times[a]) / toNanoseconds(s.times[b] - s.times[a]);
     return s.values[a] + share * (s.values[b] - s.values[a]);
 }
 
@@ -88,17 +88,17 @@ double meanOver(const SeriesView& s, const Bridging& bridging, TimeRange range) 
         if (!line && found.end != kNoPlace) b = std::min(b, s.times[found.end]);
         const Instant from = std::max(a, range.from), to = std::min(b, range.to);
         if (to > from) {
-            const double step = static_cast<double>(b - a);
+            const double step = toNanoseconds(b - a);
             const double va = s.values[first];
             const double vb = line ? s.values[next] : va;
-            const double at0 = va + (vb - va) * static_cast<double>(from - a) / step;
-            const double at1 = va + (vb - va) * static_cast<double>(to - a) / step;
-            area += (at0 + at1) / 2 * static_cast<double>(to - from);
-            covered += static_cast<double>(to - from);
+            const double at0 = va + (vb - va) * toNanoseconds(from - a) / step;
+            const double at1 = va + (vb - va) * toNanoseconds(to - a) / step;
+            area += (at0 + at1) / 2 * toNanoseconds(to - from);
+            covered += toNanoseconds(to - from);
         }
         first = next;
     }
-    return covered * 2 >= static_cast<double>(range.length()) && covered > 0 ? area / covered : kMissing;
+    return covered * 2 >= toNanoseconds(range.length()) && covered > 0 ? area / covered : kMissing;
 }
 
 }  // namespace jacinth

@@ -70,7 +70,7 @@ std::vector<TimeRange> intersect(const std::vector<TimeRange>& a, const std::vec
 }
 
 Duration totalLength(const std::vector<TimeRange>& ranges) {
-    Duration total = 0;
+    Duration total{};
     for (const TimeRange& r : ranges) total += r.length();
     return total;
 }

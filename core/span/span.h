@@ -28,14 +28,14 @@ struct Span {
     SpanId id;
     AssetId asset;
     TagId tag;
-    Instant start = 0;
-    Instant end = 0;
+    Instant start{};
+    Instant end{};
     Facts facts;
     TimeRange range() const { return {start, end}; }
 };
 
 /// Sorts by start and joins ranges that touch or are apart by at most `gap`.
-std::vector<TimeRange> joined(std::vector<TimeRange> ranges, Duration gap = 0);
+std::vector<TimeRange> joined(std::vector<TimeRange> ranges, Duration gap = {});
 /// Those at least `least` long.
 std::vector<TimeRange> noShorterThan(std::vector<TimeRange> ranges, Duration least);
 /// The parts of `whole` that no range in `holes` covers. Both sorted and without overlap.

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/span/span.h"
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
@@ -39,13 +40,14 @@ TEST(Wilson, ByHand) {
 }
 
 TEST(Ranges, JoinSubtractIntersect) {
-    const std::vector<TimeRange> a{{0, 10}, {12, 20}, {30, 40}};
-    EXPECT_EQ(joined(a, 2), (std::vector<TimeRange>{{0, 20}, {30, 40}}));
-    EXPECT_EQ(subtract(a, {{5, 13}, {35, 36}}),
-              (std::vector<TimeRange>{{0, 5}, {13, 20}, {30, 35}, {36, 40}}));
-    EXPECT_EQ(intersect(a, {{8, 31}}), (std::vector<TimeRange>{{8, 10}, {12, 20}, {30, 31}}));
-    EXPECT_EQ(totalLength(a), 28);
-    EXPECT_EQ(subtract({{0, 10}}, {{0, 10}}), (std::vector<TimeRange>{}));
+    const std::vector<TimeRange> a{between(0, 10), between(12, 20), between(30, 40)};
+    EXPECT_EQ(joined(a, Duration(2)), (std::vector<TimeRange>{between(0, 20), between(30, 40)}));
+    EXPECT_EQ(subtract(a, {between(5, 13), between(35, 36)}),
+              (std::vector<TimeRange>{between(0, 5), between(13, 20), between(30, 35), between(36, 40)}));
+    EXPECT_EQ(intersect(a, {between(8, 31)}),
+              (std::vector<TimeRange>{between(8, 10), between(12, 20), between(30, 31)}));
+    EXPECT_EQ(totalLength(a), Duration(28));
+    EXPECT_EQ(subtract({between(0, 10)}, {between(0, 10)}), (std::vector<TimeRange>{}));
 }
 
 }  // namespace

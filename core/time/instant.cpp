@@ -12,11 +12,12 @@
 namespace jacinth {
 namespace {
 
-std::string fraction(Duration nanoseconds) {
-    if (nanoseconds == 0) return {};
-    if (nanoseconds % 1'000'000 == 0) return fmt::format(".{:03}", nanoseconds / 1'000'000);
-    if (nanoseconds % 1'000 == 0) return fmt::format(".{:06}", nanoseconds / 1'000);
-    return fmt::format(".{:09}", nanoseconds);
+std::string fraction(Duration part) {
+    const std::int64_t ns = part.count();
+    if (ns == 0) return {};
+    if (ns % 1'000'000 == 0) return fmt::format(".{:03}", ns / 1'000'000);
+    if (ns % 1'000 == 0) return fmt::format(".{:06}", ns / 1'000);
+    return fmt::format(".{:09}", ns);
 }
 
 /// Takes exactly `digits` digits off the front of `text`.
@@ -37,13 +38,13 @@ bool takeChar(std::string_view& text, std::string_view any) {
     return true;
 }
 
-/// Digits after a decimal mark, as nanoseconds. More than nine digits are cut.
-bool takeFraction(std::string_view& text, Duration& nanoseconds) {
-    Duration unit = 100'000'000;
+/// Digits after a decimal mark of seconds. More than nine digits are cut.
+bool takeFraction(std::string_view& text, Duration& part) {
+    Duration unit = kSecond / 10;
     bool any = false;
-    nanoseconds = 0;
+    part = {};
     while (!text.empty() && std::isdigit(static_cast<unsigned char>(text.front()))) {
-        nanoseconds += (text.front() - '0') * unit;
+        part += (text.front() - '0') * unit;
         unit /= 10;
         text.remove_prefix(1);
         any = true;
@@ -53,7 +54,7 @@ bool takeFraction(std::string_view& text, Duration& nanoseconds) {
 
 bool takeOffset(std::string_view& text, Duration& offset) {
     if (takeChar(text, "Zz")) {
-        offset = 0;
+        offset = {};
         return true;
     }
     if (text.empty() || (text.front() != '+' && text.front() != '-')) return false;
@@ -74,17 +75,15 @@ Duration unitOf(std::string_view name) {
     if (name == "h") return kHour;
     if (name == "d") return kDay;
     if (name == "w") return kWeek;
-    return 0;
+    return {};
 }
 
 }  // namespace
 
 std::string toIso(Instant t) {
-    using namespace std::chrono;
-    const auto point = date::sys_time<nanoseconds>(nanoseconds(t));
-    const auto day = date::floor<date::days>(point);
+    const auto day = date::floor<date::days>(t);
     const date::year_month_day ymd(day);
-    const Duration ofDay = (point - day).count();
+    const Duration ofDay = t - day;
     return fmt::format("{:04}-{:02}-{:02}T{:02}:{:02}:{:02}{}Z", static_cast<int>(ymd.year()),
                        static_cast<unsigned>(ymd.month()), static_cast<unsigned>(ymd.day()), ofDay / kHour,
                        ofDay / kMinute % 60, ofDay / kSecond % 60, fraction(ofDay % kSecond));
@@ -95,12 +94,11 @@ void IsoTimes::append(Instant t, std::string& out) {
         const std::string text = toIso(t);
         const std::size_t prefix = text.find('T') + 1;
         date_ = text.substr(0, prefix);
-        const Duration ofDay = t % kDay;
-        day_ = t - (ofDay < 0 ? ofDay + kDay : ofDay);
+        day_ = date::floor<date::days>(t);
     }
     out += date_;
     const Duration ofDay = t - day_;
-    const auto two = [&](Duration n, char after) {
+    const auto two = [&](std::int64_t n, char after) {
         out += static_cast<char>('0' + n / 10);
         out += static_cast<char>('0' + n % 10);
         if (after) out += after;
@@ -108,15 +106,15 @@ void IsoTimes::append(Instant t, std::string& out) {
     two(ofDay / kHour, ':');
     two(ofDay / kMinute % 60, ':');
     two(ofDay / kSecond % 60, '\0');
-    if (const Duration part = ofDay % kSecond) out += fraction(part);
+    out += fraction(ofDay % kSecond);
     out += 'Z';
 }
 
 Result<Instant> fromIso(std::string_view whole) {
-    const Error wrong{fmt::format("`{}` is no time; write it like 2026-04-05T14:12:00Z", whole)};
+    const Error wrong{fmt::format("`{}` is not a time; write it like 2026-04-05T14:12:00Z", whole)};
     std::string_view text = whole;
     int year = 0, month = 0, day = 0, hour = 0, minute = 0, second = 0;
-    Duration part = 0, offset = 0;
+    Duration part{}, offset{};
     if (!takeDigits(text, 4, year) || !takeChar(text, "-") || !takeDigits(text, 2, month) ||
         !takeChar(text, "-") || !takeDigits(text, 2, day))
         return wrong;
@@ -132,12 +130,11 @@ Result<Instant> fromIso(std::string_view whole) {
     }
     const auto ymd = date::year(year) / month / day;
     if (!ymd.ok() || year < 1700 || year > 2200 || hour > 23 || minute > 59 || second > 59) return wrong;
-    const Instant midnight = date::sys_days(ymd).time_since_epoch().count() * kDay;
-    return midnight + hour * kHour + minute * kMinute + second * kSecond + part - offset;
+    return date::sys_days(ymd) + hour * kHour + minute * kMinute + second * kSecond + part - offset;
 }
 
 Result<Duration> parseDuration(std::string_view whole) {
-    const Error wrong{fmt::format("`{}` is no duration; write it like 20m, 6h or 7d", whole)};
+    const Error wrong{fmt::format("`{}` is not a duration; write it like 20m, 6h or 7d", whole)};
     std::string_view text = whole;
     double total = 0;
     bool any = false;
@@ -152,24 +149,24 @@ Result<Duration> parseDuration(std::string_view whole) {
         std::size_t letters = 0;
         while (letters < text.size() && std::isalpha(static_cast<unsigned char>(text[letters]))) ++letters;
         const Duration unit = unitOf(text.substr(0, letters));
-        if (unit == 0) return wrong;
-        total += number * static_cast<double>(unit);
+        if (unit == Duration::zero()) return wrong;
+        total += number * toNanoseconds(unit);
         text.remove_prefix(letters);
         any = true;
     }
     if (!any || !(total < 9e18)) return wrong;
-    return static_cast<Duration>(std::llround(total));
+    return Duration(std::llround(total));
 }
 
 std::string formatDuration(Duration d) {
-    if (d == 0) return "0s";
-    std::string out = d < 0 ? "-" : "";
-    Duration left = d < 0 ? -d : d;
+    if (d == Duration::zero()) return "0s";
+    std::string out = d < Duration::zero() ? "-" : "";
+    Duration left = d < Duration::zero() ? -d : d;
     const std::array<std::pair<Duration, const char*>, 6> units{
         {{kWeek, "w"}, {kDay, "d"}, {kHour, "h"}, {kMinute, "m"}, {kSecond, "s"}, {kMillisecond, "ms"}}};
     for (const auto& [unit, name] : units) {
         // A week is only written where it stands alone: `7d` reads better than `1w` in the middle of a list.
-        if (unit == kWeek && left % kWeek != 0) continue;
+        if (unit == kWeek && left % kWeek != Duration::zero()) continue;
         if (left < unit) continue;
         if (out.size() > 1) out += ' ';
         out += fmt::format("{}{}", left / unit, name);
@@ -179,16 +176,16 @@ std::string formatDuration(Duration d) {
 }
 
 std::string sayDuration(Duration d) {
-    const char* sign = d < 0 ? "−" : "";
-    const Duration a = d < 0 ? -d : d;
+    const char* sign = d < Duration::zero() ? "−" : "";
+    const Duration a = d < Duration::zero() ? -d : d;
     if (a < kMinute) return fmt::format("{}{:.3g} s", sign, toSeconds(a));
     if (a < kHour) return fmt::format("{}{} min", sign, (a + kMinute / 2) / kMinute);
     if (a < 2 * kDay) {
-        const Duration minutes = (a + kMinute / 2) / kMinute;
+        const std::int64_t minutes = (a + kMinute / 2) / kMinute;
         if (minutes % 60 == 0) return fmt::format("{}{} h", sign, minutes / 60);
         return fmt::format("{}{} h {:02} min", sign, minutes / 60, minutes % 60);
     }
-    const Duration hours = (a + kHour / 2) / kHour;
+    const std::int64_t hours = (a + kHour / 2) / kHour;
     if (hours % 24 == 0) return fmt::format("{}{} d", sign, hours / 24);
     return fmt::format("{}{} d {} h", sign, hours / 24, hours % 24);
 }

@@ -82,7 +82,7 @@ std::optional<Moment> takeMoment(std::vector<std::string>& words, const Zone& zo
     }
     WallTime wall = zone.wall(current.from);
     wall.hour = wall.minute = wall.second = 0;
-    wall.fraction = 0;
+    wall.fraction = {};
     std::size_t used = 0;
     bool dated = false, yearGiven = false;
     if (const auto iso = fromIso(words[0]); iso && words[0].size() == 10) {
@@ -120,20 +120,21 @@ std::optional<Moment> takeMoment(std::vector<std::string>& words, const Zone& zo
 Result<TimeRange> parseTimePhrase(std::string_view text, const Zone& zone, TimeRange record,
                                   TimeRange current) {
     const Error wrong{fmt::format(
-        "`{}` is no time; write it like `4 Apr 06:00 +2d`, `4 Apr to 9 Apr`, `last 3 weeks` or `all`", text)};
+        "`{}` is not a time; write it like `4 Apr 06:00 +2d`, `4 Apr to 9 Apr`, `last 3 weeks` or `all`",
+        text)};
     std::vector<std::string> words = wordsOf(text);
     if (words.empty()) return wrong;
     if (words[0] == "all" && words.size() == 1) return record;
     if (words[0] == "last") {
         words.erase(words.begin());
-        Duration length = 0;
+        Duration length{};
         if (words.size() == 2 && wholeNumber(words[0]) && unitOf(words[1]))
             length = *wholeNumber(words[0]) * *unitOf(words[1]);
         else if (words.size() == 1 && unitOf(words[0]))
             length = *unitOf(words[0]);
         else if (words.size() == 1)
-            length = parseDuration(words[0]) ? *parseDuration(words[0]) : 0;
-        if (length <= 0) return wrong;
+            length = parseDuration(words[0]) ? *parseDuration(words[0]) : Duration{};
+        if (length <= Duration::zero()) return wrong;
         return TimeRange{record.to - length, record.to};
     }
     const auto from = takeMoment(words, zone, record, current);
@@ -144,7 +145,7 @@ Result<TimeRange> parseTimePhrase(std::string_view text, const Zone& zone, TimeR
         std::string length = words[0].substr(1);
         for (std::size_t i = 1; i < words.size(); ++i) length += words[i];
         const auto d = parseDuration(length);
-        if (!d || *d <= 0) return wrong;
+        if (!d || *d <= Duration::zero()) return wrong;
         return TimeRange{from->instant, from->instant + *d};
     }
     if (words[0] != "to" && words[0] != "-" && words[0] != "–" && words[0] != "→") return wrong;
@@ -158,7 +159,7 @@ Result<TimeRange> parseTimePhrase(std::string_view text, const Zone& zone, TimeR
 
 std::string timePhrase(const Zone& zone, TimeRange range) {
     const Duration minutes = (range.length() + kMinute / 2) / kMinute * kMinute;
-    if (minutes == 0)
+    if (minutes == Duration::zero())
         return zone.preciseText(range.from) + " +" + formatDuration(range.length() / kSecond * kSecond);
     std::string length =
         formatDuration(minutes >= 2 * kDay ? (minutes + kHour / 2) / kHour * kHour : minutes);

@@ -3,6 +3,7 @@
 #include <random>
 
 #include "core/time/instant.h"
+#include "core/time/times_for_tests.h"
 #include "core/time/zone.h"
 
 namespace jacinth {
@@ -16,21 +17,21 @@ TEST(Instants, AreWrittenOneAfterTheOtherAsEachAlone) {
         std::string text = "x";
         times.append(t, text);
         ASSERT_EQ(text, "x" + toIso(t));
-        const Duration step =
-            static_cast<Duration>(random() % 4 == 0 ? random() % (50 * kHour) : random() % kHour);
+        const Duration step(static_cast<std::int64_t>(random() >> 1) %
+                            ((random() % 4 == 0 ? 50 : 1) * kHour.count()));
         t += random() % 9 == 0 ? -step : step;
-        if (random() % 3 == 0) t -= t % kSecond;
+        if (random() % 3 == 0) t = std::chrono::floor<std::chrono::seconds>(t);
     }
 }
 
 TEST(Iso, WritesAndReadsBack) {
-    EXPECT_EQ(toIso(0), "1970-01-01T00:00:00Z");
-    EXPECT_EQ(*fromIso("1970-01-02"), kDay);
+    EXPECT_EQ(toIso(at(0)), "1970-01-01T00:00:00Z");
+    EXPECT_EQ(*fromIso("1970-01-02"), at(kDay));
     EXPECT_EQ(*fromIso("2026-04-05T14:12:00+02:00"), *fromIso("2026-04-05T12:12:00Z"));
     const Instant t = *fromIso("2026-04-05T14:12:07.125Z");
     EXPECT_EQ(toIso(t), "2026-04-05T14:12:07.125Z");
-    EXPECT_EQ(toIso(t + 1), "2026-04-05T14:12:07.125000001Z");
-    EXPECT_EQ(toIso(-1), "1969-12-31T23:59:59.999999999Z");
+    EXPECT_EQ(toIso(t + kNanosecond), "2026-04-05T14:12:07.125000001Z");
+    EXPECT_EQ(toIso(at(-1)), "1969-12-31T23:59:59.999999999Z");
 }
 
 TEST(Iso, RefusesWhatIsNoTime) {
@@ -58,14 +59,14 @@ TEST(Durations, SaidForPeople) {
 
 TEST(Zones, KnowTheNightsOfChange) {
     const Zone oslo = *Zone::named("Europe/Oslo");
-    const WallInstant skipped = oslo.instant({2026, 3, 29, 2, 30, 0, 0});
+    const WallInstant skipped = oslo.instant({2026, 3, 29, 2, 30, 0});
     EXPECT_EQ(skipped.kind, WallKind::Skipped);
     EXPECT_EQ(skipped.instant, *fromIso("2026-03-29T01:00:00Z"));
-    const WallInstant twice = oslo.instant({2026, 10, 25, 2, 30, 0, 0});
+    const WallInstant twice = oslo.instant({2026, 10, 25, 2, 30, 0});
     EXPECT_EQ(twice.kind, WallKind::Twice);
     EXPECT_EQ(twice.instant, *fromIso("2026-10-25T00:30:00Z"));
     EXPECT_EQ(twice.second, *fromIso("2026-10-25T01:30:00Z"));
-    EXPECT_EQ(oslo.instant({2026, 7, 1, 12, 0, 0, 0}).instant, *fromIso("2026-07-01T10:00:00Z"));
+    EXPECT_EQ(oslo.instant({2026, 7, 1, 12, 0, 0}).instant, *fromIso("2026-07-01T10:00:00Z"));
 }
 
 TEST(Zones, FastPathAgreesWithTheDatabaseAroundAChange) {

@@ -3,6 +3,7 @@
 #include <date/tz.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 
 namespace jacinth {
@@ -14,9 +15,8 @@ constexpr std::array<const char*, 12> kMonthNames{"Jan", "Feb", "Mar", "Apr", "M
 using LocalTime = date::local_time<std::chrono::nanoseconds>;
 
 Instant clampSeconds(std::chrono::seconds s) {
-    constexpr std::int64_t most = 9'000'000'000;
-    const std::int64_t n = std::min<std::int64_t>(most, std::max<std::int64_t>(-most, s.count()));
-    return n * kSecond;
+    constexpr std::chrono::seconds most(9'000'000'000);
+    return Instant(std::clamp(s, -most, most));
 }
 
 }  // namespace
@@ -26,9 +26,9 @@ bool WallTime::valid() const {
            minute >= 0 && minute < 60 && second >= 0 && second < 60;
 }
 
-std::int64_t WallTime::localNanoseconds() const {
-    const auto days = date::sys_days(date::year(year) / month / day).time_since_epoch().count();
-    return days * kDay + hour * kHour + minute * kMinute + second * kSecond + fraction;
+Duration WallTime::sinceLocalEpoch() const {
+    const auto days = date::local_days(date::year(year) / month / day).time_since_epoch();
+    return days + hour * kHour + minute * kMinute + second * kSecond + fraction;
 }
 
 Zone::Zone() : zone_(date::locate_zone("Etc/UTC")) {}
@@ -40,25 +40,23 @@ Result<Zone> Zone::named(std::string_view name) {
         zone.name_ = name;
         return zone;
     } catch (const std::runtime_error&) {
-        return Error{fmt::format("`{}` is no time zone; write it like Europe/Oslo", name)};
+        return Error{fmt::format("`{}` is not a time zone; write it like Europe/Oslo", name)};
     }
 }
 
 const Zone::Offset& Zone::offsetAt(Instant t) const {
     if (t >= last_.from && t < last_.to) return last_;
-    const auto info =
-        zone_->get_info(date::sys_seconds(std::chrono::seconds(t / kSecond - (t % kSecond < 0))));
+    const auto info = zone_->get_info(date::floor<std::chrono::seconds>(t));
     last_ = {clampSeconds(info.begin.time_since_epoch()), clampSeconds(info.end.time_since_epoch()),
-             info.offset.count() * kSecond};
+             info.offset};
     return last_;
 }
 
 WallTime Zone::wall(Instant t) const {
     const Instant local = t + offsetAt(t).offset;
-    const auto point = date::sys_time<std::chrono::nanoseconds>(std::chrono::nanoseconds(local));
-    const auto day = date::floor<date::days>(point);
+    const auto day = date::floor<date::days>(local);
     const date::year_month_day ymd(day);
-    const Duration ofDay = (point - day).count();
+    const Duration ofDay = local - day;
     return {static_cast<int>(ymd.year()),
             static_cast<int>(static_cast<unsigned>(ymd.month())),
             static_cast<int>(static_cast<unsigned>(ymd.day())),
@@ -69,18 +67,18 @@ WallTime Zone::wall(Instant t) const {
 }
 
 WallInstant Zone::instant(const WallTime& wall) const {
-    const std::int64_t local = wall.localNanoseconds();
+    const Duration local = wall.sinceLocalEpoch();
     // Well inside the last offset's stretch there can be no gap or overlap: the common case for a file's
     // rows.
     if (const auto at = instantWellInside(local)) return {WallKind::Unique, *at, *at};
-    const auto info = zone_->get_info(LocalTime(std::chrono::nanoseconds(local)));
-    const Duration first = info.first.offset.count() * kSecond;
+    const auto info = zone_->get_info(LocalTime(local));
+    const Instant first(local - info.first.offset);
     if (info.result == date::local_info::unique) {
-        offsetAt(local - first);
-        return {WallKind::Unique, local - first, local - first};
+        offsetAt(first);
+        return {WallKind::Unique, first, first};
     }
-    const Duration second = info.second.offset.count() * kSecond;
-    if (info.result == date::local_info::ambiguous) return {WallKind::Twice, local - first, local - second};
+    const Instant second(local - info.second.offset);
+    if (info.result == date::local_info::ambiguous) return {WallKind::Twice, first, second};
     const Instant change = clampSeconds(info.first.end.time_since_epoch());
     return {WallKind::Skipped, change, change};
 }
@@ -88,7 +86,7 @@ WallInstant Zone::instant(const WallTime& wall) const {
 Instant Zone::startOfDay(Instant t) const {
     WallTime w = wall(t);
     w.hour = w.minute = w.second = 0;
-    w.fraction = 0;
+    w.fraction = {};
     return instant(w).instant;
 }
 

@@ -25,17 +25,17 @@ enum class WallKind {
 /// Civil date and time of day, without zone.
 struct WallTime {
     int year = 1970, month = 1, day = 1, hour = 0, minute = 0, second = 0;
-    Duration fraction = 0;  ///< nanoseconds within the second
-    bool valid() const;     ///< is there such a date and such a time of day?
-    std::int64_t localNanoseconds() const;
+    Duration fraction{};               ///< within the second
+    bool valid() const;                ///< is there such a date and such a time of day?
+    Duration sinceLocalEpoch() const;  ///< since 1970-01-01T00:00:00 by the same clock
 };
 
 /// The instant of a wall-clock reading. For `Twice`, `instant` is the first and `second` the later one;
 /// for `Skipped` both are the moment at which the clocks were put forward.
 struct WallInstant {
     WallKind kind = WallKind::Unique;
-    Instant instant = 0;
-    Instant second = 0;
+    Instant instant{};
+    Instant second{};
 };
 
 /// A time zone. Cheap to copy. Conversions remember the last offset, so a column of times costs little.
@@ -47,10 +47,10 @@ class Zone {
     const std::string& name() const { return name_; }
     WallTime wall(Instant t) const;
     WallInstant instant(const WallTime& wall) const;
-    /// The instant of a wall clock given as nanoseconds, where the last conversion shows that no change of
-    /// the clocks is near; else none, and instant() has to look.
-    std::optional<Instant> instantWellInside(std::int64_t localNanoseconds) const {
-        const Instant guess = localNanoseconds - last_.offset;
+    /// The instant of a wall clock given as time since its own 1970-01-01T00:00:00, where the last conversion
+    /// shows that no change of the clocks is near; else none, and instant() has to look.
+    std::optional<Instant> instantWellInside(Duration sinceLocalEpoch) const {
+        const Instant guess(sinceLocalEpoch - last_.offset);
         if (guess < last_.from + kDay || guess >= last_.to - kDay) return {};
         return guess;
     }
@@ -68,8 +68,8 @@ class Zone {
 
   private:
     struct Offset {
-        Instant from = 1, to = 0;
-        Duration offset = 0;
+        Instant from = Instant(kNanosecond), to = Instant();  ///< at first an empty stretch
+        Duration offset{};
     };
     const Offset& offsetAt(Instant t) const;
 

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/time/times_for_tests.h"
 #include "source/import_events.h"
 #include "source/recipe.h"
 #include "store/derived_catalog.h"
@@ -123,7 +124,9 @@ void fillStudy(Study& study, unsigned seed) {
         study.catalog().setAssetFacts(study.catalog().assetNamed("Press 1")->id,
                                       {{"built", 2009.0}, {"type", std::string("b")}});
     });
-    study.change("to be undone", "", {}, [&] { study.tracks().addSpan(runs, {{}, {}, {}, 1, 2, {}}); });
+    study.change("to be undone", "", {}, [&] {
+        study.tracks().addSpan(runs, {{}, {}, {}, at(1), at(2), {}});
+    });
     orThrow(study.history().undo());
 }
 
@@ -132,14 +135,14 @@ namespace {
 std::string spanText(const Study& study, const Span& s) {
     const Asset* asset = study.catalog().asset(s.asset);
     const Tag* tag = study.catalog().tag(s.tag);
-    return fmt::format("{} {} {} {} {} {}\n", s.id, asset ? asset->name : "", tag ? tag->path() : "", s.start,
-                       s.end, factsToJson(s.facts));
+    return fmt::format("{} {} {} {} {} {}\n", s.id, asset ? asset->name : "", tag ? tag->path() : "",
+                       toIso(s.start), toIso(s.end), factsToJson(s.facts));
 }
 
 void addSeries(std::string& out, const Series& s) {
     for (std::size_t i = 0; i < s.size(); ++i)
-        out +=
-            fmt::format("{}={:.17g}/{} ", s.times[i], s.values[i], static_cast<int>(s.view().qualityAt(i)));
+        out += fmt::format("{}={:.17g}/{} ", epochNanoseconds(s.times[i]), s.values[i],
+                           static_cast<int>(s.view().qualityAt(i)));
     out += '\n';
 }
 
@@ -156,14 +159,15 @@ void addProof(std::string& out, Study& study, const Rule& rule) {
     out += fmt::format("{} {} {} {:.17g}\n", proof->caught, proof->missed, proof->untestable,
                        proof->falsePerAssetMonth);
     for (const AlarmVerdict& a : proof->alarms)
-        out += fmt::format("{} {} {} {}\n", a.asset, a.range.from, a.range.to, verdictName(a.verdict));
+        out += fmt::format("{} {} {} {}\n", a.asset, toIso(a.range.from), toIso(a.range.to),
+                           verdictName(a.verdict));
 }
 
 void addScreening(std::string& out, Study& study, const Track& track) {
     for (const ScreenedRun& run : screenTrack(study, track.id, "", screenSpecOf(study), Which::Mended))
         for (const Excursion& e : run.excursions)
-            out += fmt::format("{} {} {} {} {:.17g} {:.17g} {}\n", run.run.id, run.role, e.start, e.end,
-                               e.peak, e.area, e.severity);
+            out += fmt::format("{} {} {} {} {:.17g} {:.17g} {}\n", run.run.id, run.role, toIso(e.start),
+                               toIso(e.end), e.peak, e.area, e.severity);
 }
 
 }  // namespace
@@ -178,14 +182,14 @@ std::string readAll(Study& study) {
         // A kill in an import may leave a tag without samples; one that is given by an expression is work.
         if (whole.count == 0 && !study.derived().definition(t.id).is_object()) continue;
         out += fmt::format("{} {} {} {} {} {} {} {:.17g} {:.17g} {} {}\n", t.id, t.path(), t.role, t.unit,
-                           tagKindName(t.kind), t.spacing, whole.count, whole.least, whole.greatest,
-                           t.longestGap.value_or(-1), fmt::join(t.states, "|"));
+                           tagKindName(t.kind), t.spacing.count(), whole.count, whole.least, whole.greatest,
+                           t.longestGap.value_or(-kNanosecond).count(), fmt::join(t.states, "|"));
         for (const Which which : {Which::AsLogged, Which::Mended}) addSeries(out, study.read(t, all, which));
         for (const Summary& c : study.columns(t, all, 300, Which::Mended))
-            out += fmt::format("{} {} {:.17g} {:.17g} ", c.firstTime, c.count, c.least, c.greatest);
+            out += fmt::format("{} {} {:.17g} {:.17g} ", toIso(c.firstTime), c.count, c.least, c.greatest);
         for (const Fix& f : study.judgement().fixes(t.id))
             out += fmt::format("fix {} {} {} {} {:.17g} {:.17g} {} {} {}\n", f.id, fixKindName(f.kind),
-                               f.from, f.to, f.startBy, f.endBy, f.on, f.why, f.who);
+                               toIso(f.from), toIso(f.to), f.startBy, f.endBy, f.on, f.why, f.who);
         out += study.derived().definition(t.id).dump() + "\n";
     }
     for (const Track& track : study.tracks().all()) {
@@ -199,8 +203,8 @@ std::string readAll(Study& study) {
         out += fmt::format("limits {} {} {} {}\n", set.id, set.name, set.version, set.goldenRuns.size());
         for (const auto& [role, limits] : set.byRole)
             for (const LimitSlice& s : limits.slices)
-                out += fmt::format("{} {} {} {:.17g} {:.17g} {:.17g}\n", role, s.offset, s.n, s.low, s.centre,
-                                   s.high);
+                out += fmt::format("{} {} {} {:.17g} {:.17g} {:.17g}\n", role,
+                                   s.offset.time_since_epoch().count(), s.n, s.low, s.centre, s.high);
     }
     for (const LabelKind& k : study.judgement().labelBook()) out += k.name + k.meaning + k.colour + "\n";
     for (const Rule& rule : study.judgement().rules()) addProof(out, study, rule);
@@ -219,7 +223,7 @@ std::string stepName(unsigned seed, int number) {
 void doStep(Study& study, unsigned seed, int number) {
     std::mt19937 random(seed * 7919 + static_cast<unsigned>(number));
     const auto temp = study.catalog().tagAt("Press 1/Temp")->id;
-    const Instant at = kStart + static_cast<Instant>(random() % (kHours * 60)) * kMinute;
+    const Instant at = kStart + static_cast<int>(random() % (kHours * 60)) * kMinute;
     switch (random() % 7) {
         case 0: {
             std::string text =

@@ -27,7 +27,7 @@ std::size_t samplesOf(const std::string& path) {
         add(std::hash<std::string>{}(t.path()));
         const Series s = study->read(t, study->record(), Which::AsLogged);
         for (std::size_t i = 0; i < s.size(); ++i) {
-            add(static_cast<std::size_t>(s.times[i]));
+            add(static_cast<std::size_t>(epochNanoseconds(s.times[i])));
             add(std::hash<double>{}(s.values[i]));
         }
     }

@@ -1,8 +1,9 @@
 #include "work/base/expression_over_time.h"
 
+#include <tbb/task_arena.h>
+
 #include <algorithm>
 #include <mutex>
-#include <thread>
 
 #include "core/expr/pieces.h"
 #include "work/base/expression_reach.h"
@@ -50,9 +51,9 @@ Result<ValueOverTime> ExpressionOverTime::evaluate(AssetId asset, const Expressi
             out.value = piece;
         begun = true;
     };
-    const auto threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+    const int ahead = std::max(1, tbb::this_task_arena::max_concurrency());
     const Status done = evaluateInPieces(expression, range, piecesOf(study_, asset, expression), inputsOver,
-                                         take, threads, progress);
+                                         take, ahead, progress);
     if (!done) return done.error();
     out.covered = coverage.within(range);
     return out;

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/expr/evaluate.h"
+#include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
 #include "work/base/study_fixture.h"
 
@@ -23,16 +24,16 @@ class OverTime : public NewStudy {
         const auto step = study->catalog().addTag(asset, "Step", "", TagKind::State);
         for (const char* name : {"Rest", "Hot"}) study->catalog().addState(step, name);
         Series temps, loads, steps;
-        for (Instant t = 0; t < 40 * kDay; t += 10 * kSecond) {
+        for (Duration t{}; t < 40 * kDay; t += 10 * kSecond) {
             const bool gap = (t > 7 * kDay && t < 8 * kDay) || (t > 20 * kDay && t < 26 * kDay);
             if (gap) continue;
             const Quality q = t > 12 * kDay && t < 12 * kDay + 3 * kHour ? Quality::Bad : Quality::Good;
-            temps.push(t, 50 + 20 * std::sin(toHours(t) / 5) + static_cast<double>(t / kSecond % 70) / 100,
-                       q);
+            temps.push(at(t),
+                       50 + 20 * std::sin(toHours(t) / 5) + static_cast<double>(t / kSecond % 70) / 100, q);
         }
-        for (Instant t = 0; t < 40 * kDay; t += kHour) loads.push(t, static_cast<double>(t / kHour % 9));
-        for (Instant t = 0; t < 40 * kDay; t += 5 * kHour)
-            steps.push(t, static_cast<double>(t / (5 * kHour) % 2));
+        for (Duration t{}; t < 40 * kDay; t += kHour) loads.push(at(t), static_cast<double>(t / kHour % 9));
+        for (Duration t{}; t < 40 * kDay; t += 5 * kHour)
+            steps.push(at(t), static_cast<double>(t / (5 * kHour) % 2));
         study->samples().write(temp, temps);
         study->samples().write(load, loads);
         study->samples().write(step, steps);
@@ -49,8 +50,8 @@ class OverTime : public NewStudy {
     static bool near(const std::vector<TimeRange>& a, const std::vector<TimeRange>& b) {
         return a.size() == b.size() &&
                std::equal(a.begin(), a.end(), b.begin(), [](const TimeRange& x, const TimeRange& y) {
-                   return std::abs(x.from - y.from) <= 100 &&
-                          std::abs(x.to - y.to) <= 100;  // ns: rounding of sums
+                   return std::chrono::abs(x.from - y.from) <= Duration(100) &&
+                          std::chrono::abs(x.to - y.to) <= Duration(100);  // ns: rounding of sums
                });
     }
 };
@@ -81,10 +82,10 @@ TEST_F(OverTime, ANumberHasTheSameValueEverywhere) {
     const Signal whole = std::get<Signal>(*evaluate(e, inputs, record));
     const Signal pieces =
         std::get<Signal>(ExpressionOverTime(*study, Which::Mended).evaluate(asset(), e, record)->value);
-    for (Instant t = 0; t < record.to; t += 17 * kMinute) {
+    for (Instant t; t < record.to; t += 17 * kMinute) {
         const double a = signalAt(whole, t), b = signalAt(pieces, t);
-        ASSERT_EQ(std::isnan(a), std::isnan(b)) << t;
-        if (!std::isnan(a)) ASSERT_NEAR(a, b, 1e-8) << t;
+        ASSERT_EQ(std::isnan(a), std::isnan(b)) << toIso(t);
+        if (!std::isnan(a)) ASSERT_NEAR(a, b, 1e-8) << toIso(t);
     }
 }
 

@@ -10,8 +10,9 @@ ExpressionReach reachOf(Study& study, const Expression& expression, AssetId asse
     for (const TagId id : tagsOf(study, expression, asset)) {
         const Tag& tag = *study.catalog().tag(id);
         const Bridging bridging = tag.bridging();
-        if (tag.spacing > 0) out.spacing = any ? std::min(out.spacing, tag.spacing) : tag.spacing;
-        if (bridging.longestGap > 0 && bridging.longestGap != kWithoutEnd) {
+        if (tag.spacing > Duration::zero())
+            out.spacing = any ? std::min(out.spacing, tag.spacing) : tag.spacing;
+        if (bridging.longestGap > Duration::zero() && bridging.longestGap != kWithoutEnd) {
             out.longestGap = anyGap ? std::min(out.longestGap, bridging.longestGap) : bridging.longestGap;
             if (bridging.kind == TagKind::Continuous) out.margin = std::max(out.margin, bridging.longestGap);
             anyGap = true;

@@ -7,10 +7,10 @@ namespace jacinth {
 
 /// Over what an expression has a value, and how finely.
 struct ExpressionReach {
-    TimeRange range{0, 0};        ///< from the first sample of its tags to just after the last
+    TimeRange range;              ///< from the first sample of its tags to just after the last
     Duration spacing = kHour;     ///< the least of its tags' median spacings
     Duration longestGap = kHour;  ///< the least of its tags' longest gaps
-    Duration margin = 0;          ///< the greatest: over which a line may reach
+    Duration margin{};            ///< the greatest: over which a line may reach
 };
 ExpressionReach reachOf(Study& study, const Expression& expression, AssetId asset);
 

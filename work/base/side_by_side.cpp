@@ -1,17 +1,19 @@
 #include "work/base/side_by_side.h"
 
+#include <tbb/task_arena.h>
+#include <tbb/task_group.h>
+
 #include <algorithm>
 #include <atomic>
-#include <future>
-#include <thread>
+#include <exception>
 #include <vector>
 
 namespace jacinth {
 
 void forEachSideBySide(Study& study, std::size_t count,
                        const std::function<void(Study&, std::size_t)>& work) {
-    const std::size_t threads =
-        std::min<std::size_t>(count, std::max(1u, std::thread::hardware_concurrency()));
+    const auto threads =
+        std::min(count, static_cast<std::size_t>(std::max(1, tbb::this_task_arena::max_concurrency())));
     std::vector<std::unique_ptr<Study>> others;
     while (others.size() + 1 < threads) {
         auto opened = Study::open(study.path(), true);
@@ -23,9 +25,8 @@ void forEachSideBySide(Study& study, std::size_t count,
     const auto run = [&](Study& with) {
         for (std::size_t i = next++; i < count; i = next++) work(with, i);
     };
-    std::vector<std::future<void>> running;
-    for (const auto& other : others)
-        running.push_back(std::async(std::launch::async, [&run, &other] { run(*other); }));
+    tbb::task_group group;
+    for (const auto& other : others) group.run([&run, &other] { run(*other); });
     std::exception_ptr failed;
     try {
         run(study);
@@ -33,11 +34,11 @@ void forEachSideBySide(Study& study, std::size_t count,
         failed = std::current_exception();
         next = count;
     }
-    for (auto& r : running) try {
-            r.get();
-        } catch (...) {
-            failed = std::current_exception();
-        }
+    try {
+        group.wait();
+    } catch (...) {
+        failed = std::current_exception();
+    }
     if (failed) std::rethrow_exception(failed);
 }
 

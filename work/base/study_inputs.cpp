@@ -44,7 +44,7 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
     // Lines reach over bad samples to the next usable one; what is held comes from the last usable one.
     const Bridging bridging = tag.bridging();
     const Duration gap =
-        bridging.kind == TagKind::Continuous ? std::min(bridging.longestGap, kLongestReach) : 0;
+        bridging.kind == TagKind::Continuous ? std::min(bridging.longestGap, kLongestReach) : Duration{};
     const TimeRange wanted{range_.from - lookBack_ - gap, range_.to + gap};
     Series series = study_.readForFigures(tag, wanted, which_);
     for (Duration back = kDay; bridging.kind != TagKind::Continuous && whole.count > 0 &&

@@ -11,7 +11,7 @@ class StudyPool::Borrowed : public Inputs {
              std::function<void(const StudyInputs&)> finished)
         : pool_(pool),
           study_(pool.take()),
-          inputs_(*study_, asset, range, 0, which),
+          inputs_(*study_, asset, range, {}, which),
           finished_(std::move(finished)) {}
     ~Borrowed() override {
         if (finished_) finished_(inputs_);

@@ -19,7 +19,7 @@ namespace {
 
 using nlohmann::json;
 
-/// What the samples are like, told from the expression over its last hour.
+/// What the samples are like, estimated from the expression over its last hour.
 struct Shape {
     TagKind kind = TagKind::Continuous;
     std::vector<std::string> states;
@@ -40,7 +40,7 @@ Result<Shape> shapeOf(Study& study, const Asset& asset, const Expression& expres
     }
     // The kind of a value follows from that of its tags: no look-back is read for it.
     const TimeRange end{std::max(reach.range.from, reach.range.to - kHour), reach.range.to};
-    StudyInputs inputs(study, asset.id, end, 0, Which::Mended);
+    StudyInputs inputs(study, asset.id, end, {}, Which::Mended);
     const auto value = evaluate(expression, inputs, end);
     if (!value) return value.error();
     const Signal& signal = std::get<Signal>(*value);

@@ -16,7 +16,7 @@ struct DerivedSpec {
 /// Makes tags of this name, or gives those of that name a new expression, as one undoable step. Their samples
 /// come with refreshDerived(). Refused, with the reason: a name that a logged or kept tag has, an expression
 /// that names no tag and no track, one that gives a text, and one that would be made from itself (the message
-/// shows the way round). Returns the tags' ids.
+/// shows the cycle). Returns the tags' ids.
 Result<std::vector<TagId>> defineDerived(Study& study, const DerivedSpec& spec);
 /// Several as one step of this name; all or none.
 Result<std::vector<TagId>> defineDerived(Study& study, const std::vector<DerivedSpec>& specs,
@@ -35,7 +35,7 @@ struct DerivedExpression {
     Tag tag;
     std::string text;
     std::vector<TagId> madeFrom;  ///< tags it uses, as far as the text can be read
-    Instant at = 0;               ///< when its samples were calculated; 0: not yet
+    Instant at{};                 ///< when its samples were calculated; 0: not yet
     std::string trouble;          ///< why it has no samples; empty for none
     bool stale = false;           ///< its samples are not those of what it is made of now
 };

@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/expr/evaluate.h"
+#include "core/time/times_for_tests.h"
 #include "store/derived_catalog.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -29,8 +30,8 @@ class Derived : public NewStudy {
             Series a, b;
             for (int m = 0; m < 2 * 24 * 60; ++m) {
                 if (std::string(name) == "Kiln 1" && m >= 720 && m < 840) continue;
-                a.push(m * kMinute, 60 + m % 10);
-                b.push(m * kMinute, 20 + m % 7);
+                a.push(at(m * kMinute), 60 + m % 10);
+                b.push(at(m * kMinute), 20 + m % 7);
             }
             study->samples().write(on, a);
             study->samples().write(off, b);
@@ -38,7 +39,7 @@ class Derived : public NewStudy {
         }
     }
     TagId idOf(const std::string& tag) const { return study->catalog().tagAt(tag)->id; }
-    double at(const std::string& of, Instant t) const {
+    double valueOf(const std::string& of, Instant t) const {
         const auto tag = study->catalog().tagAt(of);
         return tag ? study->valueAt(*tag, t, Which::Mended) : -1;
     }
@@ -66,10 +67,10 @@ TEST_F(Derived, IsMadeOnEveryAssetThatCanUseItWithTheUnitOfItsTags) {
     EXPECT_EQ(tag->unit, "°C");
     EXPECT_EQ(tag->role, "air_drop");
     EXPECT_EQ(tag->kind, TagKind::Continuous);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 17 * kMinute), 67 - 23);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Air drop", at(17 * kMinute)), 67 - 23);
     // The gap of its tags is its own.
-    EXPECT_TRUE(std::isnan(at("Kiln 1/Air drop", 780 * kMinute)));
-    EXPECT_FALSE(std::isnan(at("Kiln 2/Air drop", 780 * kMinute)));
+    EXPECT_TRUE(std::isnan(valueOf("Kiln 1/Air drop", at(780 * kMinute))));
+    EXPECT_FALSE(std::isnan(valueOf("Kiln 2/Air drop", at(780 * kMinute))));
     EXPECT_TRUE(refreshed().empty());  // nothing is stale
 }
 
@@ -82,7 +83,7 @@ TEST_F(Derived, IsUsedLikeAnyTag) {
     EXPECT_EQ(warm->states, (Paths{"false", "true"}));
     // The same as the expression written out.
     const auto asset = study->catalog().assetNamed("Kiln 1")->id;
-    const TimeRange range{kHour, 40 * kHour};
+    const TimeRange range = between(kHour, 40 * kHour);
     const auto valueOf = [&](const std::string& text) {
         const auto e = compileExpression(text, namesIn(*study, asset));
         EXPECT_TRUE(e) << e.error().message;
@@ -93,8 +94,10 @@ TEST_F(Derived, IsUsedLikeAnyTag) {
     ASSERT_GT(written.size(), 100u);
     ASSERT_EQ(kept.size(), written.size());
     for (std::size_t i = 0; i < kept.size(); ++i) {
-        EXPECT_NEAR(static_cast<double>(kept[i].from), static_cast<double>(written[i].from), 2);
-        EXPECT_NEAR(static_cast<double>(kept[i].to), static_cast<double>(written[i].to), 2);
+        EXPECT_NEAR(static_cast<double>(epochNanoseconds(kept[i].from)),
+                    static_cast<double>(epochNanoseconds(written[i].from)), 2);
+        EXPECT_NEAR(static_cast<double>(epochNanoseconds(kept[i].to)),
+                    static_cast<double>(epochNanoseconds(written[i].to)), 2);
     }
 }
 
@@ -104,34 +107,35 @@ TEST_F(Derived, IsRecalculatedWhenSamplesFixesOrTracksChange) {
               std::string::npos);
     study->change("track", "", {}, [&] {
         const auto track = study->tracks().put("Runs", track_kind::kRuns);
-        study->tracks().addSpan(track, {{}, {}, {}, kHour, 2 * kHour, {}});
+        study->tracks().addSpan(track, {{}, {}, {}, at(kHour), at(2 * kHour), {}});
     });
     define("Drop in runs", "if(inside(\"Runs\"), air_drop, 0)");
     EXPECT_EQ(refreshed().size(), 2u);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Drop in runs", 90 * kMinute), 60 + 0 - 20 - 90 % 7);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Drop in runs", 3 * kHour), 0);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Drop in runs", at(90 * kMinute)), 60 + 0 - 20 - 90 % 7);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Drop in runs", at(3 * kHour)), 0);
 
     Fix fix;
     fix.tag = idOf("Kiln 1/Air on");
-    fix.from = kHour, fix.to = 3 * kHour;
+    fix.from = at(kHour), fix.to = at(3 * kHour);
     fix.startBy = fix.endBy = 5;
     study->change("fix", "", {}, [&] { study->judgement().addFix(fix); });
     EXPECT_EQ(refreshed().size(), 2u);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Drop in runs", 90 * kMinute), 65 - 20 - 90 % 7);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Drop in runs", at(90 * kMinute)), 65 - 20 - 90 % 7);
     ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(refreshed().size(), 2u);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 90 * kMinute), 60 - 20 - 90 % 7);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Air drop", at(90 * kMinute)), 60 - 20 - 90 % 7);
 
     {
         WriteBatch t(*study);
         Series more;
-        more.push(3 * kDay, 99);
+        more.push(at(3 * kDay), 99);
         study->samples().write(idOf("Kiln 1/Air off"), more);
         t.commit();
     }
     EXPECT_EQ(refreshed().size(), 2u);
     study->change("more runs", "", {}, [&] {
-        study->tracks().addSpan(study->tracks().named("Runs")->id, {{}, {}, {}, 4 * kHour, 5 * kHour, {}});
+        study->tracks().addSpan(study->tracks().named("Runs")->id,
+                                {{}, {}, {}, at(4 * kHour), at(5 * kHour), {}});
     });
     EXPECT_EQ(refreshed(), Paths{"Kiln 1/Drop in runs"});
     // Of another asset, or of a tag it does not use, nothing changes.
@@ -173,7 +177,7 @@ TEST_F(Derived, AWayRoundMadeByRolesHasNoSamplesAndSaysWhy) {
     EXPECT_TRUE(again->trouble.empty());  // known already: not done over and over
     ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(refreshed().size(), 2u);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/B", 0), 122);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/B", at(0)), 122);
 }
 
 TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
@@ -185,16 +189,16 @@ TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
     EXPECT_EQ(databaseOf(*study).number("SELECT count(*) FROM block"), 4 * ((2 * 24 * 60 + 8191) / 8192));
     ASSERT_TRUE(study->history().redo());
     EXPECT_EQ(refreshed(), Paths{"Kiln 1/Air drop"});
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Air drop", at(0)), 40);
 
     define("Air drop", "(@air_on - @air_off) * 2");
     EXPECT_EQ(study->samples().whole(idOf("Kiln 1/Air drop")).count, 0u);  // no old numbers under a new text
     refreshed();
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 80);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Air drop", at(0)), 80);
     ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(derivedText(*study, idOf("Kiln 1/Air drop")), "@air_on - @air_off");
     refreshed();
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Air drop", at(0)), 40);
 
     define("Warm", "air_drop > 45");
     EXPECT_EQ(removeDerived(*study, idOf("Kiln 1/Air drop")).error().message,
@@ -207,14 +211,14 @@ TEST_F(Derived, UndoAndRedoOfMakingChangingAndTakingAway) {
     ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(study->catalog().tagAt("Kiln 1/Warm")->states, (Paths{"false", "true"}));
     EXPECT_EQ(refreshed().size(), 2u);
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Air drop", 0), 40);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Air drop", at(0)), 40);
     EXPECT_TRUE(study->check().empty());
 }
 
 TEST_F(Derived, KeptTagsCanBeTakenAwayToo) {
     DerivedSeries kept{"Kept", "m", {}, TagKind::Continuous, kHour};
-    kept.series.push(0, 1);
-    kept.series.push(kHour, 2);
+    kept.series.push(at(0), 1);
+    kept.series.push(at(kHour), 2);
     ASSERT_TRUE(keepDerived(
         *study, {study->catalog().assetNamed("Kiln 1")->id,
                  {kept},
@@ -225,7 +229,7 @@ TEST_F(Derived, KeptTagsCanBeTakenAwayToo) {
     ASSERT_TRUE(removeDerived(*study, idOf("Kiln 1/Kept")));
     EXPECT_FALSE(study->catalog().tagAt("Kiln 1/Kept"));
     ASSERT_TRUE(study->history().undo());
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Kept", 30 * kMinute), 1.5);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Kept", at(30 * kMinute)), 1.5);
 }
 
 TEST_F(Derived, WhatCannotBeIsRefusedWithTheReason) {
@@ -254,21 +258,21 @@ TEST_F(Derived, SaysWhatItWasMadeFrom) {
     EXPECT_EQ(made["expression"], "@air_on - @air_off");
     EXPECT_TRUE(made["tags"].contains("Kiln 1/Air on"));
     EXPECT_TRUE(made["tags"].contains("Kiln 1/Air off"));
-    EXPECT_GT(study->derived().state(idOf("Kiln 1/Air drop")).at, 0);
+    EXPECT_GT(study->derived().state(idOf("Kiln 1/Air drop")).at, Instant());
 }
 
 TEST_F(Derived, SoundDataOnlyCounts) {
     Series bad;
-    bad.push(10 * kMinute, 500, Quality::Uncertain);
+    bad.push(at(10 * kMinute), 500, Quality::Uncertain);
     WriteBatch t(*study);
     study->samples().write(idOf("Kiln 1/Air on"), bad);
     t.commit();
     define("Double", "@air_on * 2");
     refreshed();
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Double", 10 * kMinute), 1000);
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Double", at(10 * kMinute)), 1000);
     study->setSetting(kSoundDataOnly, "yes");
     EXPECT_EQ(refreshed(), Paths{"Kiln 1/Double"});
-    EXPECT_DOUBLE_EQ(at("Kiln 1/Double", 10 * kMinute),
+    EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Double", at(10 * kMinute)),
                      69 + 61);  // the line from 69 to 61 over it, twice its middle
 }
 

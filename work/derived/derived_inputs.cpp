@@ -31,6 +31,8 @@ class Mark {
         std::memcpy(bytes, &number, sizeof number);
         for (const std::uint8_t b : bytes) sum_ = (sum_ ^ b) * 1099511628211ull;
     }
+    void add(Instant t) { add(epochNanoseconds(t)); }
+    void add(Duration d) { add(d.count()); }
     std::string text() const { return fmt::format("{:016x}", sum_); }
 
   private:
@@ -82,7 +84,7 @@ std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
 
 std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
     json out{{kExpression, text},
-             {"gap", tag.longestGap.value_or(kHour)},
+             {"gap", tag.longestGap.value_or(kHour).count()},
              {"sound", study_.setting(kSoundDataOnly) == "yes"}};
     const auto expression = compileExpression(text, names(tag.asset));
     if (!expression) {

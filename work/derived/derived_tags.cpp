@@ -22,11 +22,11 @@ Series withoutGaps(const Series& s) {
 /// How, and from what: enough to do the same again, and to see whether it would give something else now.
 nlohmann::json definitionOf(const Tag& source, const KeptOrigin& origin, nlohmann::json how) {
     how["from"] = source.path();
-    how["overFrom"] = origin.over.from;
-    how["overTo"] = origin.over.to;
+    how["overFrom"] = epochNanoseconds(origin.over.from);
+    how["overTo"] = epochNanoseconds(origin.over.to);
     how["toTheEnd"] = origin.toTheEnd;
     how["asLogged"] = origin.which == Which::AsLogged;
-    how["at"] = timeNow();
+    how["at"] = epochNanoseconds(timeNow());
     how["mark"] = origin.mark;
     return how;
 }
@@ -60,14 +60,12 @@ Result<std::vector<TagId>> keepDerived(Study& study, const SamplesToKeep& sample
         for (const DerivedSeries& d : all) {
             const auto known = catalog.tagAt(owner->name + "/" + d.name);
             const TagId id = known ? known->id : catalog.addTag(samples.asset, d.name, d.unit, d.kind);
-            if (known)
-                study.samples().rewrite(id, {kNoInstant, std::numeric_limits<Instant>::max()},
-                                        [](Series& s) { s = {}; });
+            if (known) study.samples().rewrite(id, {kNoInstant, Instant::max()}, [](Series& s) { s = {}; });
             const Series kept = withoutGaps(d.series);
             study.samples().write(id, kept);
             Tag tag = *catalog.tag(id);
             tag.unit = d.unit;
-            if (d.longestGap > 0) tag.longestGap = d.longestGap;
+            if (d.longestGap > Duration::zero()) tag.longestGap = d.longestGap;
             catalog.updateTag(tag);
             catalog.setSpacing(id, medianSpacing(kept.times));
             study.derived().putDefinition(id, definition);

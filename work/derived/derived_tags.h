@@ -12,13 +12,13 @@ struct DerivedSeries {
     std::string unit;
     Series series;  ///< NaN samples are left out
     TagKind kind = TagKind::Continuous;
-    Duration longestGap = 0;  ///< to draw a line over
+    Duration longestGap{};  ///< to draw a line over
 };
 
 /// What kept series were calculated from, as it was when it was read.
 struct KeptOrigin {
     TagId tag;
-    TimeRange over{0, 0};
+    TimeRange over;
     Which which = Which::Mended;
     bool toTheEnd = false;  ///< `over` reached to the end of the record
     std::string mark;  ///< of the samples (StudyMarks::ofSamples): another mark says that they changed since

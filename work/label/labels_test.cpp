@@ -5,6 +5,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -46,15 +47,15 @@ TEST_F(Labels, KindsAreAddedOnceWithAKeyOfTheirOwn) {
 
 TEST_F(Labels, EverySpanOfATrackBecomesALabelOnce) {
     addKind("surge");
-    const auto track =
-        keepStretches(*study, "Hot", temp(), {{0, kHour}, {2 * kHour, 3 * kHour}, {kDay, kDay}},
-                      {{"state", std::string("Run")}});
+    const auto track = keepStretches(*study, "Hot", temp(),
+                                     {between(0, kHour), between(2 * kHour, 3 * kHour), between(kDay, kDay)},
+                                     {{"state", std::string("Run")}});
     ASSERT_TRUE(track);
     const auto done = labelSpans(*study, study->tracks().spans(*track), "surge", "Hot");
     ASSERT_TRUE(done);
     EXPECT_EQ(done->added, 2u);  // a moment has no length to mark
     ASSERT_EQ(labels().size(), 2u);
-    EXPECT_EQ(labels()[1].start, 2 * kHour);
+    EXPECT_EQ(labels()[1].start, at(2 * kHour));
     EXPECT_EQ(labels()[1].tag, temp().id);
     EXPECT_EQ(factText(labels()[1].facts, "kind"), "surge");
     EXPECT_EQ(factText(labels()[1].facts, "state"), "Run");
@@ -72,21 +73,21 @@ TEST_F(Labels, EverySpanOfATrackBecomesALabelOnce) {
 
 TEST_F(Labels, OnlyALabelIsRemovedAsOne) {
     addKind("surge");
-    const auto track = keepStretches(*study, "Hot", temp(), {{0, kHour}}, {});
+    const auto track = keepStretches(*study, "Hot", temp(), {between(0, kHour)}, {});
     const SpanId span = study->tracks().spans(*track).front().id;
     EXPECT_EQ(removeLabel(*study, span).error().message, std::to_string(span.number) + " is not a label");
-    const auto label = addLabelled(*study, {{}, temp().asset, {}, 0, kHour, {}}, "surge", "");
+    const auto label = addLabelled(*study, {{}, temp().asset, {}, at(0), at(kHour), {}}, "surge", "");
     ASSERT_TRUE(removeLabel(*study, *label));
     EXPECT_TRUE(labels().empty());
     EXPECT_EQ(study->tracks().spans(*track).size(), 1u);
 }
 
 TEST_F(Labels, KeptTracksStandByAssetAndAreRemovedWithTheirSpans) {
-    ASSERT_TRUE(keepStretches(*study, "Hot", temp(), {{0, kHour}, {2 * kHour, 3 * kHour}}, {}));
-    ASSERT_TRUE(keepStretches(*study, "Cold", temp("Press 2"), {{0, kHour}}, {}));
+    ASSERT_TRUE(keepStretches(*study, "Hot", temp(), {between(0, kHour), between(2 * kHour, 3 * kHour)}, {}));
+    ASSERT_TRUE(keepStretches(*study, "Cold", temp("Press 2"), {between(0, kHour)}, {}));
     Peak peak{};
-    peak.left = kHour;
-    peak.right = 2 * kHour;
+    peak.left = at(kHour);
+    peak.right = at(2 * kHour);
     keepPeaks(*study, "Peaks", temp(), {peak}, kMinute);
     const auto names = [&](const char* asset) {
         std::vector<std::string> out;
@@ -97,12 +98,13 @@ TEST_F(Labels, KeptTracksStandByAssetAndAreRemovedWithTheirSpans) {
     EXPECT_EQ(names("Press 1"), (std::vector<std::string>{"Hot", "Peaks"}));
     EXPECT_EQ(names("Press 2"), std::vector<std::string>{"Cold"});
     // Kept again: what was there gives way.
-    ASSERT_TRUE(keepStretches(*study, "Hot", temp(), {{5 * kHour, 6 * kHour}}, {}));
+    ASSERT_TRUE(keepStretches(*study, "Hot", temp(), {between(5 * kHour, 6 * kHour)}, {}));
     EXPECT_EQ(study->tracks().spans(study->tracks().named("Hot")->id).size(), 1u);
-    EXPECT_NE(
-        keepStretches(*study, "Peaks", temp(), {{0, 1}}, {}).error().message.find("is a track of peaks"),
-        std::string::npos);
-    EXPECT_FALSE(keepStretches(*study, " ", temp(), {{0, 1}}, {}));
+    EXPECT_NE(keepStretches(*study, "Peaks", temp(), {between(0, 1)}, {})
+                  .error()
+                  .message.find("is a track of peaks"),
+              std::string::npos);
+    EXPECT_FALSE(keepStretches(*study, " ", temp(), {between(0, 1)}, {}));
     const auto hot = study->tracks().named("Hot")->id;
     ASSERT_TRUE(removeKept(*study, hot));
     EXPECT_FALSE(study->tracks().named("Hot"));

@@ -43,7 +43,7 @@ std::vector<ExcursionCount> byWeek(const Study& study, const std::vector<Span>& 
         std::set<SpanId> touched;
         for (const KeptExcursion& e : excursions) {
             const Duration inside = std::min(e.span.end, week.to) - std::max(e.span.start, week.from);
-            if (inside > 0) c.hours += toHours(inside);
+            if (inside > Duration::zero()) c.hours += toHours(inside);
             if (!week.contains(e.span.start)) continue;
             ++c.count;
             touched.insert(e.run);
@@ -59,7 +59,7 @@ void addPhases(const std::vector<RunPhase>& phases, const KeptExcursion& e, Grou
     bool begun = false;
     for (const RunPhase& p : phases) {
         const Duration inside = std::min(e.span.end, p.range.to) - std::max(e.span.start, p.range.from);
-        if (inside <= 0) continue;
+        if (inside <= Duration::zero()) continue;
         groups.of(p.name).hours += toHours(inside);
         groups.touch(p.name, e.run);
         if (!begun) ++groups.of(p.name).count;

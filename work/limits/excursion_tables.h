@@ -14,7 +14,7 @@ struct ExcursionCount {
     double hours = 0;         ///< outside the limits there; over phases and weeks shared out where they cross
     std::size_t runs = 0;     ///< runs that have one
     std::size_t allRuns = 0;  ///< runs there are
-    Instant from = 0;         ///< of a week
+    Instant from{};           ///< of a week
 };
 
 /// Weeks in order of time (calendar weeks of the plant's zone, Monday first, also those without any); all
@@ -23,13 +23,13 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
                                             const std::vector<KeptExcursion>& excursions, CountBy by,
                                             const std::string& fact = {});
 
-/// Facts that runs are told apart by: texts with 2 to 30 different values.
+/// Facts that distinguish runs: texts with 2 to 30 different values.
 std::vector<std::string> countableFacts(const std::vector<Span>& runs);
 
 /// The change of the number of excursions a run, over the runs in order of their start.
 struct ExcursionChange {
     CountChange change;
-    Instant at = 0, from = 0, to = 0;  ///< starts of the runs that the indices stand for
+    Instant at{}, from{}, to{};  ///< starts of the runs that the indices stand for
 };
 std::optional<ExcursionChange> changeOverTime(const std::vector<Span>& runs,
                                               const std::vector<KeptExcursion>& excursions);

@@ -21,7 +21,7 @@ void addRun(LimitLines& out, const GoldenLimits& limits, const RunScale& scale, 
         knot(out.low, m.time, m.limits.low);
         knot(out.high, m.time, m.limits.high);
     }
-    for (Signal* line : {&out.low, &out.high}) knot(*line, run.end + 1, kMissing);
+    for (Signal* line : {&out.low, &out.high}) knot(*line, run.end + kNanosecond, kMissing);
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -186,7 +187,7 @@ TEST_F(LimitsOfRuns, TooFewGoldenRunsAreSaid) {
     EXPECT_NE(few.error().message.find("no slice has 3 golden runs"), std::string::npos)
         << few.error().message;
     LimitSpec tiny = byPhases();
-    tiny.every = 1;
+    tiny.every = kNanosecond;
     EXPECT_NE(makeLimits(*study, "tiny", track, {"temp"}, tiny).error().message.find("take longer slices"),
               std::string::npos);
 }
@@ -285,13 +286,13 @@ TEST_F(LimitsOfRuns, LinedUpByATagThatRises) {
     LimitSpec spec = byPhases();
     spec.lineUp = LineUp::Indicator;
     spec.indicator = "temp";
-    spec.every = static_cast<Place>(10 * kIndicatorUnit);
+    spec.every = indicatorStep(10);
     const auto set = makeLimits(*study, "L", track, {"temp"}, spec);
     ASSERT_TRUE(set) << set.error().message;
     const GoldenLimits& g = set->byRole.at("temp");
-    EXPECT_EQ(g.slices.front().offset, static_cast<Place>(20 * kIndicatorUnit));
+    EXPECT_EQ(g.slices.front().offset, Place(indicatorStep(20)));
     for (const LimitSlice& s : g.slices)  // the tag against itself: at the place of 50 °C it reads 50 °C
-        EXPECT_NEAR(s.centre, static_cast<double>(s.offset) / kIndicatorUnit, 1e-6);
+        EXPECT_NEAR(s.centre, indicatorUnits(s.offset.time_since_epoch()), 1e-6);
 }
 
 TEST_F(LimitsOfRuns, LimitsAsTagsFollowTheNewestVersion) {

@@ -24,7 +24,7 @@ std::shared_ptr<const std::vector<AlignedRun>> everyRun(Study& study, const Limi
     const Duration every = set.byRole.at(request.role).spec.every;
     for (const Span& s : study.tracks().spans(set.track))
         if (const Tag* t = study.catalog().tagInRole(s.asset, request.role))
-            all->push_back(alignRun(study.readForFigures(*t, {s.start, s.end + 1}, request.which),
+            all->push_back(alignRun(study.readForFigures(*t, {s.start, s.end + kNanosecond}, request.which),
                                     t->bridging(), s.id, scales.of(s), every));
     return all;
 }
@@ -41,7 +41,7 @@ GoldenLimits withoutItself(const GoldenLimits& limits, const AlignedRole& aligne
 }
 
 void addRun(Study& study, const Tag& tag, const Span& run, Which which, LineUpPicture& picture) {
-    picture.run = study.readForFigures(tag, {run.start, run.end + 1}, which);
+    picture.run = study.readForFigures(tag, {run.start, run.end + kNanosecond}, which);
     picture.runSpan = run;
     picture.bridging = tag.bridging();
     picture.unit = tag.unit;

@@ -22,7 +22,7 @@ RunScale RunScales::of(const Span& run) const {
         case LineUp::Indicator: {
             const Tag* tag = study_.catalog().tagInRole(run.asset, spec_.indicator);
             if (!tag) return {};
-            return scaleByIndicator(study_.readForFigures(*tag, {run.start, run.end + 1}, which_),
+            return scaleByIndicator(study_.readForFigures(*tag, {run.start, run.end + kNanosecond}, which_),
                                     run.range());
         }
     }

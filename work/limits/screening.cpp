@@ -30,8 +30,8 @@ std::vector<AlignedRun> alignGolden(Study& study, TrackId track, const std::vect
         if (!chosen.contains(run.id)) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + 1}, which), tag->bridging(),
-                               run.id, scales.of(run), spec.every));
+        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + kNanosecond}, which),
+                               tag->bridging(), run.id, scales.of(run), spec.every));
     }
     return out;
 }
@@ -71,9 +71,9 @@ Result<std::vector<SpanId>> goldenFor(Study& study, TrackId track, const std::st
 Status checkSliceCount(const Study& study, TrackId track, const LimitSpec& spec) {
     constexpr double kMostSlices = 200'000;
     if (spec.lineUp == LineUp::Indicator) return Done{};
-    Duration longest = 0;
+    Duration longest{};
     for (const Span& run : study.tracks().spans(track)) longest = std::max(longest, run.end - run.start);
-    const double slices = static_cast<double>(longest) / static_cast<double>(spec.every);
+    const double slices = toNanoseconds(longest) / toNanoseconds(spec.every);
     if (slices <= kMostSlices) return Done{};
     return Error{fmt::format(
         "slices of {} would make {:.0f} of the longest run; at most {:.0f} are made: take longer slices",
@@ -90,7 +90,7 @@ void screenRole(Study& study, const LimitSet& set, const std::string& role, cons
         if (!more()) return;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        const Series series = study.readForFigures(*tag, {run.start, run.end + 1}, which);
+        const Series series = study.readForFigures(*tag, {run.start, run.end + kNanosecond}, which);
         const auto find = [&](const GoldenLimits& limits) {
             return findExcursions(series, tag->bridging(), judged.scaleOf(run), limits, spec);
         };
@@ -119,8 +119,8 @@ std::vector<KeptExcursion> read(const std::vector<Span>& spans) {
         e.halfWidths = factNumber(s.facts, "half-widths");
         e.severity = static_cast<int>(wholeFact(s.facts, "severity", 1, 4, 1));
         const double after = factNumber(s.facts, "peak after s") * 1e9,
-                     whole = static_cast<double>(s.end - s.start);
-        e.peakTime = after >= 0 && after <= whole ? s.start + std::llround(after) : s.start;
+                     whole = toNanoseconds(s.end - s.start);
+        e.peakTime = after >= 0 && after <= whole ? s.start + Duration(std::llround(after)) : s.start;
         e.dismissed = factText(s.facts, "dismissed");
         e.limits = factText(s.facts, "limits");
         out.push_back(std::move(e));
@@ -155,13 +155,12 @@ LimitSpec proposedLimits(const Study& study, TrackId track) {
     constexpr double kSlices = 660;
     LimitSpec spec;
     std::vector<double> lengths;
-    for (const Span& run : study.tracks().spans(track))
-        lengths.push_back(static_cast<double>(run.end - run.start));
+    for (const Span& run : study.tracks().spans(track)) lengths.push_back(toNanoseconds(run.end - run.start));
     if (!lengths.empty()) {
         const double wanted = median(lengths) / kSlices;
         spec.every = *std::min_element(kSteps.begin(), kSteps.end(), [&](Duration a, Duration b) {
-            return std::abs(std::log(static_cast<double>(a) / wanted)) <
-                   std::abs(std::log(static_cast<double>(b) / wanted));
+            return std::abs(std::log(toNanoseconds(a) / wanted)) <
+                   std::abs(std::log(toNanoseconds(b) / wanted));
         });
     }
     spec.method = LimitMethod::Tolerance;
@@ -179,7 +178,7 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track
     LimitSet set{{}, name, track, *golden, {}};
     set.forRuns = forRuns;
     set.who = study.who();
-    if (spec.every <= 0) return Error{"the slice has no length"};
+    if (spec.every <= Duration::zero()) return Error{"the slice has no length"};
     if (const Status few = checkSliceCount(study, track, spec); !few) return few.error();
     if (spec.smooth < 1 || spec.smooth % 2 == 0)
         return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
@@ -228,7 +227,7 @@ void keepLimits(Study& study, const LimitSet& set) {
     std::vector<std::string> roles;
     for (const auto& [role, limits] : set.byRole) roles.push_back(role);
     LimitSet kept = set;
-    if (kept.made == 0) kept.made = timeNow();
+    if (kept.made == Instant{}) kept.made = timeNow();
     study.change(fmt::format("limits {}", set.name), "", {{"golden", set.goldenRuns}, {"roles", roles}},
                  [&] { study.judgement().putLimitSet(kept); });
 }
@@ -301,7 +300,7 @@ void keepExcursions(Study& study, TrackId runTrack, const ScreenSpec& spec,
     std::set<std::string> used;
     for (const ScreenedRun& s : screened) used.insert(s.limits);
     const nlohmann::json definition{
-        {"limits", used}, {"track", runTrack}, {"ignore", spec.ignore}, {"join", spec.join}};
+        {"limits", used}, {"track", runTrack}, {"ignore", spec.ignore.count()}, {"join", spec.join.count()}};
     const std::vector<KeptExcursion> before = excursionsOf(study);
     study.change("screen against " + fmt::format("{}", fmt::join(used, ", ")), "", definition, [&] {
         const auto known = excursionTrackOf(study, runTrack);

@@ -84,7 +84,7 @@ struct KeptExcursion {
     Side side = Side::High;
     double peak = 0, area = 0, halfWidths = 0;
     int severity = 1;
-    Instant peakTime = 0;
+    Instant peakTime{};
     std::string dismissed;  ///< why; empty where it is not dismissed
     std::string limits;     ///< by which it was found
 };

@@ -60,7 +60,7 @@ Status removeFix(Study& study, FixId id) {
 
 Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
                               std::optional<double> fixedStart) {
-    const Series series = study.readForFigures(tag, {stretch.from, stretch.to + 1}, Which::Mended);
+    const Series series = study.readForFigures(tag, {stretch.from, stretch.to + kNanosecond}, Which::Mended);
     return fitRamp(series, tag.bridging(), stretch, study.judgement().checkReadings(tag.id), fixedStart);
 }
 

@@ -111,7 +111,7 @@ Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) 
     const auto fleet = compileForFleet(study, rule);
     if (!fleet) return fleet.error();
     RuleReach out;
-    Duration where = 0, covered = 0;
+    Duration where{}, covered{};
     const TimeRange record = study.record();
     ExpressionOverTime evaluator(study, which);
     for (const auto& [asset, expression] : fleet->byAsset) {
@@ -121,7 +121,7 @@ Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) 
         covered += totalLength(on->covered);
         out.trueStretches[asset.id] = std::move(on->where);
     }
-    out.shareTrue = covered > 0 ? static_cast<double>(where) / static_cast<double>(covered) : 0;
+    out.shareTrue = covered > Duration::zero() ? toNanoseconds(where) / toNanoseconds(covered) : 0;
     return out;
 }
 

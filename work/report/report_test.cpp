@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"
@@ -75,7 +76,7 @@ TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
     study->change("f", "", {}, [&] {
         study->tracks().addSpan(study->tracks().put("Failures", track_kind::kFailures),
                                 {{}, AssetId(1), {}, f.from + 13 * kHour, f.from + 13 * kHour, {}});
-        study->judgement().putRule({"hot", "@temp > 55", {3 * kHour, 10 * kMinute, 0}});
+        study->judgement().putRule({"hot", "@temp > 55", {3 * kHour, 10 * kMinute, {}}});
     });
     const std::string html = *reportHtml(*study);
     for (const char* wanted :
@@ -92,8 +93,8 @@ TEST_F(ReportTest, ARuleThatNoLongerFitsSaysSoInTheReport) {
 TEST_F(ReportTest, AProofReadsAsText) {
     Proof p;
     p.failures = {{AssetId(1), *fromIso("2026-03-02T10:00:00Z"), true, true, 20 * kHour, {}},
-                  {AssetId(1), *fromIso("2026-03-05T10:00:00Z"), true, false, 0, {}},
-                  {AssetId(1), *fromIso("2026-03-07T10:00:00Z"), false, false, 0, "no data"}};
+                  {AssetId(1), *fromIso("2026-03-05T10:00:00Z"), true, false, {}, {}},
+                  {AssetId(1), *fromIso("2026-03-07T10:00:00Z"), false, false, {}, "no data"}};
     p.alarms = {
         {AssetId(1), {*fromIso("2026-03-04T00:00:00Z"), *fromIso("2026-03-04T01:00:00Z")}, Verdict::False}};
     p.caught = 1, p.missed = 1, p.untestable = 1, p.falseAlarms = 1;
@@ -110,15 +111,15 @@ TEST_F(ReportTest, AProofReadsAsText) {
 }
 
 TEST_F(ReportTest, LabelsAndFixesThatMakeNoSenseAreRefused) {
-    EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, 10, 10, {}}, "normal", ""));
-    EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, 10, 20, {}}, "gremlins", ""));
+    EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, at(10), at(10), {}}, "normal", ""));
+    EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, at(10), at(20), {}}, "gremlins", ""));
     EXPECT_FALSE(removeLabel(*study, SpanId(99)));
     EXPECT_FALSE(switchFix(*study, FixId(99), true));
     EXPECT_FALSE(removeFix(*study, FixId(99)));
     Fix f;
     f.tag = TagId(99);
     EXPECT_FALSE(enterFix(*study, f));
-    f.tag = tag, f.from = 10, f.to = 5;
+    f.tag = tag, f.from = at(10), f.to = at(5);
     EXPECT_FALSE(enterFix(*study, f));
     EXPECT_TRUE(study->history().ledger().empty());
 }

@@ -99,7 +99,9 @@ void rememberLeftOut(Study& study, const Track& track, const std::vector<Span>& 
     if (!definition.is_object()) definition = nlohmann::json::object();
     nlohmann::json& list = definition["leftOut"];
     if (!list.is_array()) list = nlohmann::json::array();
-    for (const Span& s : runs) list.push_back({{"asset", s.asset}, {"start", s.start}, {"end", s.end}});
+    for (const Span& s : runs)
+        list.push_back(
+            {{"asset", s.asset}, {"start", epochNanoseconds(s.start)}, {"end", epochNanoseconds(s.end)}});
     study.tracks().setDefinition(track.id, definition.dump());
 }
 

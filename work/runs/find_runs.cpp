@@ -134,7 +134,7 @@ bool samePlace(const Span& a, const Span& b) {
     if (a.asset != b.asset) return false;
     const Duration common = std::min(a.end, b.end) - std::max(a.start, b.start);
     const Duration together = std::max(a.end, b.end) - std::min(a.start, b.start);
-    return together > 0 && static_cast<double>(common) >= 0.9 * static_cast<double>(together);
+    return together > Duration::zero() && toNanoseconds(common) >= 0.9 * toNanoseconds(together);
 }
 
 nlohmann::json definitionOf(const Study& study, const std::string& trackName, const RunSearch& search) {
@@ -143,11 +143,11 @@ nlohmann::json definitionOf(const Study& study, const std::string& trackName, co
         out = nlohmann::json::parse(known->definition, nullptr, false);
     if (!out.is_object()) out = nlohmann::json::object();
     out.update({{"where", search.where},
-                {"least", search.least},
-                {"most", search.most},
-                {"join", search.join},
-                {"trimStart", search.trimStart},
-                {"trimEnd", search.trimEnd},
+                {"least", search.least.count()},
+                {"most", search.most.count()},
+                {"join", search.join.count()},
+                {"trimStart", search.trimStart.count()},
+                {"trimEnd", search.trimEnd.count()},
                 {"phases", search.phases},
                 {"list", search.list}});
     return out;
@@ -233,12 +233,8 @@ std::vector<Span> leftOutRunsOf(const nlohmann::json& definition) {
     if (all.is_array())
         for (const nlohmann::json& one : all) {
             JsonBody run(one);
-            out.push_back({{},
-                           run.id<AssetId>("asset"),
-                           {},
-                           run.integer("start", INT64_MIN, INT64_MAX, 0),
-                           run.integer("end", INT64_MIN, INT64_MAX, 0),
-                           {}});
+            out.push_back(
+                {{}, run.id<AssetId>("asset"), {}, run.instant("start", {}), run.instant("end", {}), {}});
         }
     return out;
 }
@@ -248,7 +244,7 @@ RunSearch searchOf(const Track& track) {
     JsonBody body(track.definition);
     out.where = body.text("where");
     out.least = body.duration("least", out.least);
-    out.most = body.integer("most", 0, INT64_MAX, out.most);
+    out.most = Duration(body.integer("most", 0, INT64_MAX, out.most.count()));
     out.join = body.duration("join", out.join);
     out.trimStart = body.duration("trimStart", out.trimStart);
     out.trimEnd = body.duration("trimEnd", out.trimEnd);

@@ -12,13 +12,13 @@
 namespace jacinth {
 
 struct RunSearch {
-    std::string where;   ///< a condition: true while a run lasts
-    Duration least = 0;  ///< shorter ones are no runs
+    std::string where;  ///< a condition: true while a run lasts
+    Duration least{};   ///< shorter ones are not runs
     Duration most = kWithoutEnd;
-    Duration join = 0;       ///< a break shorter than this does not end a run
-    std::string asset;       ///< only this one; empty for all
-    Duration trimStart = 0;  ///< cut off each run's start, after its length was judged
-    Duration trimEnd = 0;
+    Duration join{};       ///< a break shorter than this does not end a run
+    std::string asset;     ///< only this one; empty for all
+    Duration trimStart{};  ///< cut off each run's start, after its length was judged
+    Duration trimEnd{};
     std::string phases;               ///< as in work/runs/run_phases.h; empty for none
     std::string list;                 ///< in place of `where`: every span of this track is a run
     std::optional<TimeRange> within;  ///< only runs that start there; all where not given

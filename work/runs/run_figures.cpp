@@ -17,7 +17,7 @@ namespace {
 /// Columns compiled for one asset; a column that does not fit the asset has none.
 struct Compiled {
     std::vector<std::optional<Expression>> columns;
-    Duration lookBack = 0;
+    Duration lookBack{};
 };
 
 Compiled compileFor(const Study& study, AssetId asset, const std::vector<Span>& runs, RunTable& table) {
@@ -102,7 +102,8 @@ Result<RunTable> runFigures(Study& study, const std::vector<Span>& runs,
         auto known = byAsset.find(run.asset);
         if (known == byAsset.end())
             known = byAsset.emplace(run.asset, compileFor(study, run.asset, runs, out)).first;
-        StudyInputs inputs(study, run.asset, {run.start, run.end + 1}, known->second.lookBack, which);
+        StudyInputs inputs(study, run.asset, {run.start, run.end + kNanosecond}, known->second.lookBack,
+                           which);
         RunTable::Row row{run, {}};
         for (std::size_t i = 0; i < columns.size(); ++i) {
             row.cells.push_back(cellOf(run, known->second.columns[i], inputs));
@@ -119,8 +120,7 @@ std::string cellText(const SpanValue& value, ValueType type) {
     const auto* number = std::get_if<double>(&value);
     if (!number) return exactText(value);
     if (!std::isfinite(*number)) return {};
-    if (type == ValueType::DurationValue)
-        return sayDuration(static_cast<Duration>(std::llround(*number * 1e9)));
+    if (type == ValueType::DurationValue) return sayDuration(Duration(std::llround(*number * 1e9)));
     return fmt::format("{:.5g}", *number);
 }
 

@@ -1,6 +1,7 @@
 // A record with eight runs of one kiln, for tests of runs and their limits.
 #pragma once
 
+#include "core/time/times_for_tests.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
@@ -23,14 +24,14 @@ class RunsTest : public NewStudy {
         Series temps, steps;
         int minute = 0;
         const auto phase = [&](int state, int minutes, double from, double to) {
-            steps.push(minute * kMinute, state);
+            steps.push(at(minute * kMinute), state);
             for (int m = 0; m < minutes; ++m, ++minute)
-                temps.push(minute * kMinute, from + (to - from) * m / minutes);
+                temps.push(at(minute * kMinute), from + (to - from) * m / minutes);
         };
         for (int run = 0; run < 8; ++run) {
             const double wobble = 0.1 * (run % 3);
             phase(0, 60, 20, 20);
-            starts.push_back(minute * kMinute);
+            starts.push_back(at(minute * kMinute));
             phase(1, 60 + 5 * run, 20, 80 + wobble);
             const double hot = run == 7 ? 15 : 0;
             phase(2, 120, 80 + wobble + hot, 80 + wobble + hot);

@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -67,9 +68,10 @@ TEST_F(RunsTest, EdgesAreTrimmedAndListsBecomeRuns) {
     EXPECT_EQ(trimmed->runs[0].end, starts[0] + 235 * kMinute);
     study->change("list", "", {}, [&] {
         const auto list = study->tracks().put("Orders", track_kind::kBatches);
-        study->tracks().addSpan(list, {{}, AssetId(1), {}, kHour, 2 * kHour, {{"order", std::string("A7")}}});
-        study->tracks().addSpan(list,
-                                {{}, AssetId(1), {}, 2 * kHour, 4 * kHour, {{"order", std::string("A8")}}});
+        study->tracks().addSpan(
+            list, {{}, AssetId(1), {}, at(kHour), at(2 * kHour), {{"order", std::string("A7")}}});
+        study->tracks().addSpan(
+            list, {{}, AssetId(1), {}, at(2 * kHour), at(4 * kHour), {{"order", std::string("A8")}}});
     });
     RunSearch listed;
     listed.list = "Orders";
@@ -145,7 +147,7 @@ TEST_F(RunsTest, RunsFoundAgainKeepMarksAndFactsAndOthersStay) {
     EXPECT_EQ(study->tracks().spans(track).size(), runs.size() - 1);
     EXPECT_EQ(study->judgement().goldenRuns(track).size(), 2u);
     // Only some assets, or some time, are searched: the others stay as they are.
-    search.within = TimeRange{0, runs[1].start};
+    search.within = TimeRange{at(0), runs[1].start};
     find(search);
     EXPECT_EQ(study->tracks().spans(track).size(), runs.size() - 1);
     EXPECT_TRUE(study->check().empty());
@@ -179,7 +181,7 @@ TEST_F(RunsTest, AWindowInTimeTouchesNoRunThatStartsOutside) {
     ASSERT_GT(runs.size(), 4u);
     // A condition that finds shorter runs: those of the window change, the others stay, numbers too.
     RunSearch search{"@step is \"Hold\""};
-    search.within = TimeRange{runs[1].start, runs[2].start + 1};
+    search.within = TimeRange{runs[1].start, runs[2].start + kNanosecond};
     find(search);
     const auto after = study->tracks().spans(track);
     std::map<SpanId, Span> byId;

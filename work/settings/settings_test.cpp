@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/sample_store.h"
 #include "work/base/study_fixture.h"
@@ -21,7 +22,7 @@ class Settings : public NewStudy {
             for (const char* tag : {"Temp", "Flow"}) {
                 const auto id = study->catalog().addTag(asset, tag, "", TagKind::Continuous);
                 Series s;
-                for (int i = 0; i < 10; ++i) s.push(i * kMinute, i % 3);
+                for (int i = 0; i < 10; ++i) s.push(at(i * kMinute), i % 3);
                 study->samples().write(id, s);
             }
         }

@@ -18,7 +18,7 @@ Status checkSettings(const Study& study, const Tag& tag, const TagSettings& s) {
         if (other && other->id != tag.id)
             return Error{fmt::format("{} has the role `{}` already", other->path(), *s.role)};
     }
-    if (s.longestGap && *s.longestGap && **s.longestGap <= 0)
+    if (s.longestGap && *s.longestGap && **s.longestGap <= Duration::zero())
         return Error{"the longest gap has to be a length of time above 0"};
     const TagKind kind = s.kind.value_or(tag.kind);
     const bool turns = (kind == TagKind::State) != (tag.kind == TagKind::State);

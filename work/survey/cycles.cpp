@@ -54,7 +54,7 @@ void fill(Study& study, const Tag& tag, const CycleSpec& spec, const std::vector
         if (period.length() * 2 < step) break;
         const Series s = study.readForFigures(tag, period, spec.which);
         double sum = 0, count = 0, when = 0;
-        Duration covered = only ? 0 : period.length();
+        Duration covered = only ? Duration{} : period.length();
         if (only) {
             while (k < only->size() && (*only)[k].to <= period.from) ++k;
             for (std::size_t j = k; j < only->size() && (*only)[j].from < period.to; ++j)
@@ -69,13 +69,13 @@ void fill(Study& study, const Tag& tag, const CycleSpec& spec, const std::vector
                 if (j == only->size() || t < (*only)[j].from) continue;
             }
             sum += s.values[i];
-            when += static_cast<double>(t - cycle.range.from);
+            when += toNanoseconds(t - cycle.range.from);
             ++count;
         }
         if (count == 0 || covered * 20 < step) continue;
-        cycle.days.x.push_back(when / count / static_cast<double>(kDay));
+        cycle.days.x.push_back(when / count / toNanoseconds(kDay));
         cycle.days.y.push_back(sum / count);
-        cycle.at.push_back(cycle.range.from + static_cast<Duration>(when / count));
+        cycle.at.push_back(cycle.range.from + fromNanoseconds(when / count));
     }
 }
 
@@ -85,7 +85,7 @@ std::string sentenceFor(const CyclePicture& p) {
                                      [](const StretchLine& l) { return l.n > 0; });
     const std::string slope = fmt::format("{:+.3g} {} a day", p.slopes->slope, p.unit);
     if (lines < 2 || !std::isfinite(p.slopes->p))
-        return fmt::format("One line only: {}. Two cycles are needed to tell whether it repeats.", slope);
+        return fmt::format("One line only: {}. Two cycles are needed to say whether it repeats.", slope);
     if (p.slopes->pNone > 0.01)
         return fmt::format("No loss or gain that repeats: {} over all cycles (p = {:.2g} that it is none).",
                            slope, p.slopes->pNone);
@@ -102,7 +102,7 @@ std::string sentenceFor(const CyclePicture& p) {
 Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const Progress& progress) {
     const Tag* tag = study.catalog().tag(spec.tag);
     if (!tag || tag->kind == TagKind::State) return Error{"choose a tag with numbers"};
-    if (spec.every.length <= 0) return Error{"the step is no length of time"};
+    if (spec.every.length <= Duration::zero()) return Error{"the step is not a length of time"};
     CyclePicture out;
     out.unit = tag->unit;
     out.parting = partingSpans(study, spec);

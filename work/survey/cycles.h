@@ -35,7 +35,7 @@ struct CyclePicture {
     std::vector<Span> parting;          ///< the spans between them
     std::optional<CommonSlope> slopes;  ///< one line a cycle
     std::string unit;
-    std::string says;  ///< one sentence: shared, not shared, or too little to tell
+    std::string says;  ///< one sentence: shared, not shared, or too little to say
 };
 
 /// Fails with words for the user: an error in the condition, no such spans on the asset.

@@ -59,7 +59,7 @@ class Slicer {
     const Zone& zone_;
     std::vector<Span> runs_;
     std::size_t run_ = 0;
-    Instant dayFrom_ = 0, dayTo_ = 0;
+    Instant dayFrom_{}, dayTo_{};
 };
 
 void fillQuantiles(FleetRow& row, std::vector<double>& picked) {
@@ -117,14 +117,14 @@ std::map<AssetId, std::vector<Span>> runsByAsset(const Study& study, TimeRange r
 std::size_t runSlices(const std::map<AssetId, std::vector<Span>>& runs) {
     std::vector<double> lengths;
     for (const auto& [asset, all] : runs)
-        for (const Span& s : all) lengths.push_back(static_cast<double>(s.end - s.start));
-    return static_cast<std::size_t>(median(lengths) / static_cast<double>(kRunSlice));
+        for (const Span& s : all) lengths.push_back(toNanoseconds(s.end - s.start));
+    return static_cast<std::size_t>(median(lengths) / toNanoseconds(kRunSlice));
 }
 
 void fillHours(FleetPicture& p, std::size_t slices) {
     if (p.spec.profile == ProfileBy::Time) {
         for (std::size_t c = 0; c + 1 < p.edges.size(); ++c)
-            p.hours.push_back(toHours((p.edges[c] + p.edges[c + 1]) / 2 - p.edges.front()));
+            p.hours.push_back(toHours(p.edges[c] + (p.edges[c + 1] - p.edges[c]) / 2 - p.edges.front()));
         return;
     }
     const double width = p.spec.profile == ProfileBy::Day ? 24.0 / kDaySlices : toHours(kRunSlice);
@@ -138,7 +138,7 @@ Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progr
     for (const Tag& t : study.catalog().tags())
         if (t.role == spec.role && t.kind != TagKind::State) tags.push_back(t);
     if (tags.empty()) return Error{fmt::format("no asset has a number tag in the role `{}`", spec.role)};
-    if (spec.range.length() <= 0) return Error{"there is no time in view"};
+    if (spec.range.length() <= Duration::zero()) return Error{"there is no time in view"};
     const auto runs = runsByAsset(study, spec.range);
     if (spec.profile == ProfileBy::Run && runs.empty()) spec.profile = ProfileBy::Day;
     FleetPicture out;

@@ -14,7 +14,7 @@ namespace {
 struct Kept {
     const Tag* source = nullptr;  ///< null where it is not there any more
     std::string from;
-    TimeRange over{0, 0};
+    TimeRange over;
     bool toTheEnd = false;
     Which which = Which::Mended;
     Instant at = kNoInstant;
@@ -32,11 +32,10 @@ Kept keptFrom(const Study& study, TagId tag) {
     Kept out;
     out.from = body.text("from");
     out.source = study.catalog().find(out.from);
-    out.over = {body.integer("overFrom", kNoInstant, INT64_MAX, 0),
-                body.integer("overTo", kNoInstant, INT64_MAX, 0)};
+    out.over = {body.instant("overFrom", {}), body.instant("overTo", {})};
     out.toTheEnd = body.flag("toTheEnd", false);
     out.which = body.flag("asLogged", false) ? Which::AsLogged : Which::Mended;
-    out.at = body.integer("at", kNoInstant, INT64_MAX, kNoInstant);
+    out.at = body.instant("at", kNoInstant);
     out.mark = body.text("mark");
     const auto take = takeNamed(body.text(body.has("way") ? "take" : "figure", "mean"));
     if (!take) body.remember(take.error().message);
@@ -45,7 +44,8 @@ Kept keptFrom(const Study& study, TagId tag) {
         PartsSpec& spec = out.parts.emplace();
         const auto length = [&](const char* name) {
             const auto d = parseDuration(body.text(name));
-            if (!d || *d <= 0) body.remember(fmt::format("`{}` is not a length of time", name));
+            if (!d || *d <= Duration::zero())
+                body.remember(fmt::format("`{}` is not a length of time", name));
             return d ? *d : Duration(0);
         };
         spec.every = length("every");
@@ -68,7 +68,7 @@ std::string cannotBeMade(const Kept& kept) {
     if (!kept.trouble.empty()) return kept.trouble;
     if (!kept.source) return fmt::format("`{}` is not there any more", kept.from);
     // Kept before studies said over what.
-    if (kept.over.length() <= 0) return "over which time it was made is not on record";
+    if (kept.over.length() <= Duration::zero()) return "over which time it was made is not on record";
     return {};
 }
 

@@ -5,6 +5,7 @@
 
 #include <cmath>
 
+#include "core/time/times_for_tests.h"
 #include "store/derived_catalog.h"
 #include "store/history.h"
 #include "store/sample_store.h"
@@ -30,7 +31,7 @@ class KeptTags : public NewStudy {
     static Series daily(int from, int to) {
         Series s;
         for (int h = from * 24; h < to * 24; ++h)
-            s.push(h * kHour, 50 + 0.01 * h + 5 * std::sin(2 * M_PI * h / 24));
+            s.push(at(h * kHour), 50 + 0.01 * h + 5 * std::sin(2 * M_PI * h / 24));
         return s;
     }
     Tag tag(const std::string& name) { return *study->catalog().tagAt("Kiln 1/" + name); }
@@ -64,8 +65,8 @@ class KeptTags : public NewStudy {
         ASSERT_TRUE(ids) << ids.error().message;
     }
     void shift(double by) {
-        ASSERT_TRUE(
-            enterFix(*study, {{}, tag("Temp").id, FixKind::Shift, 0, kDays * kDay, by, by, true, "w"}));
+        ASSERT_TRUE(enterFix(
+            *study, {{}, tag("Temp").id, FixKind::Shift, at(0), at(kDays * kDay), by, by, true, "w"}));
     }
 };
 
@@ -108,7 +109,7 @@ TEST_F(KeptTags, AreBehindAfterAFixOrAnImportAndAreMadeAgain) {
 }
 
 TEST_F(KeptTags, PartsAreMadeAgainTogetherAsTheyWere) {
-    keepParts({0, 6 * kDay});
+    keepParts(between(0, 6 * kDay));
     const auto trend = values("Temp trend"), cycle = values("Temp cycle");
     shift(3);
     again("Temp cycle");

@@ -34,7 +34,7 @@ std::size_t bridge(std::vector<double>& y) {
 
 Result<int> periodSteps(const std::vector<double>& y, const PartsSpec& spec, TagParts& out) {
     out.proposed = proposePeriod(y);
-    if (spec.period > 0) {
+    if (spec.period > Duration::zero()) {
         const auto steps = static_cast<int>((spec.period + spec.every / 2) / spec.every);
         if (steps < 2)
             return Error{fmt::format("a period of {} is shorter than two steps of {}",
@@ -81,7 +81,7 @@ Duration proposedStep(Duration length) {
 Result<TagParts> partsOf(Study& study, const Tag& tag, TimeRange range, const PartsSpec& spec, Which which,
                          const Progress& progress) {
     if (tag.kind == TagKind::State) return Error{tag.path() + " holds states; parts need numbers"};
-    if (spec.every <= 0) return Error{"the step is no length of time"};
+    if (spec.every <= Duration::zero()) return Error{"the step is not a length of time"};
     if (static_cast<std::size_t>(range.length() / spec.every) > kMostSteps)
         return Error{fmt::format("{} at every {} would be more than {} steps; choose a longer step",
                                  sayDuration(range.length()), formatDuration(spec.every), kMostSteps)};

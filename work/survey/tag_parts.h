@@ -25,7 +25,7 @@ enum class PartsKind { Propose, Added, Multiplied };
 struct PartsSpec {
     Duration every = kHour;
     Take take = Take::Mean;
-    Duration period = 0;  ///< 0: proposed
+    Duration period{};  ///< 0: proposed
     PartsKind kind = PartsKind::Propose;
     bool loess = true;  ///< else classical
     bool robust = false;

@@ -154,13 +154,14 @@ bool takeScreenPictures(MainWindow& window, const QString& folder) {
         good &= save(window, folder, name);
     }
     window.screen()->turnTo(ScreenWay::Sheet);
+    const Theme theme = window.session().theme();
     window.session().setTheme(darkTheme());
     if (auto* fleet = window.findChild<QComboBox*>("sheetFleet")) fleet->setCurrentIndex(1);
     auto* show = window.findChild<QComboBox*>("overlayShow");
     if (show) show->setCurrentIndex(2);
     settle(window);
     good &= save(window, folder, "screen-fleet-dark");
-    window.session().setTheme(lightTheme());
+    window.session().setTheme(theme);
     if (show) show->setCurrentIndex(0);
     return good;
 }

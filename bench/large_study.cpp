@@ -53,7 +53,7 @@ struct Maker {
 
 int main(int argc, char** argv) {
     Figures out(argc, argv);
-    if (argc < 2) {
+    if (argc < 2 || argv[1][0] == '-') {
         std::fprintf(stderr, "large_study PATH [--samples N]\n");
         return 2;
     }

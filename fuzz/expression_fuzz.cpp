@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/expr/evaluate.h"
+#include "core/time/times_for_tests.h"
 #include "fuzz/demand.h"
 
 using namespace jacinth;
@@ -14,17 +15,17 @@ class ShortRecord : public Inputs {
     Result<Signal> role(const std::string& name) override {
         Series s;
         for (int i = 0; i < 40; ++i) {
-            const Instant t = i * kMinute + (i > 20 ? 3 * kHour : 0);
+            const Instant t = at(i * kMinute + (i > 20 ? 3 * kHour : Duration()));
             s.push(t, name == "m" ? i / 7 % 2 : std::sin(i * 0.7) * 10,
                    i % 9 == 4 ? Quality::Bad : Quality::Good);
         }
-        Signal out = signalOf(s, {name == "x" ? TagKind::Continuous : TagKind::Stepped, kHour}, 0);
+        Signal out = signalOf(s, {name == "x" ? TagKind::Continuous : TagKind::Stepped, kHour}, at(0));
         if (name == "m") out.states = {"Auto", "Manual"};
         return out;
     }
     Result<Signal> path(const std::string&) override { return role("x"); }
     Result<std::vector<TimeRange>> track(const std::string&) override {
-        return std::vector<TimeRange>{{5 * kMinute, 9 * kMinute}, {4 * kHour, 4 * kHour}};
+        return std::vector<TimeRange>{between(5 * kMinute, 9 * kMinute), between(4 * kHour, 4 * kHour)};
     }
     Result<LimitLines> limits(const std::string&, const std::string&, bool) override {
         return LimitLines{constantSignal(-5), constantSignal(5)};
@@ -34,8 +35,8 @@ class ShortRecord : public Inputs {
 Names namesOfRecord(bool aboutSpan) {
     Names names;
     names.roles["x"] = {TagKind::Continuous, "°C", {}, kHour};
-    names.roles["s"] = {TagKind::Stepped, "%", {}, 0};
-    names.roles["m"] = {TagKind::State, "", {"Auto", "Manual"}, 0};
+    names.roles["s"] = {TagKind::Stepped, "%", {}, {}};
+    names.roles["m"] = {TagKind::State, "", {"Auto", "Manual"}, {}};
     names.paths["K/x"] = names.roles["x"];
     names.derived = {"s"};
     names.tracks = {"T"};
@@ -59,7 +60,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const auto e = compileExpression(text, overTime);
     if (!e) {
         checkError(e.error());
-    } else if (const auto value = evaluate(*e, inputs, {0, 5 * kHour}); value) {
+    } else if (const auto value = evaluate(*e, inputs, between(0, 5 * kHour)); value) {
         if (const auto* s = std::get_if<Signal>(&*value); s && !s->constant) {
             demand(s->times.size() == s->values.size(), "as many values as times");
             for (std::size_t i = 0; i < s->times.size(); ++i) {
@@ -74,7 +75,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             }
     }
     const auto run = compileExpression(text, about);
-    const Span span{SpanId(1), AssetId(1), {}, kMinute, 3 * kHour, {{"load", 42.0}}};
+    const Span span{SpanId(1), AssetId(1), {}, at(kMinute), at(3 * kHour), {{"load", 42.0}}};
     if (!run)
         checkError(run.error());
     else

@@ -9,7 +9,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     static const Names names = [] {
         Names n;
         n.roles["x"] = {TagKind::Continuous, "°C", {}, kHour};
-        n.roles["m"] = {TagKind::State, "", {"Auto", "Manual"}, 0};
+        n.roles["m"] = {TagKind::State, "", {"Auto", "Manual"}, {}};
         n.paths["K/x"] = n.roles["x"];
         n.tracks = {"T"};
         n.limits["L"] = {"x"};
@@ -19,7 +19,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     }();
     const auto e = compileExpression({reinterpret_cast<const char*>(data), size}, names);
     if (e) {
-        demand(e->lookBack >= 0, "nothing looks ahead of its time");
+        demand(e->lookBack >= Duration::zero(), "nothing looks ahead of its time");
         return 0;
     }
     demand(e.error().column >= 1, "an error has a place");

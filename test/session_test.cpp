@@ -145,9 +145,8 @@ TEST_F(Sessions, AReadingThatFailsIsReportedAndTheNextOneReadsAgain) {
     app::BackgroundReader reader(folder / "s.jacinth");
     QSignalSpy failed(&reader, &app::BackgroundReader::failed);
     QObject client;
-    reader.ask(&client, "x", [](Study&) -> app::BackgroundReader::Deliver {
-        throw std::runtime_error("the disk failed");
-    });
+    reader.ask(&client, "x",
+               [](Study&) -> app::BackgroundReader::Deliver { throw std::runtime_error("the disk failed"); });
     ASSERT_TRUE(until([&] { return failed.count() == 1; }));
     EXPECT_EQ(failed[0][0].toString(), "the disk failed");
     std::size_t tags = 0;

@@ -14,7 +14,7 @@ LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QCustomPlot(parent),
     setAccessibleName("The days before each failure");
     setMinimumHeight(150);
     plotLayout()->setRowSpacing(0);
-    connect(&session, &Session::themeChanged, this, &LeadUpPlot::draw);
+    connect(&session, &Session::themeChanged, this, &LeadUpPlot::rebuild);
 }
 
 void LeadUpPlot::show(std::vector<Line> failures, std::vector<std::string> roles, const ProveSpec& spec,
@@ -24,7 +24,7 @@ void LeadUpPlot::show(std::vector<Line> failures, std::vector<std::string> roles
     spec_ = spec;
     alarms_ = alarms;
     columns_.clear();
-    draw();
+    rebuild();
     read();
 }
 
@@ -45,7 +45,7 @@ void LeadUpPlot::read() {
             }
         return [this, columns] {
             columns_ = std::move(*columns);
-            draw();
+            rebuild();
         };
     };
     session_.reader().ask(this, "lead-up", work);
@@ -53,16 +53,17 @@ void LeadUpPlot::read() {
 
 void LeadUpPlot::setStrong(AssetId asset, Instant failure) {
     strong_ = {asset, failure};
-    draw();
+    rebuild();
 }
 
-void LeadUpPlot::draw() {
+void LeadUpPlot::rebuild() {
     clearGraphs();
     clearItems();
     plotLayout()->clear();
     setBackground(session_.theme().window);
     for (std::size_t i = 0; i < roles_.size(); ++i) {
         auto* rect = new QCPAxisRect(this);
+        rect->setLayer("background");  // under the stretch of useful warning
         plotLayout()->addElement(static_cast<int>(i), 0, rect);
         drawPane(rect, roles_[i], i + 1 == roles_.size());
     }

@@ -26,7 +26,7 @@ class LeadUpPlot : public QCustomPlot {
     /// Reads the lines beside the interface thread and draws them when they are there.
     void read();
     Duration lookBack() const { return std::max<Duration>(7 * kDay, spec_.most * 2); }
-    void draw();
+    void rebuild();
     struct PaneName {
         QString text;
         QColor colour;

@@ -17,13 +17,13 @@ OverlayPlot::OverlayPlot(Session& session, QWidget* parent) : QCustomPlot(parent
     setMinimumHeight(180);
     axisRect()->setAutoMargins(QCP::msNone);
     axisRect()->setMargins({54, 4, 10, 26});
-    connect(&session, &Session::themeChanged, this, &OverlayPlot::draw);
+    connect(&session, &Session::themeChanged, this, &OverlayPlot::rebuild);
 }
 
 void OverlayPlot::show(Picture picture) {
     marked_.clear();
     picture_ = std::move(picture);
-    draw();
+    rebuild();
 }
 
 double OverlayPlot::onAxis(Duration distance) const {
@@ -61,7 +61,7 @@ void OverlayPlot::prepareAxes(bool nothing) {
     words->setFont(uiFont());
 }
 
-void OverlayPlot::draw() {
+void OverlayPlot::rebuild() {
     clearGraphs();
     clearItems();
     clearPlottables();
@@ -215,7 +215,7 @@ void OverlayPlot::drawMarked() {
 
 void OverlayPlot::setMarked(std::vector<SpanId> runs) {
     marked_ = {runs.begin(), runs.end()};
-    draw();
+    rebuild();
 }
 
 std::vector<SpanId> OverlayPlot::runsIn(const QRect& box) const {

@@ -44,7 +44,7 @@ class OverlayPlot : public QCustomPlot {
     void leaveEvent(QEvent*) override;
 
   private:
-    void draw();
+    void rebuild();
     void prepareAxes(bool nothing);
     void drawDensity();
     void drawCorridor(const GoldenLimits& limits, bool other);

@@ -20,7 +20,7 @@ std::vector<Token> tokensBefore(std::string_view text, int caret) {
 
 class Collector {
   public:
-    explicit Collector(std::string written) : written_(lowerCase(written)) {}
+    explicit Collector(const std::string& written) : written_(lowerCase(written)) {}
     void offer(const std::string& name, const std::string& insert, const std::string& says) {
         const std::size_t at = lowerCase(name).find(written_);
         if (at == std::string::npos) return;

@@ -27,7 +27,7 @@ class TestInputs : public Inputs {
 class Expr : public ::testing::Test {
   protected:
     void add(const std::string& role, const Series& s, Bridging bridging = {TagKind::Continuous, kHour},
-             std::vector<std::string> states = {}) {
+             const std::vector<std::string>& states = {}) {
         Signal signal = signalOf(s, bridging, s.times.front());
         signal.states = states;
         inputs.signals[role] = signal;
@@ -47,10 +47,11 @@ class Expr : public ::testing::Test {
     }
     /// Samples of `x` at the times in minutes, then values.
     void samples(const std::string& role, std::initializer_list<std::pair<double, double>> all,
-                 Bridging bridging = {TagKind::Continuous, kHour}, std::vector<std::string> states = {}) {
+                 Bridging bridging = {TagKind::Continuous, kHour},
+                 const std::vector<std::string>& states = {}) {
         Series s;
         for (const auto& [minute, v] : all) s.push(Instant(static_cast<int>(minute * 60) * kSecond), v);
-        add(role, s, bridging, std::move(states));
+        add(role, s, bridging, states);
     }
     double valueOf(const std::string& text, double minute) {
         return signalAt(number(text), Instant(static_cast<int>(minute * 60) * kSecond));

@@ -21,7 +21,8 @@ class Loess {
     double value(double at, int left, int right, double otherwise) {
         const int n = static_cast<int>(y_.size());
         double h = std::max(at - left, right - at);
-        if (span_ > n) h += (span_ - n) / 2;
+        const int beyond = (span_ - n) / 2;  // whole steps, as the method has it
+        if (span_ > n) h += beyond;
         const double far = 0.999 * h, near = 0.001 * h;
         double sum = 0;
         for (int j = left; j <= right; ++j) {

@@ -60,8 +60,8 @@ class Statement {
     std::string text(int column) const;
     std::span<const std::uint8_t> blob(int column) const;  ///< until the next step
     bool isNull(int column) const;
-    void
-    reset();  ///< releases the row, and the read transaction that it keeps open; a kept statement must do so
+    /// Releases the row, and the read transaction that it keeps open; a kept statement must do so.
+    void reset();
 
   private:
     void bindOne(int i, std::int64_t v);

@@ -13,7 +13,7 @@ namespace jacinth::app {
 
 enum class BenchId { Survey, Mend, Screen, Label, Prove };
 inline constexpr int kBenches = 5;
-/// What is in view where there is no record yet: the first day of 1970.
+/// The view of a study without a record: the first day of 1970.
 inline constexpr TimeRange kNoRecord{Instant(), Instant(kDay)};
 
 class ViewState : public QObject {

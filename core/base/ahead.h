@@ -25,25 +25,25 @@ class Ahead {
     Ahead& operator=(const Ahead&) = delete;
     /// Waits for what runs; what has not begun is left undone.
     ~Ahead() {
-        for (const auto& each : under_way_) each->group.cancel();
-        for (const auto& each : under_way_) waitQuietly(*each);
+        for (const auto& each : underWay_) each->group.cancel();
+        for (const auto& each : underWay_) waitQuietly(*each);
     }
 
-    std::size_t size() const { return under_way_.size(); }
-    bool empty() const { return under_way_.empty(); }
+    std::size_t size() const { return underWay_.size(); }
+    bool empty() const { return underWay_.empty(); }
 
     /// `work` is called once, on any thread. What it refers to must last as long as this object.
     template <typename Work>
     void start(Work work) {
-        under_way_.push_back(std::make_unique<Each>());
-        Each* each = under_way_.back().get();
+        underWay_.push_back(std::make_unique<Each>());
+        Each* each = underWay_.back().get();
         each->group.run([each, work = std::move(work)] { each->result = work(); });
     }
 
     /// Waits for the oldest. Throws what its work threw. There must be one.
     Result take() {
-        const std::unique_ptr<Each> oldest = std::move(under_way_.front());
-        under_way_.pop_front();
+        const std::unique_ptr<Each> oldest = std::move(underWay_.front());
+        underWay_.pop_front();
         oldest->group.wait();
         return std::move(*oldest->result);
     }
@@ -59,7 +59,7 @@ class Ahead {
         } catch (...) {  // nobody asks for it any more
         }
     }
-    std::deque<std::unique_ptr<Each>> under_way_;
+    std::deque<std::unique_ptr<Each>> underWay_;
 };
 
 }  // namespace jacinth

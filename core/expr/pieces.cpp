@@ -107,7 +107,7 @@ void appendPiece(Value& whole, TimeRange range, const Value& piece) {
     if (auto* signal = std::get_if<Signal>(&whole)) {
         const Signal& more = std::get<Signal>(piece);
         if (more.constant || signal->constant) return;
-        // The knot beyond the end of what there x in its own piece.
+        // The knot beyond the end of what there is stands again in its own piece.
         std::vector<Instant>& times = signal->times.edit();
         std::vector<double>& values = signal->values.edit();
         while (!times.empty() && times.back() >= range.from) {

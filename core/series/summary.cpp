@@ -50,11 +50,11 @@ Summary summarize(const SeriesView& series) {
 }
 
 ColumnBuilder::ColumnBuilder(TimeRange range, int columns)
-    : range_(range), width_(std::max(Duration(1), range.length() / std::max(1, columns))) {}
+    : range_(range), width_(std::max(kNanosecond, range.length() / std::max(1, columns))) {}
 
 std::int64_t ColumnBuilder::columnOf(Instant t) const {
     const Duration d = t - range_.from;
-    return d >= Duration::zero() ? d / width_ : -1 - (-d - Duration(1)) / width_;
+    return d >= Duration::zero() ? d / width_ : -1 - (-d - kNanosecond) / width_;
 }
 
 void ColumnBuilder::add(const Summary& part) {

@@ -51,7 +51,7 @@ Result<ValueOverTime> ExpressionOverTime::evaluate(AssetId asset, const Expressi
             out.value = piece;
         begun = true;
     };
-    const int ahead = std::max(1, tbb::this_task_arena::max_concurrency());
+    const int ahead = tbb::this_task_arena::max_concurrency();
     const Status done = evaluateInPieces(expression, range, piecesOf(study_, asset, expression), inputsOver,
                                          take, ahead, progress);
     if (!done) return done.error();

@@ -12,8 +12,7 @@ namespace jacinth {
 
 void forEachSideBySide(Study& study, std::size_t count,
                        const std::function<void(Study&, std::size_t)>& work) {
-    const auto threads =
-        std::min(count, static_cast<std::size_t>(std::max(1, tbb::this_task_arena::max_concurrency())));
+    const auto threads = std::min(count, static_cast<std::size_t>(tbb::this_task_arena::max_concurrency()));
     std::vector<std::unique_ptr<Study>> others;
     while (others.size() + 1 < threads) {
         auto opened = Study::open(study.path(), true);

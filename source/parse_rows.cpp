@@ -250,6 +250,11 @@ class PlainWideRows {
     PlainWideRows(const TextLayout& layout, GatherSink& sink)
         : layout_(layout), sink_(sink), cells_(layout.columns.size()), columns_(layout.columns.size()) {}
 
+    void reserve(std::size_t rows) {
+        times_.reserve(rows);
+        for (Column& c : columns_) c.values.reserve(rows);
+    }
+
     /// Takes the row at the start of `text`; how many bytes it has, 0 where it is not plain. `time` is called
     /// with the time's cell, once, and says none where it cannot be read.
     template <typename TimeOf>
@@ -291,11 +296,15 @@ class PlainWideRows {
         for (Column& c : columns_) {
             if (c.there > 0) {
                 Series& series = c.tag->tag->series;
-                if (c.there == times_.size())
+                if (c.there == times_.size() && series.empty()) {
+                    series.times.assign(times_.begin(), times_.end());
+                    series.values.swap(c.values);
+                } else if (c.there == times_.size()) {
                     series.append({times_, c.values, {}});
-                else
+                } else {
                     for (std::size_t row = 0; row < times_.size(); ++row)
                         if (!std::isnan(c.values[row])) series.push(times_[row], c.values[row]);
+                }
                 c.tag->numbers += static_cast<std::int64_t>(c.there);
             }
             c.values.clear();
@@ -394,6 +403,7 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
     const bool mayBePlain = !layout.longForm && layout.clockColumn < 0 && !sink.anyStates();
     const std::size_t firstEnd = text.find('\n');
     sink.expectRows = firstEnd == std::string_view::npos ? 1 : text.size() / (firstEnd + 1) + 1;
+    if (mayBePlain) plain.reserve(sink.expectRows);
     while (!text.empty()) {
         const std::size_t taken =
             mayBePlain ? plain.take(text, [&](std::string_view t) { return interpreter.time(t); }) : 0;

@@ -134,7 +134,7 @@ void RecordWriter::commit(bool complete) {
     store(writes, due, complete);
     for (Target* t : due) {
         waiting_ -= t->series.size();
-        t->series = {};
+        t->series.clear();
     }
     fresh_ = 0;
 }
@@ -149,8 +149,9 @@ void RecordWriter::makeTags(const std::vector<Target*>& due) {
         if (!t->tag) makeTag(*t);
         while (t->codes.size() < t->texts.size())
             t->codes.push_back(study_.catalog().addState(t->tag, t->texts[t->codes.size()]));
-        Target::recode(t->series, t->kind == TagKind::State,
-                       [&](std::uint32_t place) { return t->codes[place]; });
+        if (!t->texts.empty())
+            Target::recode(t->series, t->kind == TagKind::State,
+                           [&](std::uint32_t place) { return t->codes[place]; });
     }
     transaction.commit();
 }

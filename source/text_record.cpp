@@ -16,7 +16,7 @@
 namespace jacinth {
 namespace {
 
-constexpr std::size_t kPiecesAhead = 3;
+constexpr std::size_t kPiecesAhead = 6;
 
 /// Reads pieces ahead on other threads and hands them on in the order of the file.
 class TextBlocks : public BlockStream {

@@ -58,11 +58,11 @@ class SampleStore : public SampleReader {
 
     /// Adds samples, any order; at the same instant the later of them stands and replaces what is stored.
     /// Call inside a transaction.
-    WriteCount write(TagId tag, Series samples);
+    WriteCount write(TagId tag, const SeriesView& samples);
     /// The same in three steps: what to write (reads), its coding (touches nothing, for any thread), and the
     /// writing itself, inside a transaction. apply() is false, and does nothing, when the tag's samples
     /// changed since prepare().
-    PreparedWrite prepare(TagId tag, Series samples) const;
+    PreparedWrite prepare(TagId tag, const SeriesView& samples) const;
     static void code(PreparedWrite& write);
     /// The same for one of many writes, whose times are coded once. May be called from several threads, with
     /// a write each.

@@ -10,9 +10,12 @@
 namespace jacinth {
 namespace {
 
-/// Sorts by time and keeps the later entry of equal times.
-void settle(Series& s) {
-    if (std::adjacent_find(s.times.begin(), s.times.end(), std::greater_equal<>()) == s.times.end()) return;
+bool rises(std::span<const Instant> times) {
+    return std::adjacent_find(times.begin(), times.end(), std::greater_equal<>()) == times.end();
+}
+
+/// Sorted by time; of equal times the later entry.
+Series settled(const SeriesView& s) {
     std::vector<std::size_t> order(s.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
     std::stable_sort(order.begin(), order.end(),
@@ -21,9 +24,9 @@ void settle(Series& s) {
     out.reserve(s.size());
     for (std::size_t k = 0; k < order.size(); ++k) {
         if (k + 1 < order.size() && s.times[order[k + 1]] == s.times[order[k]]) continue;
-        out.push(s.times[order[k]], s.values[order[k]], s.view().qualityAt(order[k]));
+        out.push(s.times[order[k]], s.values[order[k]], s.qualityAt(order[k]));
     }
-    s = std::move(out);
+    return out;
 }
 
 bool sameValue(double a, double b) {
@@ -102,13 +105,15 @@ void SampleStore::nextGeneration(TagId tag) {
     tags_.erase(tag);
 }
 
-PreparedWrite SampleStore::prepare(TagId tag, Series incoming) const {
+PreparedWrite SampleStore::prepare(TagId tag, const SeriesView& samples) const {
     PreparedWrite out;
     out.tag = tag;
     const TagCache& cached = cache(tag);
     out.generation = cached.generation;
-    if (incoming.empty()) return out;
-    settle(incoming);
+    if (samples.empty()) return out;
+    Series sorted;
+    if (!rises(samples.times)) sorted = settled(samples);
+    const SeriesView incoming = sorted.empty() ? samples : sorted.view();
     out.extent = {incoming.times.front(), incoming.times.back() + kNanosecond};
     const Blocks& all = cached.blocks;
     auto [first, last] = blocksIn(all, out.extent);
@@ -116,11 +121,11 @@ PreparedWrite SampleStore::prepare(TagId tag, Series incoming) const {
     if (first == last && first == all.size() && first > 0 && all[first - 1].summary.count < kBlockSamples)
         --first;
     Series older;
-    for (std::size_t i = first; i < last; ++i) older.append(samples(tag, all[i].id)->view());
+    for (std::size_t i = first; i < last; ++i) older.append(this->samples(tag, all[i].id)->view());
     compareWith(older, incoming, out);
     if (out.count.added == 0 && out.count.replaced == 0) return out;
     for (std::size_t i = first; i < last; ++i) out.outdated.push_back(all[i].id);
-    out.content = older.empty() ? std::move(incoming) : mergeSeries(older, incoming);
+    out.content = mergeSeries(older, incoming);
     return out;
 }
 
@@ -189,9 +194,9 @@ void SampleStore::gatherIndex(TagId tag) {
     tags_.erase(tag);
 }
 
-WriteCount SampleStore::write(TagId tag, Series incoming) {
+WriteCount SampleStore::write(TagId tag, const SeriesView& incoming) {
     if (incoming.empty()) return {};
-    PreparedWrite prepared = prepare(tag, std::move(incoming));
+    PreparedWrite prepared = prepare(tag, incoming);
     code(prepared);
     if (!apply(prepared)) throw StoreError("the record was changed by another program at the same time");
     return prepared.count;

@@ -102,6 +102,10 @@ void WindowDriver::type(const QString& name, const QString& text, bool enter) {
 }
 
 void WindowDriver::key(QWidget* widget, Qt::Key k, Qt::KeyboardModifiers modifiers) {
+    if (!widget->window()->isActiveWindow()) {  // where two are open
+        widget->window()->activateWindow();
+        EXPECT_TRUE(QTest::qWaitForWindowActive(widget->window(), 2000));
+    }
     QTest::keyClick(widget, k, modifiers);
     settle();
 }

@@ -3,9 +3,11 @@
 #include <QCompleter>
 
 #include "app/base/tables.h"
+#include "app/screen/limits_dialog.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "test/dialogs.h"
 #include "test/window_driver.h"
 #include "work/runs/find_runs.h"
 
@@ -291,6 +293,46 @@ TEST_F(Screen, ExcursionsAreFilteredCountedAndDismissed) {
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_FALSE(d->study().tracks().span(id)->facts.contains("dismissed"));
     EXPECT_TRUE(label("changeSays").contains("excursions a run before")) << label("changeSays").toStdString();
+}
+
+TEST_F(Screen, TheSavedListOfExcursionsHasTheFiguresOfTheStudy) {
+    prepare();
+    d->click("screenExcursions");
+    auto* table = screen()->excursionsPage()->table();
+    const QString path = QString::fromStdString(folder / "excursions.csv");
+    chooseFile(path);
+    takeFromMenu(table->viewport(), "tableMenu", "Save as CSV…");
+    QFile file(path);
+    ASSERT_TRUE(file.open(QIODevice::ReadOnly));
+    const QStringList lines = QString::fromUtf8(file.readAll()).split('\n', Qt::SkipEmptyParts);
+    const std::vector<KeptExcursion> kept = excursionsOf(d->study());
+    ASSERT_EQ(lines.size(), static_cast<qsizetype>(kept.size()) + 1);
+    std::map<std::string, double> peakAt;
+    for (const KeptExcursion& e : kept)
+        peakAt[d->study().catalog().tag(e.span.tag)->name + toIso(e.span.start)] = e.peak;
+    for (const QString& line : lines.mid(1)) {
+        const QStringList cells = line.split(',');
+        const auto found = peakAt.find((cells[0] + cells[2]).toStdString());
+        ASSERT_NE(found, peakAt.end()) << line.toStdString();
+        EXPECT_EQ(cells[4].toDouble(), found->second) << line.toStdString();
+    }
+}
+
+TEST_F(Screen, ScreeningGoesOnWhenTheListOfLimitsIsClosed) {
+    prepare();
+    const std::size_t before = excursionsOf(d->study()).size();
+    d->study().change("none", "", {}, [&] {
+        for (const KeptExcursion& e : excursionsOf(d->study())) d->study().tracks().removeSpan(e.span.id);
+    });
+    ASSERT_TRUE(excursionsOf(d->study()).empty());
+    auto* dialog = new app::LimitsDialog(d->session(), &d->window());
+    dialog->show();
+    d->clickRow(dialog->findChild<QTableView*>(), 0);
+    QTest::mouseClick(dialog->findChild<QPushButton*>("limitsScreen"), Qt::LeftButton);
+    EXPECT_TRUE(d->session().busy());
+    delete dialog;  // while it goes on
+    d->settle();
+    EXPECT_EQ(excursionsOf(d->study()).size(), before);
 }
 
 TEST_F(Screen, LimitsOfAProductAndASecondTrackOfRuns) {

@@ -100,6 +100,37 @@ TEST_F(Tables, TheMenuOffersCopyingSavingAndColumns) {
     EXPECT_EQ(QGuiApplication::clipboard()->text().count('\n'), 5);
 }
 
+TEST_F(Tables, SavedNumbersHaveAllTheirDigitsAndTimesAreIso) {
+    auto rows = someRows();
+    rows[0].number(1, -3.4567890123, "°C");
+    rows[0].sortBy(2, *fromIso("2026-05-12T06:30:00Z"));
+    rows[1].number(1, 1.0 / 3, "°C");
+    rows[3].number(1, std::nan(""), "°C");
+    model.setRows(rows);
+    EXPECT_EQ(app::tableText(table.get(), {0, 1, 3}, TableForm::Csv),
+              "name,value [°C],time\n"
+              "run 12,-3.4567890123,2026-05-12T06:30:00Z\n"
+              "run 2,0.3333333333333333,3 Jun\n"
+              "\"run 7, late\",2 °C,2 Apr\n");
+    // For the eye they stay as they are shown, and sort by what stands behind.
+    EXPECT_EQ(app::tableText(table.get(), {0}, TableForm::Tabs),
+              "name\tvalue\ttime\nrun 12\t−3.5 °C\t12 May\n");
+    clickHead(1);
+    EXPECT_EQ(keys(model).front(), 1);
+}
+
+TEST_F(Tables, SavedLengthsAreInHoursAndMixedUnitsAreSaid) {
+    auto rows = someRows();
+    rows[0].sortBy(0, 90 * kMinute);
+    rows[0].number(1, 2, "°C");
+    rows[1].number(1, 7, "A");
+    rows[2].ticked = true;
+    rows[2].cells[0].clear();
+    model.setRows(rows);
+    EXPECT_EQ(app::tableText(table.get(), {0, 1, 2}, TableForm::Csv),
+              "name [h],value [each in its unit],time\n1.5,2,12 May\nrun 2,7,3 Jun\nyes,,1 Apr\n");
+}
+
 class Pictures : public ::testing::Test {
   protected:
     Pictures() : folder("pictures") {

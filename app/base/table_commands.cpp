@@ -108,8 +108,13 @@ QString tableText(const QTableView* table, const std::vector<int>& rows, TableFo
         }
         out += '\n';
     };
-    line([&](int c) { return model->headerData(c, Qt::Horizontal).toString(); });
-    for (const int row : rows) line([&](int c) { return model->index(row, c).data().toString(); });
+    const auto either = [&](const auto& dataOf) {
+        const QVariant exact = form == TableForm::Csv ? dataOf(RowsModel::kExactRole) : QVariant();
+        return exact.isValid() ? exact.toString() : dataOf(Qt::DisplayRole).toString();
+    };
+    line([&](int c) { return either([&](int role) { return model->headerData(c, Qt::Horizontal, role); }); });
+    for (const int row : rows)
+        line([&](int c) { return either([&](int role) { return model->index(row, c).data(role); }); });
     return out;
 }
 

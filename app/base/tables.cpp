@@ -1,13 +1,32 @@
 #include "app/base/tables.h"
 
 #include <QCollator>
+#include <QLocale>
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 #include <numeric>
+#include <set>
 
 #include "app/base/gem.h"
 
 namespace jacinth::app {
+
+void RowsModel::Row::sortBy(int column, Instant t) {
+    sortBy(column, epochNanoseconds(t));
+    exact[column] = {QString::fromStdString(toIso(t)), {}};
+}
+
+void RowsModel::Row::sortBy(int column, Duration d) {
+    sortBy(column, static_cast<std::int64_t>(d.count()));
+    exact[column] = {QString::number(toHours(d), 'g', QLocale::FloatingPointShortest), "h"};
+}
+
+void RowsModel::Row::number(int column, double value, const QString& unit) {
+    if (std::isnan(value)) return;
+    values[column] = value;
+    exact[column] = {QString::number(value, 'g', QLocale::FloatingPointShortest), unit};
+}
 
 void RowsModel::setRows(std::vector<Row> rows) {
     beginResetModel();
@@ -105,6 +124,13 @@ int RowsModel::rowOf(RowKey key) const {
 QVariant RowsModel::data(const QModelIndex& index, int role) const {
     const Row& row = rows_[static_cast<std::size_t>(index.row())];
     if (role == Qt::DisplayRole) return row.cells.value(index.column());
+    if (role == kExactRole) {
+        const auto exact = row.exact.find(index.column());
+        if (exact != row.exact.end()) return exact->second.text;
+        if (index.column() == 0 && row.ticked && row.cells.value(0).isEmpty())
+            return *row.ticked ? "yes" : "no";
+        return {};
+    }
     if (role == Qt::UserRole) return QVariant::fromValue<qlonglong>(row.key);
     if (role == Qt::ForegroundRole && row.ink.isValid()) return row.ink;
     if (index.column() != 0) return {};
@@ -124,8 +150,21 @@ QVariant RowsModel::data(const QModelIndex& index, int role) const {
     return {};
 }
 
+/// With the unit of its numbers.
+QString RowsModel::exactHead(int column) const {
+    std::set<QString> units;
+    for (const Row& row : rows_)
+        if (const auto exact = row.exact.find(column); exact != row.exact.end())
+            units.insert(exact->second.unit);
+    units.erase(QString());
+    if (units.empty()) return header_[column];
+    return header_[column] +
+           (units.size() == 1 ? " [" + *units.begin() + "]" : QString(" [each in its unit]"));
+}
+
 QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int role) const {
     if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return header_[section];
+    if (orientation == Qt::Horizontal && role == kExactRole) return exactHead(section);
     if (role == Qt::TextAlignmentRole) return int(Qt::AlignLeft | Qt::AlignVCenter);
     return {};
 }

@@ -38,10 +38,19 @@ class RowsModel : public QAbstractTableModel {
         QColor ink;                  ///< of the row; the theme's where not valid
         /// What cells are sorted by where their text does not say it (times, for one), by column.
         std::map<int, double> values;
+        /// What stands behind a text that is shortened for the eye: saved as CSV in its place.
+        struct Exact {
+            QString text, unit;
+        };
+        std::map<int, Exact> exact;
         void sortBy(int column, std::int64_t value) { values[column] = static_cast<double>(value); }
-        void sortBy(int column, Instant t) { sortBy(column, epochNanoseconds(t)); }
-        void sortBy(int column, Duration d) { sortBy(column, static_cast<std::int64_t>(d.count())); }
+        void sortBy(int column, Instant t);   ///< saved as ISO 8601 in UTC
+        void sortBy(int column, Duration d);  ///< saved in hours
+        /// A measured or calculated number: saved with all its digits, its unit in the head.
+        void number(int column, double value, const QString& unit = {});
     };
+    /// Of a cell and of a head: what is saved, where that is not what is shown.
+    static constexpr int kExactRole = Qt::UserRole + 1;
     RowsModel(QStringList header, QObject* parent)
         : QAbstractTableModel(parent), header_(std::move(header)) {}
     void setRows(std::vector<Row> rows);
@@ -68,6 +77,7 @@ class RowsModel : public QAbstractTableModel {
   private:
     bool less(const Row& a, const Row& b) const;
     std::vector<std::size_t> sorted() const;
+    QString exactHead(int column) const;
     void arrange(const std::vector<std::size_t>& order);
     QStringList header_;
     std::vector<Row> rows_;           ///< as shown
@@ -97,7 +107,8 @@ void giveTableCommands(QTableView* table);
 void addRowCommand(QTableView* table, QAbstractButton* button);
 void addRowCommand(QTableView* table, const QString& text, std::function<void()> run);
 /// Heads and the shown columns of these rows: with tabs between, to be put into a spreadsheet, or as CSV, in
-/// which texts that a spreadsheet would run are guarded.
+/// which numbers have all their digits and times are ISO 8601, and texts that a spreadsheet would run are
+/// guarded.
 enum class TableForm { Tabs, Csv };
 QString tableText(const QTableView* table, const std::vector<int>& rows, TableForm form);
 

@@ -201,6 +201,8 @@ void ExcursionsPage::showList() {
         row.gem = e.severity;
         row.sortBy(2, e.span.start);
         row.sortBy(3, e.span.end - e.span.start);
+        row.number(4, e.peak, unit);
+        row.number(5, e.area, unit + "·h");
         if (!e.dismissed.empty()) row.ink = session_.theme().second;
         rows.push_back(std::move(row));
         hours += toHours(e.span.end - e.span.start);

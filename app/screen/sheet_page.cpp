@@ -244,6 +244,8 @@ void SheetPage::refreshExcursions() {
              QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
         row.gem = e->severity;
         row.sortBy(1, e->span.start);
+        row.number(2, toHours(e->span.end - e->span.start));
+        row.number(3, e->peak, tag ? QString::fromStdString(tag->unit) : QString());
         rows.push_back(std::move(row));
     }
     const Tag* tag = session_.study().catalog().tagInRole(session_.view().asset(), role());

@@ -162,6 +162,10 @@ void CursorFigures::update_() {
                            {QString::fromStdString(tag->name), shortValue(va), shortValue(vb),
                             b && *a != *b ? shortValue((vb - va) / toHours(*b - *a), true) : "–"}};
         row.swatch = session_.tagColour(id);
+        const QString unit = QString::fromStdString(tag->unit);
+        row.number(1, va, unit);
+        row.number(2, vb, unit);
+        if (b && *a != *b) row.number(3, (vb - va) / toHours(*b - *a), unit + "/h");
         rows.push_back(std::move(row));
     }
     table_->setVisible(!rows.empty());

@@ -127,6 +127,8 @@ void CyclesPage::show(std::shared_ptr<const CyclePicture> picture) {
                                  : "–"}};
         row.swatch = view_->colourOf(i);
         row.sortBy(0, c.range.from);
+        row.number(1, toHours(c.range.length()) / 24);
+        if (line) row.number(2, picture_->slopes->own[i].slope);
         rows.push_back(std::move(row));
     }
     model_->setRows(std::move(rows));

@@ -137,6 +137,8 @@ void FleetPage::fillTable() {
                 r.asset,
                 {a ? QString::fromStdString(a->name) : "", QString::number(r.odd.score, 'f', 1),
                  valueText(r.middle), valueText(r.low) + " – " + valueText(r.high)}};
+            row.number(1, r.odd.score);
+            row.number(2, r.middle);
             if (r.asset == session_.view().asset()) row.ink = session_.theme().accent;
             rows.push_back(std::move(row));
         }

@@ -46,7 +46,7 @@ std::string csvField(const std::string& text) {
 std::string guardedField(const std::string& text) {
     const bool runs =
         !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
-    return csvField(runs ? "'" + text : text);
+    return csvField(runs && !finiteNumber(text) ? "'" + text : text);
 }
 
 }  // namespace jacinth

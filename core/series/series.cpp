@@ -16,6 +16,12 @@ void Series::reserve(std::size_t n) {
     values.reserve(n);
 }
 
+void Series::clear() {
+    times.clear();
+    values.clear();
+    quality.clear();
+}
+
 void Series::append(const SeriesView& more) {
     if (!more.quality.empty() || !quality.empty()) {
         quality.resize(times.size(), Quality::Good);
@@ -45,6 +51,11 @@ Duration defaultLongestGap(TagKind kind, Duration spacing) {
 Series mergeSeries(const SeriesView& older, const SeriesView& newer) {
     Series out;
     out.reserve(older.size() + newer.size());
+    if (older.empty() || newer.empty() || older.times.back() < newer.times.front()) {
+        out.append(older);
+        out.append(newer);
+        return out;
+    }
     std::size_t i = 0, j = 0;
     while (i < older.size() || j < newer.size()) {
         const bool takeNewer = i == older.size() || (j < newer.size() && newer.times[j] <= older.times[i]);

@@ -51,6 +51,7 @@ struct Series {
     std::size_t size() const { return times.size(); }
     bool empty() const { return times.empty(); }
     void reserve(std::size_t n);
+    void clear();  ///< keeps its memory, for as many samples again
     void push(Instant t, double value, Quality q = Quality::Good) {
         if (q != Quality::Good && quality.empty()) quality.assign(times.size(), Quality::Good);
         times.push_back(t);

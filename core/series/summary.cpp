@@ -4,22 +4,6 @@
 
 namespace jacinth {
 
-void Summary::add(Instant t, double value, bool isUsable) {
-    if (count == 0) firstTime = t;
-    lastTime = t;
-    ++count;
-    if (!isUsable) return;
-    if (usable == 0) {
-        first = least = greatest = value;
-    } else {
-        least = std::min(least, value);
-        greatest = std::max(greatest, value);
-    }
-    last = value;
-    sum += value;
-    ++usable;
-}
-
 void Summary::merge(const Summary& later) {
     if (later.count == 0) return;
     if (count == 0) {

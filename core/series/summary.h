@@ -1,6 +1,8 @@
 // What a stretch of samples looks like without its samples: the figures of the pyramid and of a pixel column.
 #pragma once
 
+#include <algorithm>
+
 #include "core/base/missing.h"
 #include "core/series/series.h"
 
@@ -17,7 +19,21 @@ struct Summary {
     double greatest = kMissing;
     double sum = 0;
 
-    void add(Instant t, double value, bool isUsable);
+    void add(Instant t, double value, bool isUsable) {
+        if (count == 0) firstTime = t;
+        lastTime = t;
+        ++count;
+        if (!isUsable) return;
+        if (usable == 0) {
+            first = least = greatest = value;
+        } else {
+            least = std::min(least, value);
+            greatest = std::max(greatest, value);
+        }
+        last = value;
+        sum += value;
+        ++usable;
+    }
     void merge(const Summary& later);
 };
 

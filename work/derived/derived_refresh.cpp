@@ -22,10 +22,10 @@ constexpr std::size_t kSamplesAtOnce = 1 << 20;  // in memory before they are wr
 class Writer {
   public:
     Writer(Study& study, TagId tag) : study_(study), tag_(tag) {}
-    void write(Series samples) {
+    void write(const SeriesView& samples) {
         begin();
         if (samples.empty()) return;
-        PreparedWrite prepared = study_.samples().prepare(tag_, std::move(samples));
+        PreparedWrite prepared = study_.samples().prepare(tag_, samples);
         SampleStore::code(prepared);
         WriteBatch transaction(study_);
         if (!study_.samples().apply(prepared))

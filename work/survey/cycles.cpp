@@ -119,6 +119,8 @@ Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const Progres
         if (!found) return found.error();
         for (const Span& s : found->runs)
             if (s.asset == spec.asset) only.push_back(s.range());
+        if (only.empty())
+            return Error{fmt::format("`{}` is never true on {}", spec.only, asset ? asset->name : "it")};
     }
     out.cycles = between(out.parting, study.record());
     std::vector<Stretch> stretches;

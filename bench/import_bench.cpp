@@ -124,8 +124,9 @@ int main(int argc, char** argv) {
     for (const auto& [name, text] :
          {std::pair{"times parsed", script}, std::pair{"times left as text", plain}}) {
         int code = 0;
-        const double s = secondsOf(
-            [&] { code = std::system(("/usr/bin/python3 -c \"" + text + "\" 2>/dev/null").c_str()); });
+        const double s = secondsOf([&, &program = text] {
+            code = std::system(("/usr/bin/python3 -c \"" + program + "\" 2>/dev/null").c_str());
+        });
         if (code == 0)
             out.add(fmt::format("a data-frame library's C reader, {}", name), bytes / s / 1e6, "MB/s",
                     fmt::format("into memory only; import has {:.2f} of this speed", speed / (bytes / s)));

@@ -155,7 +155,7 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
     study.setSetting("zone", "Europe/Oslo");
     std::optional<Error> failure;
     int done = 0;
-    makeFiles(truth, [&](DemoFile file) {
+    makeFiles(truth, [&](const DemoFile& file) {
         if (failure) return;
         const TextSource source{file.name, file.text};
         const auto result = file.eventKind.empty() ? importSamples(study, source, {})

@@ -18,7 +18,7 @@ class Kiln {
   public:
     Kiln(const PlantSpec& spec, int kiln, const std::vector<RunPlan>& plans)
         : plans_(plans),
-          random_(Random(spec.seed).branch(static_cast<std::uint64_t>(200 + kiln))),
+          random_(Random(spec.seed).branch(200 + static_cast<std::uint64_t>(kiln))),
           record_(spec.record()) {
         h_.kiln = kiln;
         const auto ticks = static_cast<std::size_t>(record_.length() / kTick);
@@ -331,7 +331,7 @@ class Kiln {
 KilnHistory simulateKiln(const PlantSpec& spec, int kiln, const std::vector<RunPlan>& plans) {
     KilnHistory h = Kiln(spec, kiln, plans).run();
     // How a bearing goes is drawn once the moment is known: two start slowly, one gives hardly any warning.
-    Random random = Random(spec.seed).branch(static_cast<std::uint64_t>(300 + kiln));
+    Random random = Random(spec.seed).branch(300 + static_cast<std::uint64_t>(kiln));
     constexpr std::array<double, 6> days{2.2, 6, 3.2, 4.4, 0.22, 5.6};
     for (std::size_t i = 0; i < h.wears.size(); ++i) {
         Wear& w = h.wears[i];

@@ -115,7 +115,7 @@ std::vector<std::vector<RunPlan>> planRuns(const PlantSpec& spec) {
     std::vector<std::vector<RunPlan>> plans(kKilns);
     const int most = static_cast<int>(spec.days * 24 / 28) + 4;  // more than can fit
     for (int k = 0; k < kKilns; ++k) {
-        Random random = root.branch(static_cast<std::uint64_t>(100 + k));
+        Random random = root.branch(100 + static_cast<std::uint64_t>(k));
         for (int i = 0; i < most; ++i) {
             plans[k].push_back(ordinaryRun(random));
             plans[k].back().washDownBefore = i % 7 == (k + 3) % 7;

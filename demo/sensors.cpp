@@ -101,7 +101,7 @@ class KilnSensors {
           kiln_(kiln),
           asset_(kilnName(kiln)),
           state_(truth, kiln),
-          random_(Random(truth.spec.seed).branch(static_cast<std::uint64_t>(400 + kiln))) {
+          random_(Random(truth.spec.seed).branch(400 + static_cast<std::uint64_t>(kiln))) {
         for (const ProcessChange& c : truth.changes)
             if (c.asset == asset_) change_ = &c;
         vibrationBase_ = random_.uniform(1.35, 1.7);

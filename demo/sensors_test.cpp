@@ -152,7 +152,7 @@ TEST_F(Sensors, VibrationClimbsBeforeAFailureAndIsLowAfter) {
                 truth->clockError.tag.starts_with(kilnName(h.kiln)))
                 continue;
             const auto [logger, column] = find(kilnName(h.kiln) + "/Bearing vib.");
-            const auto mean = [&](Instant from, Instant to) {
+            const auto mean = [&, &logger = logger, &column = column](Instant from, Instant to) {
                 double sum = 0;
                 int n = 0;
                 for (std::size_t i = 0; i < logger->stamps.size(); ++i)

@@ -65,7 +65,7 @@ class Maker {
 
     std::string row(std::int64_t i, int slip, Made& out) {
         const std::string end = returns_ ? "\r\n" : "\n";
-        const auto bad = [&](std::string text) {
+        const auto bad = [&](const std::string& text) {
             ++out.badRows;
             return text + end;
         };

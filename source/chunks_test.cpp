@@ -243,11 +243,13 @@ TEST(PlainRows, GiveTheSameNumbersAsTheCarefulWay) {
     std::mt19937 random(11);
     std::string text = "time,K 1/a,K 1/b\n", careful = text;
     for (int i = 0; i < 4000; ++i) {
-        char time[40], a[40], b[40];
+        char time[40], a[40], b[40] = "";
         std::snprintf(time, sizeof time, "2026-03-01T%02d:%02d:%02dZ", i / 3600, i / 60 % 60, i % 60);
         std::snprintf(a, sizeof a, "%.*f", static_cast<int>(random() % 9),
                       (static_cast<double>(random()) - 2e9) / static_cast<double>(1 + random() % 1000000));
-        std::snprintf(b, sizeof b, random() % 5 ? "%d" : "", static_cast<int>(random() % 2000) - 1000);
+        const bool empty = random() % 5 == 0;
+        const int value = static_cast<int>(random() % 2000) - 1000;
+        if (!empty) std::snprintf(b, sizeof b, "%d", value);
         text += std::string(time) + "," + a + "," + b + (i % 7 ? "\n" : "\r\n");
         careful += std::string(time) + ",\"" + a + "\"," + b + "\n";  // quotes: no plain row
     }

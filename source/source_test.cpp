@@ -39,12 +39,12 @@ class ImportTest : public ::testing::Test {
         study.reset();
         fs::remove_all(dir);
     }
-    ImportResult import(const std::string& text, LayoutHints hints = {}) {
+    ImportResult import(const std::string& text, const LayoutHints& hints = {}) {
         const auto result = importSamples(*study, {"f.csv", text}, hints);
         EXPECT_TRUE(result) << (result ? "" : result.error().message);
         return result ? *result : ImportResult{};
     }
-    std::string refusal(const std::string& text, LayoutHints hints = {}) {
+    std::string refusal(const std::string& text, const LayoutHints& hints = {}) {
         const auto result = importSamples(*study, {"f.csv", text}, hints);
         EXPECT_TRUE(study->catalog().tags().empty());
         EXPECT_TRUE(study->imports().all().empty());

@@ -254,7 +254,7 @@ TEST(Headers, AssetTagAndUnit) {
 }
 
 TEST(Layouts, AreGuessed) {
-    const auto layout = [](const std::string& text, LayoutHints hints = {}) {
+    const auto layout = [](const std::string& text, const LayoutHints& hints = {}) {
         const auto l = guessLayout(TextSource{"f.csv", text, {}}, hints);
         EXPECT_TRUE(l) << (l ? "" : l.error().message);
         return l ? *l : TextLayout{};

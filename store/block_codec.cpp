@@ -159,7 +159,8 @@ int decimalsOf(std::span<const double> values) {
 /// a / b where that is whole. By a product of doubles, checked in integers: division of integers is the
 /// slowest thing in coding a block.
 inline std::optional<std::int64_t> quotient(std::int64_t a, std::int64_t b) {
-    const auto guess = static_cast<std::int64_t>(static_cast<double>(a) / static_cast<double>(b) + 0.5);
+    const auto guess =
+        static_cast<std::int64_t>(roundedSmall(static_cast<double>(a) / static_cast<double>(b)));
     if (a < (std::int64_t{1} << 52) && guess * b == a) return guess;
     return a % b == 0 ? std::optional(a / b) : std::nullopt;
 }

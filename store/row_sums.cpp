@@ -162,7 +162,7 @@ std::string isWhole(const std::string& table) {
                                     [&](const SummedTable& t) { return table == t.name; });
     if (found == summedTables().end()) throw std::logic_error("no checksums in " + table);
     std::vector<std::string> columns = listed(found->columns);
-    for (std::string& c : columns) c = table + "." + c;
+    for (std::string& c : columns) c.insert(0, table + ".");
     return fmt::format("({0}.row_sum IS row_sum('{0}',{1}))", table, fmt::join(columns, ","));
 }
 

@@ -2,7 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cstring>
+#include <bit>
 
 #include "store/coded_times.h"
 #include "store/sample_store.h"
@@ -30,7 +30,7 @@ Series settled(const SeriesView& s) {
 }
 
 bool sameValue(double a, double b) {
-    return std::memcmp(&a, &b, sizeof a) == 0;
+    return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b);
 }
 
 /// What the newer samples add, replace and find there already, as far as it goes into `out`.

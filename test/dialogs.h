@@ -18,7 +18,7 @@
 namespace jacinth::test {
 
 /// Calls `act` on the next modal widget that comes up, once it is there; gives up after five seconds.
-inline void onNextDialog(std::function<void(QWidget*)> act) {
+inline void onNextDialog(const std::function<void(QWidget*)>& act) {
     auto* timer = new QTimer;
     auto tries = std::make_shared<int>(0);
     QObject::connect(timer, &QTimer::timeout, timer, [timer, act, tries] {

@@ -93,7 +93,7 @@ TEST_F(Kept, PeaksStandInALaneAndBecomeLabels) {
     ASSERT_GT(spans.size(), 3u);
     ASSERT_FALSE(plot()->barsOf(at).empty());
     // One of them, by the menu where it lies.
-    const Span one = spans[1];
+    const Span& one = spans[1];
     d->view().goTo(one.start - kHour, one.end + kHour);
     d->settle();
     const QString kind = QString::fromStdString(d->study().judgement().labelBook().front().name);

@@ -35,7 +35,7 @@ TimeRange recordOf(const Study& study) {
 Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
     : QObject(parent),
       study_(std::move(study)),
-      theme_(std::move(theme)),
+      theme_(theme),
       view_(new ViewState(this)),
       reader_(new BackgroundReader(study_->path(), this)),
       zone_(study_->zone()) {
@@ -68,7 +68,7 @@ void Session::setTheme(const Theme& theme) {
 
 void Session::runJob(QObject* owner, const QString& name, const QString& saying,
                      std::function<std::function<void()>(JobContext&)> work, bool writes,
-                     std::function<void()> ended) {
+                     const std::function<void()>& ended) {
     if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
     auto cancelled = std::make_shared<std::atomic<bool>>(false);
     jobs_[name] = cancelled;

@@ -47,7 +47,7 @@ class Session : public QObject {
     /// or replaced by a newer job, before `done`.
     void runJob(QObject* owner, const QString& name, const QString& saying,
                 std::function<std::function<void()>(JobContext&)> work, bool writes = false,
-                std::function<void()> ended = {});
+                const std::function<void()>& ended = {});
     void cancelJobs();
     bool busy() const { return running_ > 0 || !reader_->idle(); }
     /// Who changes things from now on, here and in jobs.

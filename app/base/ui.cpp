@@ -68,7 +68,7 @@ QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QStrin
     return row;
 }
 
-QPushButton* makeMoreButton(const QString& name, QWidget* more, std::function<void(bool)> first) {
+QPushButton* makeMoreButton(const QString& name, QWidget* more, const std::function<void(bool)>& first) {
     auto* button = makeButton("More settings", name);
     button->setCheckable(true);
     button->setProperty("pill", true);

@@ -27,7 +27,7 @@ QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QStrin
                     int least = 104);
 /// A quiet button that shows and hides further settings. `first` is called before: what makes room for them
 /// has to go before they come, or the window grows.
-QPushButton* makeMoreButton(const QString& name, QWidget* more, std::function<void(bool)> first = {});
+QPushButton* makeMoreButton(const QString& name, QWidget* more, const std::function<void(bool)>& first = {});
 /// Shows figures in a label: words on the left, values on the right, and a text below. Nothing is taken for
 /// markup.
 void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures,

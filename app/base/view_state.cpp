@@ -82,7 +82,7 @@ void ViewState::remember() {
         places_[static_cast<std::size_t>(place_)].bench == bench_) {
         places_[static_cast<std::size_t>(place_)] = now;
     } else if (place_ < 0 || !(places_[static_cast<std::size_t>(place_)] == now)) {
-        places_.resize(static_cast<std::size_t>(place_ + 1));
+        places_.resize(static_cast<std::size_t>(place_) + 1);
         places_.push_back(now);
         if (places_.size() > 200) places_.erase(places_.begin());
         place_ = static_cast<int>(places_.size()) - 1;

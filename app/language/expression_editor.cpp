@@ -1,6 +1,8 @@
 #include "app/language/expression_editor.h"
 
+#include <QAbstractItemView>
 #include <QFontDatabase>
+#include <QTreeView>
 
 #include "app/base/ui.h"
 #include "core/expr/ast.h"

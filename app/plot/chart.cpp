@@ -33,8 +33,8 @@ std::vector<double> roundTicks(double low, double high, int count) {
             step = m * power;
             break;
         }
-    for (double v = std::ceil(low / step - 1e-9) * step; v <= high + step * 1e-9; v += step)
-        out.push_back(std::abs(v) < step * 1e-9 ? 0 : v);
+    const double first = std::ceil(low / step - 1e-9), last = std::floor(high / step + 1e-9);
+    for (int i = 0; first + i <= last; ++i) out.push_back((first + i) * step);
     return out;
 }
 

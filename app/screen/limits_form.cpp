@@ -215,7 +215,7 @@ std::optional<LimitSpec> LimitsForm::spec() {
     return out;
 }
 
-LimitSpec LimitsForm::specOr(LimitSpec otherwise) {
+LimitSpec LimitsForm::specOr(const LimitSpec& otherwise) {
     const auto made = spec();
     return made ? *made : otherwise;
 }

@@ -28,7 +28,7 @@ class LimitsForm : public QWidget {
     /// What the fields say; wrong ones are marked, and there is nothing.
     std::optional<Request> request();
     /// As request(), without marking: what a picture can be drawn with at once.
-    LimitSpec specOr(LimitSpec otherwise);
+    LimitSpec specOr(const LimitSpec& otherwise);
     std::vector<std::string> roles() const { return rolesIn(tags_->text()); }
     void setRoles(const std::vector<std::string>& roles);
     bool rolesTouched() const { return rolesTouched_; }

@@ -41,7 +41,8 @@ QRectF MultiplesView::panelRect(int panel) const {
     const int down = (static_cast<int>(picture_.panels.size()) + across - 1) / across;
     const double w = static_cast<double>(width()) / across,
                  h = static_cast<double>(height()) / std::max(1, down);
-    return QRectF(panel % across * w, panel / across * h, w, h).adjusted(2, 2, -6, -4);
+    const int row = panel / across, column = panel % across;
+    return QRectF(column * w, row * h, w, h).adjusted(2, 2, -6, -4);
 }
 
 void MultiplesView::paintEvent(QPaintEvent*) {

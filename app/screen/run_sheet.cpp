@@ -228,7 +228,7 @@ void RunSheet::paintRow(QPainter& p, int row, std::pair<int, int> columns) const
     p.fillRect(QRectF(kLeft, y + kRowHeight / 2.0 - 0.5, cells().width(), 0.6), theme.hairline);
     const auto& grades = grades_[static_cast<std::size_t>(row)];
     for (int i = columns.first; i < columns.second; ++i) {
-        const int grade = grades[static_cast<std::size_t>(i)];
+        const auto grade = int{grades[static_cast<std::size_t>(i)]};
         if (grade == 0)
             p.fillRect(QRectF(columnX(i) - 1, y - 1, 2, 2), faded(theme.second, 0.45));
         else

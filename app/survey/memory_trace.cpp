@@ -4,7 +4,7 @@
 
 namespace jacinth::app {
 
-TraceSpec memoryTrace(std::shared_ptr<const Series> series, const QString& name, const QString& unit,
+TraceSpec memoryTrace(const std::shared_ptr<const Series>& series, const QString& name, const QString& unit,
                       const QColor& colour, const Bridging& bridging) {
     TraceSpec out;
     out.name = name;

@@ -6,7 +6,7 @@
 namespace jacinth::app {
 
 /// A trace of a series in memory; shared, so that drawing it on the reading thread copies nothing.
-TraceSpec memoryTrace(std::shared_ptr<const Series> series, const QString& name, const QString& unit,
+TraceSpec memoryTrace(const std::shared_ptr<const Series>& series, const QString& name, const QString& unit,
                       const QColor& colour, const Bridging& bridging);
 
 }  // namespace jacinth::app

@@ -111,7 +111,7 @@ TEST_F(KillAnywhere, NothingCommittedIsLostAndARepeatEndsWhereAnUndisturbedGoEnd
             ASSERT_EQ(study.check(), std::vector<std::string>{});
             // Every step that was reported is there, and the one under way is there as a whole or not at all.
             const std::size_t now = stateOf(study);
-            const auto done = static_cast<std::size_t>(last + 1);
+            const auto done = static_cast<std::size_t>(last) + 1;
             const bool whole = now == states[done] || (done + 1 < states.size() && now == states[done + 1]);
             EXPECT_TRUE(whole) << "after a kill in step " << last + 1 << " (" << stepName(seed, last + 1)
                                << ")";

@@ -169,7 +169,7 @@ std::string changeOne(Study& study, Chance& chance) {
     const auto rows = static_cast<std::size_t>(count.integer(0));
     if (rows == 0) return {};
     const std::vector<std::string> columns = columnsOf(db, name);
-    const std::string column = columns[chance.below(columns.size())];
+    const std::string& column = columns[chance.below(columns.size())];
     const auto row = static_cast<std::int64_t>(chance.below(rows));
     const std::string where = " WHERE (" + std::string(table.key) + ") = (SELECT " + table.key + " FROM " +
                               name + " ORDER BY " + table.key + " LIMIT 1 OFFSET " + std::to_string(row) +

@@ -132,7 +132,7 @@ class Report {
             if (!std::isfinite(m.limits.low)) continue;
             const double at = x(toHours(m.time - run->start));
             upper += fmt::format("{:.1f},{:.1f} ", at, y(m.limits.high));
-            lower = fmt::format("{:.1f},{:.1f} ", at, y(m.limits.low)) + lower;
+            lower.insert(0, fmt::format("{:.1f},{:.1f} ", at, y(m.limits.low)));
         }
         for (const Summary& c : columns)
             if (c.usable && c.firstTime >= run->start && c.lastTime <= run->end)

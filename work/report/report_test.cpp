@@ -32,9 +32,11 @@ class ReportTest : public ::testing::Test {
         tag = study->catalog().addTag(asset, "Temp", "°C", TagKind::Continuous);
         Series s;
         const Instant start = *fromIso("2026-03-01T00:00:00Z");
-        for (int i = 0; i < 1000; ++i)
-            s.push(start + i * kMinute,
-                   i % 100 < 80 ? 50 + (i / 100 == 7 && i % 100 > 40 ? 9 : i / 100 * 0.1) : 0);
+        for (int i = 0; i < 1000; ++i) {
+            const int run = i / 100;
+            const double level = run == 7 && i % 100 > 40 ? 59 : 50 + run * 0.1;
+            s.push(start + i * kMinute, i % 100 < 80 ? level : 0);
+        }
         study->samples().write(tag, s);
         study->catalog().setSpacing(tag, kMinute);
         t.commit();

@@ -98,7 +98,6 @@ class KilnSensors {
   public:
     KilnSensors(const Truth& truth, int kiln)
         : truth_(truth),
-          kiln_(kiln),
           asset_(kilnName(kiln)),
           state_(truth, kiln),
           random_(Random(truth.spec.seed).branch(400 + static_cast<std::uint64_t>(kiln))) {
@@ -233,7 +232,6 @@ class KilnSensors {
     }
 
     const Truth& truth_;
-    int kiln_;
     std::string asset_;
     State state_;
     Random random_;

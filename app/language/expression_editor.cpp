@@ -2,6 +2,7 @@
 
 #include <QAbstractItemView>
 #include <QFontDatabase>
+#include <QMimeData>
 #include <QTreeView>
 
 #include "app/base/ui.h"

@@ -78,6 +78,7 @@ void addSurveyCommands(CLI::App& app);     // parts, peaks, by-state, fleet, cyc
 void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
 void addHistoryCommands(CLI::App& app);    // ledger, undo, redo, fact
 void addLabelCommands(CLI::App& app);      // label
-void addJudgementCommands(CLI::App& app);  // fix, prove, report
+void addFixCommands(CLI::App& app);        // fix
+void addJudgementCommands(CLI::App& app);  // prove, report
 
 }  // namespace jacinth::cli

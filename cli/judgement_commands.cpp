@@ -1,4 +1,4 @@
-// fix, prove, report
+// prove, report
 #include <fmt/format.h>
 
 #include <iostream>
@@ -13,109 +13,6 @@
 
 namespace jacinth::cli {
 namespace {
-
-json fixJson(const Study& study, const Fix& f) {
-    const Tag* tag = study.catalog().tag(f.tag);
-    json j{{"id", f.id},
-           {"tag", tag ? tag->path() : ""},
-           {"kind", fixKindName(f.kind)},
-           {"from", toIso(f.from)},
-           {"to", toIso(f.to)},
-           {"on", f.on},
-           {"why", f.why},
-           {"who", f.who},
-           {"entered", toIso(f.entered)}};
-    if (f.kind == FixKind::Shift)
-        j["by"] = f.startBy;
-    else
-        j.update({{"startBy", f.startBy}, {"endBy", f.endBy}});
-    return j;
-}
-
-void addFixAdd(CLI::App& fix) {
-    struct Options {
-        std::string tag, kind, why;
-        double by = 0, startBy = 0, endBy = 0;
-        bool fit = false, fixedStart = false;
-    };
-    auto o = std::make_shared<Options>();
-    auto* add = fix.add_subcommand("add", "Enter a fix in the ledger");
-    auto common = addCommon(*add, {true});
-    add->add_option("--tag", o->tag, "Asset/Tag")->required();
-    add->add_option("--kind", o->kind, "shift or ramp")->required()->check(CLI::IsMember({"shift", "ramp"}));
-    auto* by = add->add_option("--by", o->by, "Shift by this much");
-    auto* start = add->add_option("--start-by", o->startBy, "Ramp: change at the start");
-    auto* end = add->add_option("--end-by", o->endBy, "Ramp: change at the end");
-    add->add_flag("--fit-readings", o->fit, "Ramp: fit to the check readings in the stretch");
-    add->add_flag("--fixed-start", o->fixedStart, "With --fit-readings: the start keeps --start-by");
-    add->add_option("--why", o->why, "Why")->required();
-    add->get_option("--from")->required();
-    add->get_option("--to")->required();
-    add->callback([o, common, by, start, end] {
-        if (o->kind == "shift" && !by->count()) throw CLI::RequiredError("--by");
-        if (o->kind == "ramp" && !o->fit && !(start->count() && end->count()))
-            throw CLI::RequiredError("--start-by and --end-by, or --fit-readings");
-        const auto study = common->open(false);
-        const Tag tag = orRefuse(study->catalog().tagAt(o->tag));
-        const TimeRange range = common->range(*study);
-        Fix f{{}, tag.id, orRefuse(fixKindNamed(o->kind)), range.from, range.to, o->by, o->by};
-        if (f.kind == FixKind::Ramp) f.startBy = o->startBy, f.endBy = o->endBy;
-        json fitted;
-        if (o->fit) {
-            const RampFit r = orRefuse(
-                fitToReadings(*study, tag, range, o->fixedStart ? std::optional(o->startBy) : std::nullopt));
-            f.startBy = r.startBy, f.endBy = r.endBy;
-            fitted = {
-                {"readings", r.readings}, {"misfitBefore", r.misfitBefore}, {"misfitAfter", r.misfitAfter}};
-        }
-        f.why = o->why;
-        f.id = orRefuse(enterFix(*study, f));
-        json out = fixJson(*study, study->judgement().fixes(tag.id).back());
-        if (!fitted.is_null()) out["fit"] = fitted;
-        if (common->asJson)
-            printJson(out);
-        else
-            fmt::print("fix {} entered\n", f.id);
-    });
-}
-
-void addFix(CLI::App& app) {
-    auto* fix = app.add_subcommand("fix", "Mending: recorded steps over untouched samples");
-    fix->require_subcommand(1);
-    addFixAdd(*fix);
-    auto* list = fix->add_subcommand("list", "The fixes, in ledger order");
-    auto listCommon = addCommon(*list, {true, true});
-    list->callback([listCommon] {
-        const auto study = listCommon->open();
-        const TimeRange range = listCommon->range(*study);
-        json out = json::array();
-        for (const Fix& f : study->judgement().allFixes()) {
-            const Tag* tag = study->catalog().tag(f.tag);
-            if (!listCommon->asset.empty() && (!tag || tag->assetName != listCommon->asset)) continue;
-            if (listCommon->hasWindow() && !f.touches(range)) continue;
-            out.push_back(fixJson(*study, f));
-            if (!listCommon->asJson)
-                fmt::print("{:>4} {} {:<24} {:<6} {} {}  {:+.4g} → {:+.4g}  {}\n", f.id, f.on ? "on " : "off",
-                           out.back()["tag"].get<std::string>(), fixKindName(f.kind), toIso(f.from),
-                           toIso(f.to), f.startBy, f.endBy, f.why);
-        }
-        if (listCommon->asJson) printJson(out);
-    });
-    for (const char* what : {"on", "off", "remove"}) {
-        auto* command = fix->add_subcommand(
-            what, fmt::format("{} a fix",
-                              std::string(what) == "remove" ? "Remove" : std::string("Switch ") + what));
-        auto common = addCommon(*command);
-        auto id = std::make_shared<FixId>();
-        command->add_option("id", *id, "Id of the fix")->required();
-        command->callback([common, id, action = std::string(what)] {
-            const auto study = common->open(false);
-            orRefuse(action == "remove" ? removeFix(*study, *id) : switchFix(*study, *id, action == "on"));
-            if (common->asJson)
-                printJson({{"id", *id}, {action == "remove" ? "removed" : "on", action != "off"}});
-        });
-    }
-}
 
 json proportionJson(const Proportion& p) {
     return {{"value", p.value}, {"low", p.low}, {"high", p.high}};
@@ -204,7 +101,6 @@ void addReport(CLI::App& app) {
 }  // namespace
 
 void addJudgementCommands(CLI::App& app) {
-    addFix(app);
     addProve(app);
     addReport(app);
 }

@@ -136,6 +136,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addSurveyCommands(app);
     jacinth::cli::addRunCommands(app);
     jacinth::cli::addLabelCommands(app);
+    jacinth::cli::addFixCommands(app);
     jacinth::cli::addJudgementCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

@@ -91,7 +91,7 @@ TEST_F(StudyTest, AChangedRowIsNamedAndNotUsed) {
     const auto track = study->tracks().put("Runs", track_kind::kRuns);
     study->change("all", "", {}, [&] {
         study->tracks().addSpan(track, {{}, {}, {}, at(1), at(2), {}});
-        study->judgement().addFix({{}, id, FixKind::Shift, at(0), at(10), 1, 1});
+        study->judgement().addFix({{}, id, ShiftFix{1}, at(0), at(10)});
         study->judgement().putRule({"wear", "@x > 1", {}});
     });
     ASSERT_EQ(study->check(), std::vector<std::string>{});

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "store/database.h"
+#include "store/fix_body.h"
 #include "store/json_body.h"
 #include "store/limit_body.h"
 #include "store/row_sums.h"
@@ -18,13 +19,26 @@ namespace {
 using nlohmann::json;
 
 constexpr const char* kFixColumns =
-    "SELECT id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered FROM fix ";
+    "SELECT id, tag, kind, start, end, start_by, end_by, is_on, why, who, entered, body FROM fix ";
+/// The ledger's order; a fix that was moved up or down has a place of its own in it.
+constexpr const char* kFixOrder = " ORDER BY coalesce(place, id), id";
 
+/// None where it cannot be read: check() and damage() name it.
 std::optional<Fix> fixFrom(const Statement& s) {
     const auto kind = fixKindNamed(s.text(2));
     if (!kind) return {};
-    return Fix{s.id<FixId>(0), s.id<TagId>(1),    *kind,     s.instant(3), s.instant(4), s.real(5),
-               s.real(6),      s.integer(7) != 0, s.text(8), s.text(9),    s.instant(10)};
+    Fix out{s.id<FixId>(0),    s.id<TagId>(1), {},        s.instant(3), s.instant(4),
+            s.integer(7) != 0, s.text(8),      s.text(9), s.instant(10)};
+    const std::string text = s.text(11);
+    if (text.empty()) {  // up to format 7
+        if (*kind == FixKind::Shift) out.body = ShiftFix{s.real(5)};
+        if (*kind == FixKind::Ramp) out.body = RampFix{s.real(5), s.real(6)};
+        return out.kind() == *kind ? std::optional(out) : std::nullopt;
+    }
+    auto body = readFixBody(*kind, text);
+    if (!body) return {};
+    out.body = std::move(*body);
+    return validateFix(out) ? std::optional(std::move(out)) : std::nullopt;
 }
 
 constexpr const char* kLimitColumns = "SELECT id, name, track, body, version FROM limit_set ";
@@ -42,7 +56,7 @@ const std::vector<Fix>& Judgement::fixes(TagId tag) const {
     const auto known = fixes_.find(tag);
     if (known != fixes_.end()) return known->second;
     std::vector<Fix> out;
-    Statement s(db_, kFixColumns + fmt::format("WHERE tag = ? AND {} ORDER BY id", isWhole("fix")));
+    Statement s(db_, kFixColumns + fmt::format("WHERE tag = ? AND {}{}", isWhole("fix"), kFixOrder));
     s.bind(tag);
     while (s.more())
         if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
@@ -51,20 +65,48 @@ const std::vector<Fix>& Judgement::fixes(TagId tag) const {
 
 std::vector<Fix> Judgement::allFixes() const {
     std::vector<Fix> out;
-    Statement s(db_, kFixColumns + fmt::format("WHERE {} ORDER BY id", isWhole("fix")));
+    Statement s(db_, kFixColumns + fmt::format("WHERE {}{}", isWhole("fix"), kFixOrder));
     while (s.more())
         if (auto fix = fixFrom(s)) out.push_back(std::move(*fix));
     return out;
 }
 
+std::vector<std::string> Judgement::faults() const {
+    std::vector<std::string> out;
+    Statement s(db_, kFixColumns + fmt::format("WHERE {}{}", isWhole("fix"), kFixOrder));
+    while (s.more())
+        if (!fixFrom(s)) out.push_back(fmt::format("fix {}: what it does cannot be read", s.integer(0)));
+    return out;
+}
+
 FixId Judgement::addFix(const Fix& f) {
     Statement(db_,
-              "INSERT INTO fix(tag, kind, start, end, start_by, end_by, is_on, why, who, entered) "
-              "VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
-        .bind(f.tag, fixKindName(f.kind), f.from, f.to, f.startBy, f.endBy, f.on, f.why, who_, timeNow())
+              "INSERT INTO fix(tag, kind, start, end, start_by, end_by, is_on, why, who, entered, body) "
+              "VALUES(?, ?, ?, ?, 0, 0, ?, ?, ?, ?, ?)")
+        .bind(f.tag, fixKindName(f.kind()), f.from, f.to, f.on, f.why, who_, timeNow(), fixBodyText(f.body))
         .run();
     fixes_.clear();
     return FixId(db_.lastId());
+}
+
+void Judgement::updateFix(const Fix& f) {
+    Statement(db_,
+              "UPDATE fix SET tag = ?, kind = ?, start = ?, end = ?, why = ?, who = ?, entered = ?, body = ? "
+              "WHERE id = ?")
+        .bind(f.tag, fixKindName(f.kind()), f.from, f.to, f.why, who_, timeNow(), fixBodyText(f.body), f.id)
+        .run();
+    fixes_.clear();
+}
+
+void Judgement::exchangeFixes(FixId one, FixId other) {
+    const auto placeOf = [&](FixId id) {
+        Statement s(db_, "SELECT coalesce(place, id) FROM fix WHERE id = ?");
+        return s.bind(id).step() ? s.integer(0) : 0;
+    };
+    const std::int64_t mine = placeOf(one), its = placeOf(other);
+    for (const auto& [id, place] : {std::pair{one, its}, std::pair{other, mine}})
+        Statement(db_, "UPDATE fix SET place = ? WHERE id = ?").bind(place, id).run();
+    fixes_.clear();
 }
 
 void Judgement::setFixOn(FixId id, bool on) {

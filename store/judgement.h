@@ -12,6 +12,7 @@
 #include "core/golden/excursions.h"
 #include "core/label/label_book.h"
 #include "core/mend/fix.h"
+#include "core/mend/readings.h"
 #include "core/prove/prove.h"
 
 namespace jacinth {
@@ -51,8 +52,11 @@ class Judgement {
 
     const std::vector<Fix>& fixes(TagId tag) const;  ///< in ledger order; until the next change
     std::vector<Fix> allFixes() const;
+    std::vector<std::string> faults() const;  ///< fixes that cannot be read and are not used: one line each
     std::vector<CheckReading> checkReadings(TagId tag) const;
     FixId addFix(const Fix& fix);
+    void updateFix(const Fix& fix);              ///< keeps its place and whether it is on
+    void exchangeFixes(FixId one, FixId other);  ///< each takes the other's place in the order
     void setFixOn(FixId id, bool on);
     void removeFix(FixId id);
     void forgetFixes() { fixes_.clear(); }

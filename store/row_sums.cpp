@@ -111,7 +111,7 @@ const std::vector<SummedTable>& summedTables() {
         {"record_change", "tag", "tag,generation", "state of the samples of tag"},
         {"track", "id", "id,name,kind,definition", "track"},
         {"span", "id", "id,track,asset,tag,start,end,facts,import", "span"},
-        {"fix", "id", "id,tag,kind,start,end,start_by,end_by,is_on,why,who,entered", "fix"},
+        {"fix", "id", "id,tag,kind,start,end,start_by,end_by,is_on,why,who,entered,body,place", "fix"},
         {"golden_run", "track,span", "track,span,why", "golden run on track"},
         {"limit_set", "id", "id,name,track,body,version", "limit set"},
         {"label_kind", "name", "name,place,meaning,colour,key,normal", "kind of label"},
@@ -148,8 +148,13 @@ void keepRowSums(Database& db) {
 }
 
 void fillRowSums(Database& db) {
+    for (const SummedTable& t : summedTables()) fillRowSumsOf(db, t.name);
+}
+
+void fillRowSumsOf(Database& db, const std::string& table) {
     for (const SummedTable& t : summedTables())
-        db.run(fmt::format("UPDATE {0} SET row_sum = row_sum('{0}',{1})", t.name, t.columns));
+        if (table == t.name)
+            db.run(fmt::format("UPDATE {0} SET row_sum = row_sum('{0}',{1})", t.name, t.columns));
 }
 
 void fillRowCounts(Database& db) {

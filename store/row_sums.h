@@ -25,6 +25,7 @@ void addRowSumFunction(Database& db);
 void keepRowSums(Database& db);
 /// Checksums of all rows, for a file that had none. Inside a transaction.
 void fillRowSums(Database& db);
+void fillRowSumsOf(Database& db, const std::string& table);  ///< of one table, whose columns changed
 /// Counts the rows of every table. Inside a transaction.
 void fillRowCounts(Database& db);
 

@@ -5,6 +5,9 @@
 #include <algorithm>
 #include <cstring>
 
+#include "core/mend/mended.h"
+#include "store/fix_body.h"
+
 namespace jacinth {
 namespace {
 
@@ -12,6 +15,12 @@ constexpr std::size_t kMostCoarseCells = 1 << 20;
 
 bool anyTouches(std::span<const Fix> fixes, TimeRange range) {
     return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) { return f.touches(range); });
+}
+
+/// Does a fix that makes samples come, go, move or turn bad reach into the range?
+bool changesSamples(std::span<const Fix> fixes, TimeRange range) {
+    return std::any_of(fixes.begin(), fixes.end(),
+                       [&](const Fix& f) { return !f.isPlain() && f.touches(range); });
 }
 
 /// Leaves one sample on either side of the range: two blocks may each have brought one.
@@ -163,19 +172,40 @@ std::span<const Summary> SampleStore::quarters(TagId tag, const Block& block) co
     return cellsFrom(known->second, block.quarterAt, block.summary.count, kQuarterSamples);
 }
 
-Series SampleStore::mended(TagId tag, const Block& block, std::span<const Fix> fixes) const {
-    Series s = *samples(tag, block.id);
-    applyFixes(fixes, s);
+TimeRange SampleStore::rangeOf(const Blocks& all, std::size_t block) {
+    // Up to the next block: what fills the gap between two belongs to the first.
+    return {all[block].summary.firstTime, block + 1 < all.size() ? all[block + 1].summary.firstTime
+                                                                 : all[block].summary.lastTime + kNanosecond};
+}
+
+MendSources SampleStore::sourcesOf(TagId tag) const {
+    const auto exactly = [this](TagId of, TimeRange range) {
+        if (range.to <= range.from) return Series();
+        const Series s = logged(of, range);
+        Series out;
+        out.append(s.view().within(range));
+        return out;
+    };
+    return {[=](TimeRange range) { return exactly(tag, range); }, exactly, extent(tag).value_or(TimeRange{}),
+            spacing(tag)};
+}
+
+Series SampleStore::mended(TagId tag, std::size_t block, std::span<const Fix> fixes) const {
+    const Blocks& all = blocks(tag);
+    const TimeRange range = rangeOf(all, block);
+    if (changesSamples(fixes, range)) return mendedSamples(fixes, range, sourcesOf(tag));
+    Series s = *samples(tag, all[block].id);
+    applyPlainFixes(fixes, s);
     return s;
 }
 
-std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(TagId tag, const Block& block,
+std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(TagId tag, std::size_t block,
                                                                       std::span<const Fix> fixes) const {
-    std::string key = std::to_string(block.id);
+    std::string key = std::to_string(blocks(tag)[block].id);
     for (const Fix& f : fixes)
         if (f.on)
-            key += fmt::format("|{}:{}:{}:{}:{}", static_cast<int>(f.kind), epochNanoseconds(f.from),
-                               epochNanoseconds(f.to), f.startBy, f.endBy);
+            key += fmt::format("|{}:{}:{}:{}", fixKindName(f.kind()), epochNanoseconds(f.from),
+                               epochNanoseconds(f.to), fixBodyText(f.body));
     auto& known = cache(tag).mendedCells;
     if (const auto found = known.find(key); found != known.end()) return found->second;
     auto out = std::make_shared<const CellList>(cellsOf(mended(tag, block, fixes)));
@@ -183,7 +213,7 @@ std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(TagId tag,
     return known[key] = out;
 }
 
-Series SampleStore::read(TagId tag, TimeRange range, std::span<const Fix> fixes) const {
+Series SampleStore::logged(TagId tag, TimeRange range) const {
     const Blocks& all = blocks(tag);
     auto [first, last] = blocksIn(all, range);
     // One block more on either side only when the nearest sample lies there.
@@ -202,13 +232,55 @@ Series SampleStore::read(TagId tag, TimeRange range, std::span<const Fix> fixes)
                     view.quality.empty() ? view.quality : view.quality.subspan(a, b - a)});
     }
     trimToNeighbours(out, range);
-    applyFixes(fixes, out);
     return out;
 }
 
-void SampleStore::addBlock(ColumnBuilder& out, TagId tag, const Block& block,
+Series SampleStore::read(TagId tag, TimeRange range, std::span<const Fix> fixes) const {
+    const bool plain =
+        std::all_of(fixes.begin(), fixes.end(), [](const Fix& f) { return f.isPlain() || !f.on; });
+    if (!plain) return readAround(tag, range, fixes);
+    Series out = logged(tag, range);
+    applyPlainFixes(fixes, out);
+    return out;
+}
+
+Series SampleStore::readAround(TagId tag, TimeRange range, std::span<const Fix> fixes) const {
+    const MendSources sources = sourcesOf(tag);
+    Series out = mendedSamples(fixes, range, sources);
+    // The nearest on either side, which may have been moved there, or cut away.
+    TimeRange reach = sources.extent;
+    for (const Fix& f : fixes)
+        if (const auto* clock = std::get_if<ClockFix>(&f.body); clock && f.on) {
+            reach.from = std::min(reach.from, f.from + clock->by);
+            reach.to = std::max(reach.to, f.to + clock->by + kNanosecond);
+        }
+    const Duration first = std::max<Duration>(4 * sources.spacing, kMinute);
+    Instant to = range.from;
+    for (Duration step = first; to > reach.from; step *= 4) {
+        const Series before = mendedSamples(fixes, {to - step, to}, sources);
+        to -= step;
+        if (before.empty()) continue;
+        Series all;
+        all.append(before.view().within({before.times.back(), before.times.back() + kNanosecond}));
+        all.append(out);
+        out = std::move(all);
+        break;
+    }
+    Instant from = range.to;
+    for (Duration step = first; from < reach.to; step *= 4) {
+        const Series after = mendedSamples(fixes, {from, from + step}, sources);
+        from += step;
+        if (after.empty()) continue;
+        out.append(after.view().within({after.times.front(), after.times.front() + kNanosecond}));
+        break;
+    }
+    return out;
+}
+
+void SampleStore::addBlock(ColumnBuilder& out, TagId tag, std::size_t place,
                            std::span<const Fix> fixes) const {
-    const bool touched = anyTouches(fixes, {block.summary.firstTime, block.summary.lastTime + kNanosecond});
+    const Block& block = blocks(tag)[place];
+    const bool touched = anyTouches(fixes, rangeOf(blocks(tag), place));
     if (!touched && out.fits(block.summary.firstTime, block.summary.lastTime)) return out.add(block.summary);
     const Duration sample =
         (block.summary.lastTime - block.summary.firstTime) / std::max<std::uint32_t>(1, block.summary.count);
@@ -224,7 +296,7 @@ void SampleStore::addBlock(ColumnBuilder& out, TagId tag, const Block& block,
         for (const Summary& cell : coarse(tag, block)) out.add(cell);
         return;
     }
-    const auto list = touched ? mendedCells(tag, block, fixes) : cells(tag, block.id);
+    const auto list = touched ? mendedCells(tag, place, fixes) : cells(tag, block.id);
     Series copy;
     for (std::size_t i = 0; i < list->size(); ++i) {
         const Summary& cell = (*list)[i];
@@ -233,7 +305,7 @@ void SampleStore::addBlock(ColumnBuilder& out, TagId tag, const Block& block,
             continue;
         }
         const auto logged = touched ? nullptr : samples(tag, block.id);
-        if (touched && copy.empty()) copy = mended(tag, block, fixes);
+        if (touched && copy.empty()) copy = mended(tag, place, fixes);
         const SeriesView all = touched ? copy.view() : logged->view();
         const std::size_t a = i * kCellSamples, n = std::min(kCellSamples, all.size() - a);
         out.add(SeriesView{all.times.subspan(a, n), all.values.subspan(a, n),
@@ -244,7 +316,7 @@ void SampleStore::addBlock(ColumnBuilder& out, TagId tag, const Block& block,
 std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels,
                                           std::span<const Fix> fixes) const {
     const Blocks& all = blocks(tag);
-    const auto [first, last] = blocksIn(all, range);
+    auto [first, last] = blocksIn(all, range);
     ColumnBuilder builder(range, pixels);
     // At a fine zoom only the samples in view, and their neighbours, are worth touching.
     const Duration width = range.length() / std::max(1, pixels);
@@ -255,27 +327,35 @@ std::vector<Summary> SampleStore::columns(TagId tag, TimeRange range, int pixels
         builder.add(read(tag, range, fixes).view());
         return builder.take();
     }
+    // What fills the gap after a block belongs to the block.
+    if (first > 0 && all[first].summary.firstTime > range.from && changesSamples(fixes, range)) --first;
     // One sample beyond either edge. Where all samples of its block are usable and none is mended, the
     // block's own figures hold it, and no samples have to be read for it.
-    const auto plain = [&](const Block& b) {
-        return b.summary.usable == b.summary.count &&
-               !anyTouches(fixes, {b.summary.firstTime, b.summary.lastTime + kNanosecond});
+    const auto plain = [&](std::size_t i) {
+        return all[i].summary.usable == all[i].summary.count && !anyTouches(fixes, rangeOf(all, i));
+    };
+    const auto addMoved = [&](Instant from, Instant to) {
+        if (from < to && changesSamples(fixes, {from, to}))
+            builder.add(mendedSamples(fixes, {from, to}, sourcesOf(tag)).view());
     };
     if (first > 0) {
         const Summary& edge = all[first - 1].summary;
         Series before;
-        if (plain(all[first - 1]))
+        if (plain(first - 1))
             before.push(edge.lastTime, edge.last);
         else
             before = read(tag, {all[first].summary.firstTime, all[first].summary.firstTime}, fixes);
         if (!before.empty() && before.times[0] < range.from)
             builder.add(before.view().within({before.times[0], before.times[0] + kNanosecond}));
     }
-    for (std::size_t i = first; i < last; ++i) addBlock(builder, tag, all[i], fixes);
+    // A clock may have moved samples to before the first and after the last of them.
+    if (first == 0) addMoved(range.from, all.front().summary.firstTime);
+    for (std::size_t i = first; i < last; ++i) addBlock(builder, tag, i, fixes);
+    if (last == all.size()) addMoved(all.back().summary.lastTime + kNanosecond, range.to);
     if (last < all.size()) {
         const Summary& edge = all[last].summary;
         Series after;
-        if (plain(all[last]))
+        if (plain(last))
             after.push(edge.firstTime, edge.first);
         else
             after = read(tag, {edge.firstTime, edge.firstTime + kNanosecond}, fixes);

@@ -7,6 +7,7 @@
 #include <optional>
 #include <unordered_map>
 
+#include "core/mend/mended.h"
 #include "store/index_pages.h"
 #include "store/sample_reader.h"
 
@@ -110,10 +111,16 @@ class SampleStore : public SampleReader {
     std::span<const Summary> quarters(TagId tag, const Block& block) const;
     CellList coarseOfLoose(std::int64_t block) const;
     void countCoarse(std::size_t cells) const;
-    std::shared_ptr<const CellList> mendedCells(TagId tag, const Block& block,
+    // Blocks by their place in the tag's index.
+    static TimeRange rangeOf(const Blocks& all, std::size_t block);
+    std::shared_ptr<const CellList> mendedCells(TagId tag, std::size_t block,
                                                 std::span<const Fix> fixes) const;
-    Series mended(TagId tag, const Block& block, std::span<const Fix> fixes) const;
-    void addBlock(ColumnBuilder& out, TagId tag, const Block& block, std::span<const Fix> fixes) const;
+    Series mended(TagId tag, std::size_t block, std::span<const Fix> fixes) const;
+    void addBlock(ColumnBuilder& out, TagId tag, std::size_t block, std::span<const Fix> fixes) const;
+    MendSources sourcesOf(TagId tag) const;
+    Series logged(TagId tag, TimeRange range) const;  ///< with the nearest on either side
+    /// The same, mended, where fixes make samples come, go, move or turn bad.
+    Series readAround(TagId tag, TimeRange range, std::span<const Fix> fixes) const;
     void makeRoom() const;
     std::vector<std::int64_t> insertBlocks(TagId tag, const std::vector<PreparedWrite::Block>& blocks);
     void removeBlock(std::int64_t block);

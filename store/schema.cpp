@@ -173,6 +173,10 @@ ALTER TABLE derived_state ADD COLUMN row_sum INTEGER;
 )sql",
                                                               R"sql(
 CREATE TABLE row_count(name TEXT PRIMARY KEY, rows INTEGER NOT NULL) WITHOUT ROWID;
+)sql",
+                                                              R"sql(
+ALTER TABLE fix ADD COLUMN body TEXT NOT NULL DEFAULT '';
+ALTER TABLE fix ADD COLUMN place INTEGER;
 )sql"};
 
 /// The SQL of every table, index and trigger, in order of name, as the file has it.
@@ -205,6 +209,7 @@ void migrate(Database& db, std::size_t from) {
         fillRowSums(db);
     }
     if (from < 7) fillRowCounts(db);
+    if (from == 6 || from == 7) fillRowSumsOf(db, "fix");
 }
 
 }  // namespace

@@ -112,9 +112,8 @@ TEST_F(StudyTest, MendedColumnsAgreeWithMendedSamples) {
     write(id, s);
     Fix ramp;
     ramp.tag = id;
-    ramp.kind = FixKind::Ramp;
     ramp.from = s.times[9000], ramp.to = s.times[25000];
-    ramp.startBy = 0, ramp.endBy = -9.5;
+    ramp.body = RampFix{0, -9.5};
     study->change("ramp", "drift", {}, [&] { study->judgement().addFix(ramp); });
     const Tag t = *study->catalog().tag(id);
     const TimeRange range{s.times[100], s.times[39000]};
@@ -133,7 +132,7 @@ TEST_F(StudyTest, ChangesAreUndoneRedoneAndEnteredInTheLedger) {
     const TagId id = tag();
     study->setWho("M. L.");
     Fix f;
-    f.tag = id, f.from = at(0), f.to = at(10), f.startBy = f.endBy = 1, f.why = "probe knocked";
+    f.tag = id, f.from = at(0), f.to = at(10), f.body = ShiftFix{1}, f.why = "probe knocked";
     study->change("shift on Kiln 3 Air-off RH", f.why, {{"by", 1}}, [&] { study->judgement().addFix(f); });
     const TrackId track = [&] {
         TrackId made;

@@ -5,6 +5,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "store/judgement.h"
 #include "store/ledger_chain.h"
 #include "store/row_sums.h"
 #include "store/sample_store.h"
@@ -15,10 +16,11 @@ namespace jacinth {
 namespace {
 
 /// Columns that hold JSON.
-constexpr std::array<std::pair<const char*, const char*>, 10> kJson{{{"asset", "facts"},
+constexpr std::array<std::pair<const char*, const char*>, 11> kJson{{{"asset", "facts"},
                                                                      {"tag", "facts"},
                                                                      {"track", "definition"},
                                                                      {"span", "facts"},
+                                                                     {"fix", "body"},
                                                                      {"limit_set", "body"},
                                                                      {"rule", "body"},
                                                                      {"recipe", "body"},
@@ -84,6 +86,9 @@ std::vector<std::string> Study::damage() {
     std::vector<std::string> out;
     guarded(out, "checksums", [&] { out = damagedRows(*db_, Tables::Small); });
     out.insert(out.end(), catalog_->faults().begin(), catalog_->faults().end());
+    guarded(out, "fixes", [&] {
+        for (std::string& fault : judgement_->faults()) out.push_back(std::move(fault));
+    });
     return out;
 }
 
@@ -99,6 +104,9 @@ std::vector<std::string> Study::check(const Progress& progress) {
         for (std::string& fault : damagedRows(*db_, Tables::All)) faults.push_back(std::move(fault));
     });
     faults.insert(faults.end(), catalog_->faults().begin(), catalog_->faults().end());
+    guarded(faults, "fixes", [&] {
+        for (std::string& fault : judgement_->faults()) faults.push_back(std::move(fault));
+    });
     guarded(faults, "ledger", [&] {
         for (std::string& fault : checkLedger(*db_)) faults.push_back(std::move(fault));
     });

@@ -105,7 +105,7 @@ TEST_F(DerivedTags, IsMadeShownUsedAndFollowsAFix) {
     Fix fix;
     fix.tag = d->tagId("Kiln 3/Air-on temp");
     fix.from = t - kHour, fix.to = t + kHour;
-    fix.startBy = fix.endBy = 7;
+    fix.body = ShiftFix{7};
     d->session().tryChange(
         [&] { d->study().change("fix", "", {}, [&] { d->study().judgement().addFix(fix); }); });
     d->settle();

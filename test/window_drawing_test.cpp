@@ -95,8 +95,8 @@ TEST_F(Drawing, MendedStretchesHaveADottedLineBelow) {
     };
     EXPECT_EQ(dots(shown({slope}), 310, 440), 0);
     d->session().tryChange([&] {
-        ASSERT_TRUE(enterFix(
-            d->study(), {{}, slope, FixKind::Shift, at(310 * kMinute), at(440 * kMinute), 5, 5, true, "w"}));
+        ASSERT_TRUE(
+            enterFix(d->study(), {{}, slope, ShiftFix{5}, at(310 * kMinute), at(440 * kMinute), true, "w"}));
     });
     const QImage mended = shown({slope});
     EXPECT_GT(dots(mended, 312, 438), 30);

@@ -59,9 +59,9 @@ class Kept : public ::testing::Test {
     void shiftOutsideTemp() {
         const TimeRange all = d->view().record();
         d->session().tryChange([&] {
-            ASSERT_TRUE(enterFix(
-                d->study(),
-                {{}, d->tagId("Site/Outside temp"), FixKind::Shift, all.from, all.to, 5, 5, true, "probe"}));
+            ASSERT_TRUE(
+                enterFix(d->study(),
+                         {{}, d->tagId("Site/Outside temp"), ShiftFix{5}, all.from, all.to, true, "probe"}));
         });
     }
     void contextMenuAt(QWidget* widget, const QPoint& at) {

@@ -55,7 +55,7 @@ class Models : public ::testing::Test {
     Fix someFix() {
         const TagId tag = d->tagId("Kiln 1/Air-on temp");
         const TimeRange r = d->view().record();
-        return {{}, tag, FixKind::Shift, r.from + kDay, r.from + 2 * kDay, 0.5, 0.5, true, "knock"};
+        return {{}, tag, ShiftFix{0.5}, r.from + kDay, r.from + 2 * kDay, true, "knock"};
     }
     /// The middle of a row, where the right button is pressed.
     static QPoint inRow(const QTableView* table, int row) {
@@ -134,7 +134,7 @@ TEST_F(Models, AFixIsSwitchedAndRemovedFromTheMenuOfItsRow) {
     const int row = model->rowOf(fix()->id);
     ASSERT_GE(row, 0);
     const QStringList offered = take(ledger, row, "Switch on or off");
-    EXPECT_TRUE(offered.contains("Open this fix") && offered.contains("Copy row"))
+    EXPECT_TRUE(offered.contains("Edit this fix") && offered.contains("Copy row"))
         << offered.join(", ").toStdString();
     d->settle();
     EXPECT_FALSE(fix()->on);

@@ -38,6 +38,7 @@ class OnDemo : public ::testing::Test {
         d->click("screenSheet");
     }
     app::TimePlot* plot() { return d->window().survey()->plot(); }
+    RampFix ramp() { return std::get<RampFix>(d->window().mend()->draft().body); }
     Folder folder;
     std::unique_ptr<WindowDriver> d;
 };
@@ -207,11 +208,10 @@ TEST_F(OnDemo, AWrongFixIsNotEntered) {
     d->click("enterFix");
     EXPECT_TRUE(d->statusText().contains("changes nothing"));
     d->click("kindShift");
-    d->type("fixStartBy", "-12,5");
+    d->type("fixBy", "-12,5");
     d->click("enterFix");
     ASSERT_EQ(d->study().judgement().allFixes().size(), 1u) << d->statusText().toStdString();
-    EXPECT_EQ(d->study().judgement().allFixes()[0].startBy, -12.5);
-    EXPECT_EQ(d->study().judgement().allFixes()[0].kind, FixKind::Shift);
+    EXPECT_EQ(d->study().judgement().allFixes()[0].body, FixBody(ShiftFix{-12.5}));
     d->clickRow(d->window().mend()->ledger(), 0);
     d->click("removeFix");
     EXPECT_TRUE(d->study().judgement().allFixes().empty());
@@ -227,7 +227,7 @@ TEST_F(OnDemo, EndReadsWorksTheAmountOut) {
     const double now = d->study().valueAt(*d->study().catalog().tagAt("Kiln 3/Air-off RH"),
                                           d->window().mend()->draft().to, Which::Mended);
     d->type("fixEndReads", QString::number(now + 3, 'f', 2));
-    EXPECT_NEAR(d->window().mend()->draft().endBy, 3, 0.01);
+    EXPECT_NEAR(ramp().endBy, 3, 0.01);
 }
 
 TEST_F(OnDemo, TagsAskedForAreLinedUpBesideTheRules) {
@@ -330,7 +330,7 @@ TEST_F(OnDemo, WhatIsOpenInASecondWindowSurvivesTheFirst) {
     WindowDriver other(folder / "s.jacinth");
     Fix f;
     f.tag = d->tagId("Kiln 1/Air-off RH");
-    f.from = at(0), f.to = at(10), f.startBy = f.endBy = 1, f.why = "a";
+    f.from = at(0), f.to = at(10), f.body = ShiftFix{1}, f.why = "a";
     d->session().tryChange(
         [&] { d->study().change("shift", "a", {}, [&] { d->study().judgement().addFix(f); }); });
     other.session().tryChange(
@@ -347,26 +347,27 @@ TEST_F(OnDemo, MendKeepsEveryDigitAndASidewaysPullKeepsTheAmount) {
     d->bench(app::BenchId::Mend);
     d->click("kindRamp");
     d->type("fixStartBy", "0.004");
-    EXPECT_EQ(d->window().mend()->draft().startBy, 0.004);
+    EXPECT_EQ(ramp().startBy, 0.004);
     d->type("fixEndBy", "-1.23456789");
-    EXPECT_EQ(d->window().mend()->draft().endBy, -1.23456789);
+    EXPECT_EQ(ramp().endBy, -1.23456789);
     EXPECT_EQ(d->find<QLineEdit>("fixStartBy")->text(), "0.004");
     EXPECT_EQ(d->find<QLineEdit>("fixEndBy")->text(), "-1.23456789");
     app::TimePlot* plot = d->window().mend()->plot();
     const Fix before = d->window().mend()->draft();
+    const double endBefore = ramp().endBy;
     const int x = static_cast<int>(plot->xOf(before.to)), y = plot->paneRect(0).center().y();
     d->drag(plot, {x, y}, {x - 120, y + 3});
     EXPECT_LT(d->window().mend()->draft().to, before.to);
-    EXPECT_EQ(d->window().mend()->draft().endBy, before.endBy);
+    EXPECT_EQ(ramp().endBy, endBefore);
     const int there = static_cast<int>(plot->xOf(d->window().mend()->draft().to));
     d->drag(plot, {there, y}, {there, y - 60});
-    EXPECT_GT(d->window().mend()->draft().endBy, before.endBy);
-    EXPECT_EQ(d->window().mend()->draft().startBy, 0.004);
+    EXPECT_GT(ramp().endBy, endBefore);
+    EXPECT_EQ(ramp().startBy, 0.004);
     d->type("fixWhy", "tiny");
     d->click("enterFix");
     const auto fixes = d->study().judgement().fixes(d->tagId("Kiln 1/Air-off RH"));
     ASSERT_EQ(fixes.size(), 1u);
-    EXPECT_EQ(fixes[0].startBy, 0.004);
+    EXPECT_EQ(std::get<RampFix>(fixes[0].body).startBy, 0.004);
 }
 
 TEST_F(OnDemo, GoToARunOrAFailureTurnsToItsAsset) {

@@ -217,8 +217,8 @@ TEST_F(Window, AFixByDraggingItsHandlesThenUndo) {
         d->study().valueAt(*d->study().catalog().tagAt("Kiln 1/Air-off RH"), mend->draft().to, Which::Mended);
     const QPoint grip(static_cast<int>(p->xOf(mend->draft().to)), static_cast<int>(p->yOf(0, reads)));
     d->drag(p, grip, {grip.x(), static_cast<int>(p->yOf(0, reads - 8))});
-    EXPECT_NEAR(mend->draft().endBy, -8, 1.2);
-    EXPECT_EQ(mend->draft().startBy, 0);
+    EXPECT_NEAR(std::get<RampFix>(mend->draft().body).endBy, -8, 1.2);
+    EXPECT_EQ(std::get<RampFix>(mend->draft().body).startBy, 0);
     // Entered only with a reason.
     d->click("enterFix");
     EXPECT_TRUE(d->study().judgement().allFixes().empty());
@@ -255,7 +255,8 @@ TEST_F(Window, FitToReadingsSaysTheMisfitBeforeAndAfter) {
     d->type("fixStartBy", "0");
     d->click("fitToReadings");
     EXPECT_TRUE(d->find<QLabel>("misfit")->text().startsWith("Misfit at"));
-    EXPECT_NEAR(d->window().mend()->draft().endBy, -drift["endError"].get<double>(), 1.5);
+    EXPECT_NEAR(std::get<RampFix>(d->window().mend()->draft().body).endBy, -drift["endError"].get<double>(),
+                1.5);
     d->type("timeField", "1 Mar 00:10 +2h", true);
     d->type("fixFrom", "1 Mar 2026 00:20");
     d->type("fixTo", "1 Mar 2026 00:50");
@@ -406,7 +407,7 @@ TEST_F(Window, AsLoggedCanBeShownInPlaceOfMended) {
     d->clickTag("Kiln 1/Air-off RH");
     Fix f;
     f.tag = d->tagId("Kiln 1/Air-off RH");
-    f.from = d->view().view().from, f.to = d->view().view().to, f.startBy = f.endBy = 20;
+    f.from = d->view().view().from, f.to = d->view().view().to, f.body = ShiftFix{20};
     d->session().tryChange(
         [&] { d->study().change("shift", "", {}, [&] { d->study().judgement().addFix(f); }); });
     d->view().setShown({f.tag});

@@ -29,7 +29,7 @@ class TwoWindows : public ::testing::Test {
         d.click("kindShift");
         d.type("fixFrom", "11 Mar 2026 06:00");
         d.type("fixTo", "13 Mar 2026 06:00");
-        d.type("fixStartBy", by);
+        d.type("fixBy", by);
         d.type("fixWhy", "probe knocked");
         d.click("enterFix");
     }

@@ -53,6 +53,12 @@ void ViewState::setWhich(Which which) {
     emit whichChanged();
 }
 
+void ViewState::jumpTo(TimeRange view) {
+    rememberedAt_ = 0;
+    setView(view);
+    rememberedAt_ = 0;
+}
+
 void ViewState::setBench(BenchId bench) {
     if (bench == bench_) return;
     bench_ = bench;

@@ -44,6 +44,7 @@ class ViewState : public QObject {
     /// it a place to come back to.
     void setView(TimeRange view, bool remember = true);
     void goTo(Instant from, Instant to);  ///< with a margin before and after
+    void jumpTo(TimeRange view);          ///< a place of its own to come back to, however soon after the last
     void setCursor(int which, std::optional<Instant> t);
     void select(AssetId asset, TagId tag);
     void selectRun(SpanId run);

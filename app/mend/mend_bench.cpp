@@ -1,30 +1,18 @@
 #include "app/mend/mend_bench.h"
 
-#include "app/base/tables.h"
+#include <QButtonGroup>
+
 #include "app/base/value_in_sight.h"
+#include "app/mend/fix_ledger.h"
 #include "app/plot/tag_trace.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "work/mend/fix_in_hand.h"
 #include "work/mend/mending.h"
 #include "work/survey/tag_peaks.h"
 
 namespace jacinth::app {
 namespace {
-
-std::optional<double> numberIn(const QLineEdit* field) {
-    QString text = field->text().trimmed();
-    text.replace("−", "-").replace(",", ".");
-    bool ok = false;
-    const double v = text.section(' ', 0, 0).toDouble(&ok);
-    return ok && std::isfinite(v) ? std::optional(v) : std::nullopt;
-}
-
-/// As many digits as it takes to read the same number again.
-QString amountText(double v) {
-    if (v == 0) return "0";
-    return QString::number(v, std::abs(v) >= 1e-4 && std::abs(v) < 1e15 ? 'f' : 'g',
-                           QLocale::FloatingPointShortest);
-}
 
 /// To the digits that a pixel of the scale can show.
 double toPixelDigits(double v, double perPixel) {
@@ -32,6 +20,10 @@ double toPixelDigits(double v, double perPixel) {
     const double step = std::pow(10, std::floor(std::log10(perPixel)));
     // Divided by a whole number where there is one: 0.3 and not 0.30000000000000004.
     return step >= 1 ? std::round(v / step) * step : std::round(v / step) / std::round(1 / step);
+}
+
+QString beforeAndAfter(double before, double after, const QString& unit) {
+    return valueText(before) + " → " + valueText(after, unit);
 }
 
 }  // namespace
@@ -48,134 +40,41 @@ MendBench::MendBench(Session& session) : Bench(session) {
         builtFor_ = {};
         rebuild();
     });
-    newDraft(FixKind::Ramp);
+    draft_ = newFix(FixKind::Ramp, {}, {});
+    takeKind(FixKind::Ramp);
     rebuild();
 }
 
-void MendBench::buildMiddle() {
-    title_ = makeLabel("", "title");
-    plot_ = new TimePlot(session_);
-    plot_->setObjectName("mendPlot");
-    plot_->setAccessibleName("As logged and mended");
-    plot_->setEmptyText("Choose a tag of numbers in the plant panel to mend it.");
-    ledgerModel_ = new RowsModel({"on", "fix", "from – to", "amount", "why", "by", "entered"}, this);
-    ledger_ = makeTable(ledgerModel_, "fixLedger", {34, 60, 210, 110, 0, 66, 90});
-    ledger_->setFixedHeight(140);
-    auto* head = new QHBoxLayout;
-    head->addWidget(makeLabel("Fix ledger", "section"));
-    head->addStretch();
-    head->addWidget(makeLabel("nothing is overwritten: every fix can be switched off", "second"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(10, 8, 8, 4);
-    column->setSpacing(6);
-    column->addLayout(makeTitleRow(title_, session_));
-    column->addWidget(plot_, 1);
-    column->addLayout(head);
-    column->addWidget(ledger_);
-    connect(plot_, &TimePlot::handleTaken, this, &MendBench::takeHandle);
-    connect(plot_, &TimePlot::handleMoved, this, &MendBench::moveHandle);
-    connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
-    connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
-    connect(ledgerModel_, &RowsModel::tickToggled, this, [this](std::int64_t id, bool on) {
-        session_.tryChange([&] { session_.report(switchFix(session_.study(), FixId(id), on)); });
-    });
-    connect(ledger_, &QTableView::doubleClicked, this, [this] { openFix(currentId<FixId>(ledger_)); });
-    connect(ledger_->selectionModel(), &QItemSelectionModel::currentChanged, this,
-            [this] { remove_->setEnabled(bool(currentId<FixId>(ledger_))); });
-    addRowCommand(ledger_, "Open this fix", [this] { openFix(currentId<FixId>(ledger_)); });
-    addRowCommand(ledger_, "Switch on or off", [this] { switchChosen(); });
-}
-
-void MendBench::buildInspector() {
-    auto* side = new QVBoxLayout(inspector_);
-    side->setContentsMargins(12, 10, 12, 10);
-    side->setSpacing(6);
-    side->addWidget(makeLabel("Current fix", "section"));
-    ramp_ = makeButton("Ramp", "kindRamp");
-    shift_ = makeButton("Shift", "kindShift");
-    auto* kinds = new QHBoxLayout;
-    for (QPushButton* b : {ramp_, shift_}) {
-        b->setCheckable(true);
-        b->setAutoExclusive(true);
-        kinds->addWidget(b);
-    }
-    side->addLayout(kinds);
-    from_ = new MomentField(session_, "fixFrom", "From");
-    to_ = new MomentField(session_, "fixTo", "To");
-    startBy_ = makeField("fixStartBy", "Start changes by");
-    endBy_ = makeField("fixEndBy", "End changes by");
-    endReads_ = makeField("fixEndReads", "End reads");
-    why_ = makeField("fixWhy", "Why");
-    why_->setPlaceholderText("reason, for the ledger");
-    addRow(side, "From", from_);
-    addRow(side, "To", to_);
-    addRow(side, "Start changes by", startBy_);
-    endRows_ = new QWidget;
-    auto* rows = new QVBoxLayout(endRows_);
-    rows->setContentsMargins(0, 0, 0, 0);
-    rows->setSpacing(6);
-    addRow(rows, "End changes by", endBy_);
-    addRow(rows, "End reads", endReads_);
-    side->addWidget(endRows_);
-    addRow(side, "Why", why_);
-    fit_ = makeButton("Fit to readings", "fitToReadings");
-    enter_ = makeButton("Enter in ledger", "enterFix", true);
-    auto* buttons = new QHBoxLayout;
-    buttons->addWidget(fit_);
-    buttons->addWidget(enter_);
-    side->addLayout(buttons);
-    misfit_ = makeLabel("", "second");
-    misfit_->setObjectName("misfit");
-    misfit_->setWordWrap(true);
-    side->addWidget(misfit_);
-    side->addWidget(makeRule());
-    side->addWidget(makeLabel("In the ledger", "section"));
-    remove_ = makeButton("Remove the chosen fix", "removeFix");
-    remove_->setEnabled(false);
-    side->addWidget(remove_);
-    auto* legend = makeLabel(
-        "Grey is as logged, colour is mended, dashes are the current fix. Lozenges are check readings. Drag "
-        "a handle sideways to move it, up and down to change the amount.",
-        "second");
-    legend->setWordWrap(true);
-    side->addWidget(legend);
-    side->addStretch();
-    connect(ramp_, &QPushButton::clicked, this, [this] { newDraft(FixKind::Ramp); });
-    connect(shift_, &QPushButton::clicked, this, [this] { newDraft(FixKind::Shift); });
-    for (QLineEdit* f : {static_cast<QLineEdit*>(from_), static_cast<QLineEdit*>(to_), startBy_, endBy_})
-        connect(f, &QLineEdit::editingFinished, this, &MendBench::readFields);
-    connect(endReads_, &QLineEdit::editingFinished, this, [this] {
-        const auto v = numberIn(endReads_);
-        const double now = tag() ? valueInSight(session_, *tag(), draft_.to, Which::Mended) : std::nan("");
-        if (!v || !endReads_->isModified() || !std::isfinite(now)) return;
-        endReads_->setModified(false);
-        draft_.endBy = *v - now;
-        showDraft();
-    });
-    connect(fit_, &QPushButton::clicked, this, &MendBench::fitToReadings);
-    connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
-    addRowCommand(ledger_, remove_);
-    connect(remove_, &QPushButton::clicked, this, [this] {
-        const auto id = currentId<FixId>(ledger_);
-        if (id) session_.tryChange([&] { session_.report(removeFix(session_.study(), id)); });
-    });
-}
-
-void MendBench::switchChosen() {
-    const auto id = currentId<FixId>(ledger_);
-    for (const Fix& f : session_.study().judgement().allFixes())
-        if (f.id == id) session_.tryChange([&] { session_.report(switchFix(session_.study(), id, !f.on)); });
+QTableView* MendBench::ledger() const {
+    return ledger_->table();
 }
 
 const Tag* MendBench::tag() const {
-    const Tag* t = session_.tag(session_.view().tag());
-    return t && t->kind != TagKind::State ? t : nullptr;
+    return session_.tag(session_.view().tag());
+}
+
+FixFields* MendBench::fields() const {
+    return fields_[static_cast<std::size_t>(draft_.kind())];
+}
+
+FixContext MendBench::context() const {
+    const Tag* t = tag();
+    if (!t) return {{}, {}, [](Instant) { return std::nan(""); }};
+    Fix own = draft_;
+    own.tag = t->id;
+    return {*t, possibleTwins(session_.study(), *t),
+            [this, tag = *t, before = fixesBefore(session_.study(), own)](Instant at) {
+                try {
+                    return valueWith(session_.study(), tag, before, at);
+                } catch (const StoreError&) {  // damaged there: no value
+                    return std::nan("");
+                }
+            }};
 }
 
 void MendBench::entered() {
-    if (draft_.to <= session_.view().view().from || draft_.from >= session_.view().view().to) {
-        newDraft(draft_.kind);
-    }
+    const TimeRange view = session_.view().view();
+    if (!draft_.id && (draft_.to <= view.from || draft_.from >= view.to)) takeKind(draft_.kind());
     plot_->setFocus();
 }
 
@@ -183,88 +82,89 @@ QString MendBench::pointerText() const {
     const auto t = plot_->pointer();
     if (!t || !tag()) return {};
     const QString unit = QString::fromStdString(tag()->unit);
-    return QString("%1 · logged %2 · mended %3")
-        .arg(QString::fromStdString(session_.zone().preciseText(*t)),
-             valueText(valueInSight(session_, *tag(), *t, Which::AsLogged), unit),
-             valueText(valueInSight(session_, *tag(), *t, Which::Mended), unit));
+    QString text = QString("%1 · logged %2 · mended %3")
+                       .arg(QString::fromStdString(session_.zone().preciseText(*t)),
+                            valueText(valueInSight(session_, *tag(), *t, Which::AsLogged), unit),
+                            valueText(valueInSight(session_, *tag(), *t, Which::Mended), unit));
+    for (const Fix& f : session_.study().judgement().fixes(tag()->id))
+        if (f.touches({*t, *t + kNanosecond})) text += QString(" · ") + fixKindName(f.kind());
+    return text;
 }
 
-void MendBench::newDraft(FixKind kind) {
+void MendBench::takeKind(FixKind kind) {
     const TimeRange view = session_.view().view();
     const bool keep = draft_.from > view.from && draft_.to < view.to && draft_.to > draft_.from;
-    const TimeRange stretch = keep ? TimeRange{draft_.from, draft_.to}
-                                   : TimeRange{view.from + view.length() / 4, view.to - view.length() / 4};
-    const std::string why = draft_.why;
-    draft_ = Fix{};
-    draft_.kind = kind;
-    draft_.from = std::chrono::floor<std::chrono::minutes>(stretch.from);
-    draft_.to = std::chrono::floor<std::chrono::minutes>(stretch.to);
-    draft_.why = why;
+    const auto minute = [](Instant t) { return std::chrono::floor<std::chrono::minutes>(t); };
+    const TimeRange stretch =
+        keep ? TimeRange{draft_.from, draft_.to}
+             : TimeRange{minute(view.from + view.length() / 4), minute(view.to - view.length() / 4)};
+    draft_ = newFix(kind, session_.view().tag(), stretch);
+    if (auto* borrow = std::get_if<BorrowFix>(&draft_.body))
+        if (const auto twins = context().twins; !twins.empty()) borrow->twin = twins.front().id;
     misfit_->setText({});
     showDraft();
 }
 
 void MendBench::takeInHand(TimeRange stretch) {
-    draft_.from = stretch.from;
-    draft_.to = stretch.to;
+    draft_ = newFix(draft_.kind(), session_.view().tag(), stretch);
     showDraft();
 }
 
 void MendBench::openFix(FixId id) {
-    for (const Fix& f : session_.study().judgement().allFixes()) {
-        if (f.id != id) continue;
-        const Tag* t = session_.tag(f.tag);
-        if (t) session_.view().select(t->asset, t->id);
-        session_.view().goTo(f.from, f.to);
-        if (draft_.startBy == 0 && draft_.endBy == 0) {
-            draft_.from = draft_.to = {};  // nothing current yet: a new stretch in the new view
-            newDraft(draft_.kind);
-        }
-        ledger_->selectRow(ledgerModel_->rowOf(id));
+    const auto fix = fixOf(session_.study(), id);
+    if (!fix) return;
+    if (const Tag* t = session_.tag(fix->tag)) session_.view().select(t->asset, t->id);
+    session_.view().goTo(fix->from, fix->to);
+    draft_ = *fix;
+    why_->setText(QString::fromStdString(fix->why));
+    misfit_->setText({});
+    ledger_->choose(id);
+    showDraft();
+}
+
+void MendBench::light() {
+    const auto fix = ledger_->chosen() ? fixOf(session_.study(), ledger_->chosen()) : Result<Fix>(Error{""});
+    const bool own = fix && tag() && fix->tag == tag()->id;
+    std::vector<SpanMark> marks;
+    if (own && fix->id != draft_.id) {
+        SpanMark& m = marks.emplace_back();
+        m.range = {fix->from, fix->to};
+        m.colour = session_.theme().traces[1];
+        m.text = fixKindName(fix->kind());
     }
+    plot_->setMarks(std::move(marks));
 }
 
-std::vector<Fix> MendBench::withDraft() const {
-    std::vector<Fix> all = tag() ? session_.study().judgement().fixes(tag()->id) : std::vector<Fix>{};
-    all.push_back(draft_);
-    return all;
+void MendBench::lookAt(Instant t) {
+    const Duration half = session_.view().view().length() / 2;
+    const Duration near = std::min(half, std::max<Duration>(kHour, (draft_.to - draft_.from) / 8));
+    session_.view().jumpTo({t - near, t + near});
 }
 
-/// The trace with the current fix, between its edges.
-Reading MendBench::draftReading(TagId id) const {
-    return [id, fix = draft_](Study& study, TimeRange range, int pixels) {
-        const TimeRange part{std::max(range.from, fix.from), std::min(range.to, fix.to + kNanosecond)};
-        if (part.length() <= Duration::zero() || (fix.startBy == 0 && fix.endBy == 0))
+/// The trace with the fix in hand, where it acts.
+Reading MendBench::draftReading() const {
+    return [fix = draft_](Study& study, TimeRange range, int pixels) {
+        TimeRange acts{fix.from, fix.to + kNanosecond};
+        if (const auto* clock = std::get_if<ClockFix>(&fix.body))
+            acts = {acts.from + clock->by, acts.to + clock->by};
+        const TimeRange part{std::max(range.from, acts.from), std::min(range.to, acts.to)};
+        if (!fix.tag || part.length() <= Duration::zero() || changesNothing(fix))
             return std::vector<Summary>{};
         const int wide =
             std::max(2, static_cast<int>(static_cast<double>(pixels) * toNanoseconds(part.length()) /
                                          toNanoseconds(range.length())));
-        std::vector<Fix> fixes = study.judgement().fixes(id);
-        fixes.push_back(fix);
-        auto columns = study.reader(id).columns(id, part, wide, fixes);
+        auto columns = study.reader(fix.tag).columns(fix.tag, part, wide, fixesWith(study, fix));
         std::erase_if(columns,
-                      [&](const Summary& c) { return c.firstTime < fix.from || c.lastTime > fix.to; });
+                      [&](const Summary& c) { return c.firstTime < acts.from || c.lastTime >= acts.to; });
         return columns;
     };
 }
 
-/// What all fixes change, at the view's columns and at every edge.
+/// What all fixes change, the one in hand included.
 Reading MendBench::changeReading() const {
-    return [fixes = withDraft()](Study&, TimeRange range, int pixels) {
-        std::vector<Summary> out;
-        std::vector<Instant> times;
-        for (int i = 0; i <= pixels; ++i) times.push_back(range.from + range.length() / pixels * i);
-        for (const Fix& f : fixes)
-            for (const Instant edge : {f.from - kNanosecond, f.from, f.to, f.to + kNanosecond})
-                times.push_back(edge);
-        std::sort(times.begin(), times.end());
-        for (const Instant at : times) {
-            if (at < range.from || at > range.to) continue;
-            Summary s;
-            s.add(at, changeAt(fixes, at), true);
-            out.push_back(s);
-        }
-        return out;
+    return [fix = draft_](Study& study, TimeRange range, int pixels) {
+        if (!fix.tag) return std::vector<Summary>{};
+        return mendingChange(study, fix.tag, fixesWith(study, fix), range, pixels);
     };
 }
 
@@ -283,9 +183,14 @@ std::vector<PointMark> MendBench::pointsOf(TagId id) const {
 
 void MendBench::rebuild() {
     const Tag* t = tag();
-    fillLedger();
+    // A fix that was removed, or is of another tag, is not edited any more.
+    if (draft_.id && (!t || draft_.tag != t->id || !fixOf(session_.study(), draft_.id))) draft_.id = {};
+    if (t && draft_.tag != t->id) {
+        draft_.tag = t->id;
+        if (auto* borrow = std::get_if<BorrowFix>(&draft_.body)) borrow->twin = {};
+    }
+    ledger_->fill();
     enter_->setEnabled(t);
-    fit_->setEnabled(t);
     if (t && builtFor_ == t->id) return;
     builtFor_ = t ? t->id : TagId();
     if (!t) {
@@ -293,29 +198,40 @@ void MendBench::rebuild() {
         plot_->setPanes({});
         return;
     }
-    const QString unit = QString::fromStdString(t->unit);
-    title_->setText(QString::fromStdString(t->path()).replace("/", " · ") +
+    setPanes(*t);
+    showDraft();
+}
+
+void MendBench::setPanes(const Tag& t) {
+    const QString unit = QString::fromStdString(t.unit);
+    title_->setText(QString::fromStdString(t.path()).replace("/", " · ") +
                     (unit.isEmpty() ? "" : ", " + unit));
-    const TagId id = t->id;
+    const TagId id = t.id;
+    if (t.kind == TagKind::State) {
+        PaneSpec states;
+        states.states = id;
+        return plot_->setPanes({std::move(states)});
+    }
     TraceSpec logged = traceOf(session_, id, Which::AsLogged), mended = traceOf(session_, id, Which::Mended),
               draft = mended;
     logged.name = "as logged";
     logged.colour = session_.theme().dark ? QColor("#76716A") : QColor("#B4ADA3");
     mended.name = "mended";
     mended.colour = session_.theme().traces[0];
-    draft.name = "with the current fix";
+    draft.name = "with the fix in hand";
     draft.colour = session_.theme().accent;
     draft.style = Qt::DashLine;
     draft.width = 1.2;
-    draft.reading = [this, id] { return draftReading(id); };
+    draft.reading = [this] { return draftReading(); };
     draft.at = {};
     TraceSpec change;
     change.name = "What mending changed";
     change.unit = unit;
     change.colour = session_.theme().accent;
     change.bridging = {TagKind::Continuous, kWithoutEnd};
+    change.ends = true;
     change.reading = [this] { return changeReading(); };
-    change.at = [this](Instant at) { return changeAt(withDraft(), at); };
+    change.at = [this](Instant at) { return changeAt(fixesWith(session_.study(), draft_), at, 0); };
     std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}},
                                 PaneSpec{{std::move(change)}}};
     panes[0].stretch = 4;
@@ -323,98 +239,163 @@ void MendBench::rebuild() {
     panes[1].zeroLine = true;
     plot_->setPanes(std::move(panes));
     plot_->setPoints(0, pointsOf(id));
-    showDraft();
-}
-
-double MendBench::grippedValue(Instant t) const {
-    const double now = tag() ? valueInSight(session_, *tag(), t, Which::Mended) : std::nan("");
-    return std::isfinite(now) ? now + draft_.changeAt(t) : std::nan("");
 }
 
 void MendBench::showDraft() {
-    showing_ = true;
-    ramp_->setChecked(draft_.kind == FixKind::Ramp);
-    shift_->setChecked(draft_.kind == FixKind::Shift);
-    endRows_->setVisible(draft_.kind == FixKind::Ramp);
-    if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
+    const FixContext now = context();
+    const QString kind = fixKindName(draft_.kind());
+    handTitle_->setText(draft_.id ? QString("Editing fix %1: %2").arg(draft_.id.number).arg(kind)
+                                  : QString("New fix: %1").arg(kind));
+    kinds_->button(static_cast<int>(draft_.kind()))->setChecked(true);
+    for (QAbstractButton* b : kinds_->buttons()) b->setEnabled(!draft_.id || b->isChecked());
+    for (FixFields* f : fields_) f->setVisible(f == fields() && draft_.kind() != FixKind::Cut);
+    fields()->show(draft_, now);
+    says_->setText(fields()->says());
     from_->setMoment(draft_.from);
     to_->setMoment(draft_.to);
-    startBy_->setText(amountText(draft_.startBy));
-    endBy_->setText(amountText(draft_.endBy));
-    const double end = grippedValue(draft_.to);
-    endReads_->setText(std::isfinite(end) ? QString::number(end, 'g', 7) : "");
-    const auto pill = [](const char* what, double v) {
-        return QString("%1 %2").arg(what, valueText(v, {}, true));
-    };
-    std::vector<Handle> handles;
-    if (tag()) {
-        const double start = grippedValue(draft_.from);
-        handles.push_back({0, draft_.from, 0, pill("start", draft_.startBy),
-                           std::isfinite(start) ? std::optional(start) : std::nullopt});
-        handles.push_back({1, draft_.to, 0, pill("end", draft_.endBy),
-                           std::isfinite(end) ? std::optional(end) : std::nullopt});
-    }
-    plot_->setHandles(std::move(handles));
-    plot_->setShade(tag() ? std::optional(TimeRange{draft_.from, draft_.to}) : std::nullopt);
+    from_->setModified(false);
+    to_->setModified(false);
+    enter_->setText(draft_.id ? "Keep the edit" : "Enter in ledger");
+    leave_->setVisible(bool(draft_.id));
+    const bool fits = draft_.kind() <= FixKind::Bend;
+    fit_->setVisible(fits);
+    fit_->setEnabled(tag());
+    misfit_->setVisible(fits && !misfit_->text().isEmpty());
+    showHandles(now);
+    showFigures_();
+    light();
     plot_->reloadSoon();
-    showing_ = false;
+}
+
+void MendBench::showHandles(const FixContext& now) {
+    std::vector<Handle> handles;
+    const bool numbers = tag() && tag()->kind != TagKind::State;
+    if (numbers)
+        for (const Grip& g : gripsOf(draft_)) {
+            const char* name = g.id == 0 ? "start" : g.id == 1 ? "end" : "";
+            const double value = now.valueAt(g.time) + g.by.value_or(0);
+            handles.push_back(
+                {g.id, g.time, 0,
+                 g.by ? (QString(name) + " " + valueText(*g.by, {}, true)).trimmed() : QString(name),
+                 g.by && std::isfinite(value) ? std::optional(value) : std::nullopt});
+        }
+    plot_->setHandles(std::move(handles));
+    plot_->setShade(numbers ? std::optional(TimeRange{draft_.from, draft_.to}) : std::nullopt);
+}
+
+/// What the fix in hand makes of the samples, and which fixes act on the same time.
+void MendBench::showFigures_() {
+    if (!tag() || changesNothing(draft_)) return figures_->setText({});
+    QStringList lines;
+    try {
+        const FixFigures f = figuresOf(session_.study(), draft_);
+        const QString unit = QString::fromStdString(tag()->unit);
+        lines << "at the start " + beforeAndAfter(f.startBefore, f.startAfter, unit)
+              << "at the end " + beforeAndAfter(f.endBefore, f.endAfter, unit)
+              << "on average " + beforeAndAfter(f.meanBefore, f.meanAfter, unit);
+        QStringList counts;
+        for (const auto& [n, words] : {std::pair{f.changed, "changed"}, std::pair{f.filled, "filled in"},
+                                       std::pair{f.hidden, "hidden"}, std::pair{f.gone, "gone from here"}})
+            if (n > 0) counts << QString("%1 %2").arg(n).arg(words);
+        lines << (counts.isEmpty() ? QString("no sample is changed") : counts.join(", ") + " samples");
+        const auto others = overlapping(session_.study(), draft_);
+        if (!others.empty())
+            lines << QString("%1 other %2 on the same time")
+                         .arg(others.size())
+                         .arg(others.size() == 1 ? "fix acts" : "fixes act");
+    } catch (const StoreError&) {
+        lines = {"The samples there are damaged and cannot be read."};
+    }
+    figures_->setText(lines.join("\n"));
 }
 
 void MendBench::readFields() {
-    if (showing_) return;
+    if (!tag()) return;
     const auto from = from_->moment(), to = to_->moment();
-    const auto start = numberIn(startBy_), end = numberIn(endBy_);
     markWrong(from_, !from, "no time");
     markWrong(to_, !to || (from && *to <= *from), "the end lies before the start");
-    markWrong(startBy_, !start, "no number");
-    markWrong(endBy_, !end && draft_.kind == FixKind::Ramp, "no number");
-    if (!from || !to || *to <= *from || !start) return;
+    if (!from || !to || *to <= *from) return;
+    Fix typed = draft_;
     // A moment shown to the minute stays as exact as it was unless it was typed again.
-    if (from_->isModified()) draft_.from = *from;
-    if (to_->isModified()) draft_.to = *to;
-    if (startBy_->isModified()) draft_.startBy = *start;
-    if (end && endBy_->isModified()) draft_.endBy = *end;
+    if (from_->isModified()) moveGrip(typed, 0, *from);
+    if (to_->isModified()) moveGrip(typed, 1, *to);
+    if (from_->isModified() && to_->isModified()) moveGrip(typed, 0, *from);
+    if (!fields()->take(typed, context())) return;
+    draft_ = std::move(typed);
     showDraft();
 }
 
+double MendBench::valuePerPixel() const {
+    return std::abs(plot_->valueAt(0, 0) - plot_->valueAt(0, 1));
+}
+
 void MendBench::takeHandle(int id) {
-    takenAmount_ = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
+    for (const Grip& g : gripsOf(draft_))
+        if (g.id == id) takenAmount_ = g.by.value_or(0);
 }
 
 void MendBench::moveHandle(int id, Instant t, double lifted) {
     if (!tag()) return;
     // The amount follows the pointer up and down alone: a sideways pull keeps it.
-    Instant& edge = id == 0 ? draft_.from : draft_.to;
-    const Instant before = edge;
-    edge = edgeAt(session_, *plot_, tag()->id, t);
-    if (draft_.to <= draft_.from) edge = before;
-    double& amount = id == 0 || draft_.kind == FixKind::Shift ? draft_.startBy : draft_.endBy;
-    amount = lifted == 0 ? takenAmount_
-                         : toPixelDigits(takenAmount_ + lifted,
-                                         std::abs(plot_->valueAt(0, 0) - plot_->valueAt(0, 1)));
-    if (draft_.kind == FixKind::Shift) draft_.endBy = draft_.startBy;
+    const bool loose = QGuiApplication::keyboardModifiers() & Qt::AltModifier;
+    moveGrip(draft_, id, loose ? t : edgeAt(session_, *plot_, tag()->id, t));
+    setGripAmount(draft_, id,
+                  lifted == 0 ? takenAmount_ : toPixelDigits(takenAmount_ + lifted, valuePerPixel()));
+    showDraft();
+}
+
+void MendBench::stepHandle(int id, int samples, int steps) {
+    if (!tag()) return;
+    for (const Grip& g : gripsOf(draft_)) {
+        if (g.id != id) continue;
+        const Duration spacing = std::max<Duration>(tag()->spacing, kSecond);
+        if (samples != 0)
+            moveGrip(draft_, id, edgeAt(session_, *plot_, tag()->id, g.time + samples * spacing));
+        // A step that fits the axis: two pixels, rounded to a digit.
+        const double step = std::pow(10, std::floor(std::log10(2 * valuePerPixel())));
+        if (steps != 0 && g.by && std::isfinite(step))
+            setGripAmount(draft_, id, toPixelDigits(*g.by + steps * step, step));
+    }
     showDraft();
 }
 
 void MendBench::fitToReadings() {
     if (!tag()) return;
-    // One end stays at what it is: a drift starts where the sensor still read true.
-    const auto fit =
-        jacinth::fitToReadings(session_.study(), *tag(), {draft_.from, draft_.to}, draft_.startBy);
-    if (!fit) {
+    const TimeRange stretch{draft_.from, draft_.to};
+    std::vector<ReadingOff> readings = readingsOf(session_.study(), *tag(), stretch);
+    const auto refuse = [&](const Error& e) {
         setRole(misfit_, "bad");
-        misfit_->setText(QString::fromStdString(fit.error().message));
-        return;
+        misfit_->setText(QString::fromStdString(e.message));
+        misfit_->show();
+    };
+    const auto say = [&](const auto& fit) {
+        setRole(misfit_, "good");
+        QString text =
+            QString("Misfit at %1: %2 → %3 (RMS)")
+                .arg(fit.readings == 1 ? QString("one reading") : QString("%1 readings").arg(fit.readings))
+                .arg(valueText(fit.misfitBefore),
+                     valueText(fit.misfitAfter, QString::fromStdString(tag()->unit)));
+        for (const ReadingOff& r : readings)
+            if (r.outlying)
+                text += QString("\n%1 does not go with the others: %2")
+                            .arg(QString::fromStdString(session_.zone().shortText(r.reading.time)),
+                                 valueText(r.reading.value, QString::fromStdString(tag()->unit)));
+        misfit_->setText(text);
+    };
+    if (draft_.kind() == FixKind::Bend) {
+        const auto fit = fitBend(readings);
+        if (!fit) return refuse(fit.error());
+        draft_.body = fit->bend;
+        draft_.from = std::min(draft_.from, fit->bend.knots.front().time);
+        say(*fit);
+    } else {
+        // One end stays at what it is: a drift starts where the sensor still read true.
+        const auto grips = gripsOf(draft_);
+        const auto fit = fitRamp(readings, stretch, grips[0].by.value_or(0));
+        if (!fit) return refuse(fit.error());
+        draft_.body = RampFix{fit->startBy, fit->endBy};
+        say(*fit);
     }
-    draft_.kind = FixKind::Ramp;
-    draft_.startBy = fit->startBy;
-    draft_.endBy = fit->endBy;
-    setRole(misfit_, "good");
-    const QString unit = QString::fromStdString(tag()->unit);
-    misfit_->setText(
-        QString("Misfit at %1: %2 → %3 (RMS)")
-            .arg(fit->readings == 1 ? QString("one reading") : QString("%1 readings").arg(fit->readings))
-            .arg(valueText(fit->misfitBefore), valueText(fit->misfitAfter, unit)));
     showDraft();
 }
 
@@ -429,49 +410,22 @@ void MendBench::enter() {
         emit session_.failed("Say why: the ledger keeps the reason with the fix.");
         return;
     }
-    if (draft_.startBy == 0 && draft_.endBy == 0) {
-        emit session_.failed("The current fix changes nothing. Drag a handle or type an amount.");
+    if (changesNothing(draft_)) {
+        emit session_.failed("The fix in hand changes nothing. Drag a handle or type an amount.");
         return;
     }
-    Fix entered = draft_;
-    draft_.startBy = draft_.endBy = 0;
+    const Fix entered = draft_;
+    draft_ = newFix(entered.kind(), entered.tag, {entered.from, entered.to});
+    bool good = false;
     const bool done = session_.tryChange([&] {
-        if (!session_.report(enterFix(session_.study(), entered))) draft_ = entered;
+        good = entered.id ? session_.report(editFix(session_.study(), entered))
+                          : session_.report(enterFix(session_.study(), entered));
     });
-    if (!done)
+    if (!done || !good)
         draft_ = entered;
     else
         why_->clear();
     showDraft();
-}
-
-void MendBench::fillLedger() {
-    std::vector<RowsModel::Row> rows;
-    for (const Fix& f : session_.study().judgement().allFixes()) {
-        const Tag* t = session_.tag(f.tag);
-        const bool own = tag() && f.tag == tag()->id;
-        const QString unit = t ? QString::fromStdString(t->unit) : "";
-        const QString amount = f.kind == FixKind::Shift ? valueText(f.startBy, unit, true)
-                                                        : valueText(f.startBy, {}, f.startBy != 0) + " → " +
-                                                              valueText(f.endBy, unit, true);
-        RowsModel::Row row{
-            f.id,
-            {"", fixKindName(f.kind),
-             QString::fromStdString(session_.zone().shortText(f.from) + " – " +
-                                    session_.zone().shortText(f.to)),
-             amount, QString::fromStdString(own || !t ? f.why : t->path() + ": " + f.why),
-             QString::fromStdString(f.who), QString::fromStdString(session_.zone().shortText(f.entered))}};
-        row.ticked = f.on;
-        row.sortBy(0, f.on);
-        row.sortBy(2, f.from);
-        row.sortBy(6, f.entered);
-        if (!own || !f.on) row.ink = session_.theme().second;
-        rows.push_back(std::move(row));
-    }
-    std::stable_partition(rows.begin(), rows.end(),
-                          [&](const RowsModel::Row& r) { return !r.ink.isValid(); });
-    ledgerModel_->setRows(std::move(rows));
-    remove_->setEnabled(false);
 }
 
 }  // namespace jacinth::app

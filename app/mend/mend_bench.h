@@ -1,12 +1,17 @@
-// Mend: one tag as logged and mended, the current fix on its handles, the ledger of fixes.
+// Mend: one tag as logged and mended, the fix in hand on its handles, the ledger of fixes.
 #pragma once
 
 #include "app/base/bench.h"
 #include "app/base/tables.h"
 #include "app/base/time_field.h"
+#include "app/mend/fix_fields.h"
 #include "app/plot/time_plot.h"
 
+class QButtonGroup;
+
 namespace jacinth::app {
+
+class FixLedger;
 
 class MendBench : public Bench {
     Q_OBJECT
@@ -14,46 +19,53 @@ class MendBench : public Bench {
     explicit MendBench(Session& session);
     void entered() override;
     QString pointerText() const override;
+    /// Goes to a fix of the ledger and takes it in hand to be edited.
     void openFix(FixId fix) override;
     void fitValues() override { plot_->fitValues(); }
-    /// Makes a fix over this stretch the current one.
+    /// Begins a fix of the kind in hand over this stretch.
     void takeInHand(TimeRange stretch);
+    void takeKind(FixKind kind);  ///< begins a fix of this kind over the stretch in hand
     TimePlot* plot() const { return plot_; }
-    QTableView* ledger() const { return ledger_; }
+    QTableView* ledger() const;
     const Fix& draft() const { return draft_; }
 
   private:
     void buildMiddle();
     void buildInspector();
-    Reading draftReading(TagId id) const;
+    void buildKinds(QVBoxLayout* side);
+    void buildWays(QVBoxLayout* side);
+    Reading draftReading() const;
     Reading changeReading() const;
     std::vector<PointMark> pointsOf(TagId id) const;
     void rebuild();  ///< another tag, or the study changed
-    void newDraft(FixKind kind);
-    void showDraft();  ///< fields, handles and preview follow the draft
+    void setPanes(const Tag& tag);
+    void showDraft();  ///< fields, handles and preview follow the fix in hand
+    void showHandles(const FixContext& context);
+    void showFigures_();
     void readFields();
     void takeHandle(int id);
     void moveHandle(int id, Instant t, double lifted);
+    void stepHandle(int id, int samples, int steps);
+    void lookAt(Instant t);  ///< brings an end of the fix to the middle of the view
     void fitToReadings();
-    void switchChosen();
     void enter();
-    void fillLedger();
-    std::vector<Fix> withDraft() const;
+    void light();  ///< the stretch of the row that was clicked
+    FixContext context() const;
     const Tag* tag() const;
-    double grippedValue(Instant t) const;
+    FixFields* fields() const;
+    double valuePerPixel() const;
 
     QLabel* title_;
     TimePlot* plot_;
-    RowsModel* ledgerModel_;
-    QTableView* ledger_;
-    QPushButton *ramp_, *shift_, *enter_, *fit_, *remove_;
+    FixLedger* ledger_;
+    QButtonGroup* kinds_;
+    QLabel *handTitle_, *says_, *misfit_, *figures_;
+    std::vector<FixFields*> fields_;  ///< by kind
+    QPushButton *enter_, *fit_, *leave_;
     MomentField *from_, *to_;
-    QLineEdit *startBy_, *endBy_, *endReads_, *why_;
-    QWidget* endRows_;
-    QLabel* misfit_;
+    QLineEdit* why_;
     Fix draft_;
     double takenAmount_ = 0;  ///< of the handle that is dragged, when it was taken
-    bool showing_ = false;
     TagId builtFor_;
 };
 

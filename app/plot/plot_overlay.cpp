@@ -196,6 +196,13 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
         const double grip = std::clamp<double>(h.grip ? plot_.yOf(h.pane, *h.grip) : r.center().y(),
                                                r.top() + 10, r.bottom() - 10);
         p->drawRoundedRect(QRectF(x - 5, grip - 9, 10, 18), 3, 3);
+        if (h.id == plot_.heldHandle_) {  // arrows move it
+            p->setPen(QPen(theme.accent, 1.4));
+            p->setBrush(Qt::NoBrush);
+            p->drawRoundedRect(QRectF(x - 8.5, grip - 12.5, 17, 25), 5, 5);
+            p->setPen(Qt::NoPen);
+            p->setBrush(theme.accent);
+        }
         if (h.pill.isEmpty()) continue;
         const double wide = p->fontMetrics().horizontalAdvance(h.pill) + 16;
         const double left = std::clamp<double>(x - wide / 2, r.left(), r.right() - wide);

@@ -8,13 +8,12 @@
 
 #include "app/base/examples.h"
 #include "app/base/save_picture.h"
+#include "app/plot/plot_measures.h"
 #include "app/plot/plot_overlay.h"
 #include "store/tracks.h"
 
 namespace jacinth::app {
 namespace {
-constexpr int kLeft = 54, kNarrowRight = 10, kWideRight = 46, kFoldedHeight = 18, kAxisHeight = 22,
-              kLevelPull = 4, kBandHeight = 20, kPaneGap = 6;
 
 /// The states of a tag in a range. Where samples are many more than pixels, from columns: a column with more
 /// than one state has the code −1.
@@ -205,13 +204,13 @@ void TimePlot::layOut() {
         const int tall = p.low()         ? kBandHeight + kPaneGap
                          : p.spec.folded ? kFoldedHeight + kPaneGap
                                          : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
-        p.rect->setMargins(QMargins(kLeft, 0, rightMargin(), last ? kAxisHeight : kPaneGap));
+        p.rect->setMargins(QMargins(kPlotLeft, 0, rightMargin(), last ? kAxisHeight : kPaneGap));
         p.height = tall - kPaneGap;
         p.rect->setMinimumSize(100, std::max(10, tall - kPaneGap));
         p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + (last ? kAxisHeight : 0));
         plotLayout()->setRowStretchFactor(static_cast<int>(i), std::max(0.01, static_cast<double>(tall)));
     }
-    ticker_->setTickCount(std::max(2, (width() - kLeft - rightMargin()) / 96));
+    ticker_->setTickCount(std::max(2, (width() - kPlotLeft - rightMargin()) / 96));
 }
 
 void TimePlot::reloadSoon() {
@@ -271,7 +270,7 @@ std::uint64_t TimePlot::ask() {
     // Half a view more on either side: what a drag brings in is there already.
     const TimeRange view = session_.view().view(), record = session_.view().record();
     const TimeRange wide{view.from - view.length() / 2, view.to + view.length() / 2};
-    const int pixels = 2 * std::max(50, width() - kLeft - rightMargin());
+    const int pixels = 2 * std::max(50, width() - kPlotLeft - rightMargin());
     return session_.reader().ask(this, "plot", [this, read, wide, pixels, record](Study& study) {
         for (Read::PaneRead& pane : read->panes) {
             if (pane.states) pane.bands = bandsOf(study, pane.states, wide, pixels, record);
@@ -406,14 +405,14 @@ void TimePlot::setShade(std::optional<TimeRange> shade) {
 
 double TimePlot::xOf(Instant t) const {
     const TimeRange view = session_.view().view();
-    return kLeft +
-           toNanoseconds(t - view.from) / toNanoseconds(view.length()) * (width() - kLeft - rightMargin());
+    return kPlotLeft + toNanoseconds(t - view.from) / toNanoseconds(view.length()) *
+                           (width() - kPlotLeft - rightMargin());
 }
 
 Instant TimePlot::timeAt(double x) const {
     const TimeRange view = session_.view().view();
-    return view.from +
-           fromNanoseconds((x - kLeft) / (width() - kLeft - rightMargin()) * toNanoseconds(view.length()));
+    return view.from + fromNanoseconds((x - kPlotLeft) / (width() - kPlotLeft - rightMargin()) *
+                                       toNanoseconds(view.length()));
 }
 
 int TimePlot::paneAt(const QPoint& p) const {

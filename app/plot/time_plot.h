@@ -108,6 +108,9 @@ class TimePlot : public QCustomPlot {
     /// `lifted`: by how much the pointer was moved up on the value scale since the handle was taken.
     void handleMoved(int id, jacinth::Instant t, double lifted);
     void handleDropped(int id);
+    /// Arrows while a handle is held (clicked before): so many samples along time, so many steps of its
+    /// amount up. Shift: ten.
+    void handleStepped(int id, int samples, int steps);
     void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
     void markClicked(SpanId id);
     void tagDropped(TagId tag, int pane);  ///< dragged here from the plant panel; −1: below the panes
@@ -177,6 +180,8 @@ class TimePlot : public QCustomPlot {
     TimeRange pressedView_;
     int draggedHandle_ = -1;
     int draggedCursor_ = -1;
+    int heldHandle_ = -1;  ///< id of the one that arrows move; −1 for none
+    bool stepHeldHandle(const QKeyEvent* e);
     bool liftedHandle_ = false;  ///< it was pulled up or down, not only sideways
     static constexpr std::chrono::microseconds kWorthWaitingFor{4000};
     double frameMs_ = 0, readingMs_ = 0;

@@ -1,6 +1,7 @@
 // What mouse, wheel and keys do to the panes.
 #include <QMouseEvent>
 
+#include "app/plot/plot_measures.h"
 #include "app/plot/plot_overlay.h"
 #include "app/plot/time_plot.h"
 
@@ -37,6 +38,7 @@ void TimePlot::mousePressEvent(QMouseEvent* e) {
     pressedView_ = session_.view().view();
     draggedHandle_ = e->button() == Qt::LeftButton ? handleAt(e->pos()) : -1;
     liftedHandle_ = false;
+    heldHandle_ = draggedHandle_ >= 0 ? handles_[static_cast<std::size_t>(draggedHandle_)].id : -1;
     if (draggedHandle_ >= 0) emit handleTaken(handles_[static_cast<std::size_t>(draggedHandle_)].id);
     draggedCursor_ = e->button() == Qt::LeftButton && draggedHandle_ < 0 ? cursorAt(e->pos()) : -1;
     if (draggedHandle_ >= 0)
@@ -54,7 +56,7 @@ void TimePlot::mouseMoveEvent(QMouseEvent* e) {
     pointer_ = timeAt(e->pos().x());
     if (drag_ == Drag::Pan) {
         const double share =
-            static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kLeft - rightMargin());
+            static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kPlotLeft - rightMargin());
         const auto by = fromNanoseconds(share * toNanoseconds(pressedView_.length()));
         session_.view().setView({pressedView_.from + by, pressedView_.to + by});
     } else if (drag_ == Drag::Handle) {
@@ -134,7 +136,7 @@ void TimePlot::wheelEvent(QWheelEvent* e) {
     const double factor = std::pow(0.8, steps);
     if (e->modifiers() & Qt::ControlModifier) {
         // Over the numbers of a scale as well: these stand beside the pane.
-        const QPoint at(kLeft + 1, e->position().toPoint().y());
+        const QPoint at(kPlotLeft + 1, e->position().toPoint().y());
         const int pane = paneAt(at);
         if (pane < 0 || panes_[static_cast<std::size_t>(pane)].low()) return;
         zoomValues(panes_[static_cast<std::size_t>(pane)], e->position(), factor);
@@ -157,7 +159,32 @@ void TimePlot::dropCursor(int which) {
     session_.view().setCursor(which, pointer_ ? *pointer_ : view.from + view.length() / (which ? 3 : 2));
 }
 
+bool TimePlot::stepHeldHandle(const QKeyEvent* e) {
+    const int by = e->modifiers() & Qt::ShiftModifier ? 10 : 1;
+    switch (heldHandle_ < 0 ? Qt::Key_unknown : e->key()) {
+        case Qt::Key_Left:
+            emit handleStepped(heldHandle_, -by, 0);
+            return true;
+        case Qt::Key_Right:
+            emit handleStepped(heldHandle_, by, 0);
+            return true;
+        case Qt::Key_Up:
+            emit handleStepped(heldHandle_, 0, by);
+            return true;
+        case Qt::Key_Down:
+            emit handleStepped(heldHandle_, 0, -by);
+            return true;
+        case Qt::Key_Escape:
+            heldHandle_ = -1;
+            replot(rpQueuedReplot);
+            return true;
+        default:
+            return false;
+    }
+}
+
 void TimePlot::keyPressEvent(QKeyEvent* e) {
+    if (stepHeldHandle(e)) return;
     ViewState& state = session_.view();
     const TimeRange view = state.view();
     const Duration half = view.length() / 2;

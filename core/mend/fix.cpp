@@ -2,90 +2,174 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 
-#include "core/stats/stats.h"
-
 namespace jacinth {
+namespace {
+
+constexpr std::array<const char*, std::variant_size_v<FixBody>> kNames{
+    "shift", "ramp", "bend", "curve", "bridge", "borrow", "decay", "hide", "cut", "clock"};
+
+double blend(double a, double b, double share) {
+    return a + (b - a) * share;
+}
+
+/// The line through (x, y), held outside: `xs` rising.
+template <typename Places, typename X, typename XOf, typename YOf>
+double lineThrough(const Places& places, X x, XOf xOf, YOf yOf) {
+    const auto after = std::upper_bound(places.begin(), places.end(), x,
+                                        [&](X at, const auto& place) { return at < xOf(place); });
+    if (after == places.begin()) return yOf(places.front());
+    if (after == places.end()) return yOf(places.back());
+    const auto& a = *(after - 1);
+    if constexpr (std::is_same_v<X, Instant>)
+        return blend(yOf(a), yOf(*after), toNanoseconds(x - xOf(a)) / toNanoseconds(xOf(*after) - xOf(a)));
+    else
+        return blend(yOf(a), yOf(*after), (x - xOf(a)) / (xOf(*after) - xOf(a)));
+}
+
+double correctionAt(const CurveFix::Calibration& calibration, double value) {
+    return lineThrough(
+        calibration.points, value, [](const auto& p) { return p.at; }, [](const auto& p) { return p.by; });
+}
+
+struct ChangeAt {
+    const Fix& fix;
+    Instant t;
+    double value;
+    double operator()(const ShiftFix& shift) const { return shift.by; }
+    double operator()(const RampFix& ramp) const {
+        if (fix.to == fix.from) return ramp.startBy;
+        return blend(ramp.startBy, ramp.endBy,
+                     toNanoseconds(t - fix.from) / toNanoseconds(fix.to - fix.from));
+    }
+    double operator()(const BendFix& bend) const {
+        return lineThrough(
+            bend.knots, t, [](const auto& k) { return k.time; }, [](const auto& k) { return k.by; });
+    }
+    double operator()(const CurveFix& curve) const {
+        return lineThrough(
+            curve.calibrations, t, [](const auto& c) { return c.time; },
+            [&](const auto& c) { return correctionAt(c, value); });
+    }
+    double operator()(const auto&) const { return 0; }
+};
+
+/// Do places stand in order, each once, and are all amounts numbers?
+template <typename Places, typename XOf, typename YOf>
+bool inOrder(const Places& places, XOf xOf, YOf yOf) {
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        if (!std::isfinite(yOf(places[i]))) return false;
+        if (i > 0 && !(xOf(places[i - 1]) < xOf(places[i]))) return false;
+    }
+    return true;
+}
+
+struct Validate {
+    const Fix& fix;
+    Status operator()(const ShiftFix& shift) const { return number(shift.by); }
+    Status operator()(const RampFix& ramp) const {
+        if (fix.to == fix.from) return Error{"a ramp needs a start and a later end"};
+        return number(ramp.startBy + ramp.endBy);
+    }
+    Status operator()(const BendFix& bend) const {
+        if (bend.knots.size() < 2) return Error{"a bend needs two knots at least"};
+        if (!inOrder(
+                bend.knots, [](const auto& k) { return k.time; }, [](const auto& k) { return k.by; }))
+            return Error{"the knots of a bend stand in order of time, one at each, with a number"};
+        return Done{};
+    }
+    Status operator()(const CurveFix& curve) const {
+        if (curve.calibrations.empty()) return Error{"a curve needs a calibration"};
+        for (const auto& c : curve.calibrations) {
+            if (c.points.empty()) return Error{"a calibration needs a point at least"};
+            const bool finite = std::all_of(c.points.begin(), c.points.end(),
+                                            [](const auto& p) { return std::isfinite(p.at); });
+            if (!finite ||
+                !inOrder(
+                    c.points, [](const auto& p) { return p.at; }, [](const auto& p) { return p.by; }))
+                return Error{
+                    "the points of a calibration stand in order of value, one at each, with a number"};
+        }
+        if (!inOrder(
+                curve.calibrations, [](const auto& c) { return c.time; }, [](const auto&) { return 0.0; }))
+            return Error{"the calibrations of a curve stand in order of time, one at each"};
+        return Done{};
+    }
+    Status operator()(const BridgeFix& bridge) const {
+        return length(bridge.longest, "the longest gap to bridge");
+    }
+    Status operator()(const BorrowFix& borrow) const {
+        if (!borrow.twin) return Error{"say from which twin to borrow"};
+        if (borrow.twin == fix.tag) return Error{"a tag cannot borrow from itself"};
+        return length(borrow.margin, "the margin");
+    }
+    Status operator()(const DecayFix& decay) const {
+        if (decay.tau)
+            if (const Status good = length(*decay.tau, "the time constant"); !good) return good;
+        return length(decay.margin, "the margin");
+    }
+    Status operator()(const HideFix& hide) const {
+        for (std::size_t i = 0; i < hide.parts.size(); ++i)
+            if (hide.parts[i].to < hide.parts[i].from || (i > 0 && hide.parts[i].from < hide.parts[i - 1].to))
+                return Error{"the hidden parts stand in order of time, without overlap"};
+        return Done{};
+    }
+    Status operator()(const CutFix&) const { return Done{}; }
+    Status operator()(const ClockFix& clock) const {
+        if (clock.by == Duration::zero()) return Error{"the clock is moved by nothing"};
+        return Done{};
+    }
+
+    static Status number(double amount) {
+        if (!std::isfinite(amount)) return Error{"the amount is not a number"};
+        return Done{};
+    }
+    static Status length(Duration d, const char* what) {
+        if (d <= Duration::zero()) return Error{fmt::format("{} is not a length of time", what)};
+        return Done{};
+    }
+};
+
+}  // namespace
 
 const char* fixKindName(FixKind kind) {
-    return kind == FixKind::Shift ? "shift" : "ramp";
+    return kNames[static_cast<std::size_t>(kind)];
 }
 
 Result<FixKind> fixKindNamed(const std::string& name) {
-    if (name == "shift") return FixKind::Shift;
-    if (name == "ramp") return FixKind::Ramp;
-    return Error{fmt::format("`{}` is not a kind of fix; shift and ramp are", name)};
+    for (std::size_t i = 0; i < kNames.size(); ++i)
+        if (name == kNames[i]) return static_cast<FixKind>(i);
+    return Error{fmt::format("`{}` is not a kind of fix; {} are", name, fmt::join(kNames, ", "))};
 }
 
-double Fix::changeAt(Instant t) const {
-    if (!on || t < from || t > to) return 0;
-    if (kind == FixKind::Shift || to == from) return startBy;
-    return startBy + (endBy - startBy) * (toNanoseconds(t - from) / toNanoseconds(to - from));
+bool Fix::touches(TimeRange range) const {
+    if (!on) return false;
+    if (from < range.to && to >= range.from) return true;
+    const auto* clock = std::get_if<ClockFix>(&body);
+    return clock && from + clock->by < range.to && to + clock->by >= range.from;
+}
+
+double changeAt(const Fix& fix, Instant t, double value) {
+    if (!fix.on || t < fix.from || t > fix.to) return 0;
+    return std::visit(ChangeAt{fix, t, value}, fix.body);
+}
+
+double changeAt(std::span<const Fix> fixes, Instant t, double value) {
+    double now = value;
+    for (const Fix& fix : fixes) now += changeAt(fix, t, now);
+    return now - value;
 }
 
 Status validateFix(const Fix& fix) {
     if (fix.to < fix.from) return Error{"the fix ends before it starts"};
-    if (fix.kind == FixKind::Ramp && fix.to == fix.from) return Error{"a ramp needs a start and a later end"};
-    if (!std::isfinite(fix.startBy) || !std::isfinite(fix.endBy)) return Error{"the amount is not a number"};
-    return Done{};
+    return std::visit(Validate{fix}, fix.body);
 }
 
-void applyFixes(std::span<const Fix> fixes, Series& series) {
-    for (const Fix& fix : fixes) {
-        if (!fix.on) continue;
-        for (std::size_t i = firstNotBefore(series.times, fix.from);
-             i < series.size() && series.times[i] <= fix.to; ++i)
-            series.values[i] += fix.changeAt(series.times[i]);
-    }
-}
-
-double changeAt(std::span<const Fix> fixes, Instant t) {
-    double sum = 0;
-    for (const Fix& fix : fixes) sum += fix.changeAt(t);
-    return sum;
-}
-
-Result<RampFit> fitRamp(const SeriesView& series, const Bridging& bridging, TimeRange stretch,
-                        std::span<const CheckReading> readings, std::optional<double> fixedStart) {
-    std::vector<double> along, off;  // position in the stretch, 0 to 1; reading − value
-    for (const CheckReading& r : readings) {
-        if (r.time < stretch.from || r.time > stretch.to) continue;
-        const double value = valueAt(series, bridging, r.time);
-        if (!std::isfinite(value)) continue;
-        along.push_back(toNanoseconds(r.time - stretch.from) / toNanoseconds(stretch.length()));
-        off.push_back(r.value - value);
-    }
-    const std::size_t needed = fixedStart ? 1 : 2;
-    if (stretch.length() <= Duration::zero() || along.size() < needed)
-        return Error{fmt::format("{} check reading{} in this stretch; a ramp needs {}", along.size(),
-                                 along.size() == 1 ? "" : "s", needed)};
-    RampFit fit;
-    fit.readings = static_cast<int>(along.size());
-    if (fixedStart) {
-        double sxx = 0, sxy = 0;
-        for (std::size_t i = 0; i < along.size(); ++i) {
-            sxx += along[i] * along[i];
-            sxy += along[i] * (off[i] - *fixedStart);
-        }
-        if (sxx <= 0) return Error{"the only check reading lies at the fixed start"};
-        fit.startBy = *fixedStart;
-        fit.endBy = *fixedStart + sxy / sxx;
-    } else {
-        const Line line = fitLine(along, off);
-        if (!std::isfinite(line.slope)) return Error{"the check readings all lie at one moment"};
-        fit.startBy = line.intercept;
-        fit.endBy = line.intercept + line.slope;
-    }
-    double before = 0, after = 0;
-    for (std::size_t i = 0; i < along.size(); ++i) {
-        const double left = off[i] - (fit.startBy + (fit.endBy - fit.startBy) * along[i]);
-        before += off[i] * off[i];
-        after += left * left;
-    }
-    fit.misfitBefore = std::sqrt(before / static_cast<double>(along.size()));
-    fit.misfitAfter = std::sqrt(after / static_cast<double>(along.size()));
-    return fit;
+bool sameEffect(const Fix& a, const Fix& b) {
+    return a.tag == b.tag && a.from == b.from && a.to == b.to && a.on == b.on && a.body == b.body;
 }
 
 }  // namespace jacinth

@@ -1,93 +1,103 @@
+// What a fix is: its names, where it reaches, and what is refused.
 #include "core/mend/fix.h"
-#include "core/time/times_for_tests.h"
 
 #include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "core/time/times_for_tests.h"
 
 namespace jacinth {
 namespace {
 
-Series flat(int n, double v) {
-    Series s;
-    for (int i = 0; i < n; ++i) s.push(at(i * kHour), v);
-    return s;
-}
-
-Fix ramp(Duration from, Duration to, double a, double b) {
+Fix fix(FixBody body, Duration from = kHour, Duration to = 2 * kHour) {
     Fix f;
-    f.kind = FixKind::Ramp;
+    f.tag = TagId(1);
+    f.body = std::move(body);
     f.from = at(from);
     f.to = at(to);
-    f.startBy = a;
-    f.endBy = b;
     return f;
 }
 
-TEST(Fixes, RampByHandBothEndsIncluded) {
-    Series s = flat(6, 50);
-    const std::vector<Fix> fixes{ramp(kHour, 4 * kHour, 1, -2)};
-    applyFixes(fixes, s);
-    EXPECT_EQ(s.values, (std::vector<double>{50, 51, 50, 49, 48, 50}));
-    EXPECT_DOUBLE_EQ(changeAt(fixes, at(2 * kHour + kHour / 2)), -0.5);
+std::string refusal(const Fix& f) {
+    const Status valid = validateFix(f);
+    return valid ? "" : valid.error().message;
 }
 
-TEST(Fixes, ShiftAndOrderAndOff) {
-    Series s = flat(4, 0);
-    Fix shift;
-    shift.from = at(kHour);
-    shift.to = at(2 * kHour);
-    shift.startBy = shift.endBy = 5;
+TEST(Fixes, KindsAreNamedAndReadBack) {
+    for (int i = 0; i <= static_cast<int>(FixKind::Clock); ++i) {
+        const auto kind = static_cast<FixKind>(i);
+        EXPECT_EQ(*fixKindNamed(fixKindName(kind)), kind);
+    }
+    EXPECT_EQ(fixKindNamed("Shift").error().message,
+              "`Shift` is not a kind of fix; shift, ramp, bend, curve, bridge, borrow, decay, hide, cut, "
+              "clock are");
+    EXPECT_EQ(fix(BorrowFix{}).kind(), FixKind::Borrow);
+    EXPECT_EQ(fix(ClockFix{}).kind(), FixKind::Clock);
+    EXPECT_TRUE(fix(CurveFix{}).isPlain());
+    EXPECT_FALSE(fix(BridgeFix{}).isPlain());
+}
+
+TEST(Fixes, TouchWhatTheyMayChange) {
+    const Fix shift = fix(ShiftFix{1});
+    EXPECT_TRUE(shift.touches(between(2 * kHour, 3 * kHour)));  // its end is included
+    EXPECT_FALSE(shift.touches(between(0, kHour)));
+    const Fix clock = fix(ClockFix{5 * kHour});
+    EXPECT_TRUE(clock.touches(between(kHour, kHour + kMinute)));          // from where
+    EXPECT_TRUE(clock.touches(between(6 * kHour, 6 * kHour + kMinute)));  // to where
+    EXPECT_FALSE(clock.touches(between(4 * kHour, 5 * kHour)));
     Fix off = shift;
     off.on = false;
-    const std::vector<Fix> fixes{shift, off, shift};
-    applyFixes(fixes, s);
-    EXPECT_EQ(s.values, (std::vector<double>{0, 10, 10, 0}));
     EXPECT_FALSE(off.touches(between(0, kDay)));
+    EXPECT_EQ(changeAt(off, at(kHour), 7), 0);
 }
 
-TEST(Fixes, AllOffGivesTheLoggedTag) {
-    Series s = flat(50, 12.34);
-    const Series before = s;
-    std::vector<Fix> fixes{ramp({}, 40 * kHour, 1, 7), ramp(3 * kHour, 9 * kHour, -1, 0)};
-    for (Fix& f : fixes) f.on = false;
-    applyFixes(fixes, s);
-    EXPECT_EQ(s.values, before.values);
+TEST(Fixes, ChangesAddUpOneAfterTheOther) {
+    const CurveFix half{{{at(0), {{10, 5}, {20, 0}}}}};
+    const std::vector<Fix> fixes{fix(ShiftFix{5}), fix(half), fix(RampFix{0, 4})};
+    // 10 + 5 = 15; the curve adds 2.5 there; half of the ramp 2.
+    EXPECT_DOUBLE_EQ(changeAt(fixes, at(kHour + kHour / 2), 10), 9.5);
+    EXPECT_EQ(changeAt(fixes, at(0), 10), 0);
 }
 
 TEST(Fixes, WrongOnesAreRefused) {
-    EXPECT_FALSE(validateFix(ramp(kHour, {}, 0, 1)));
-    EXPECT_FALSE(validateFix(ramp(kHour, kHour, 0, 1)));
-    EXPECT_FALSE(validateFix(ramp({}, kHour, 0, std::nan(""))));
-    EXPECT_TRUE(validateFix(ramp({}, kHour, 0, 1)));
+    EXPECT_EQ(refusal(fix(ShiftFix{1}, 2 * kHour, kHour)), "the fix ends before it starts");
+    EXPECT_EQ(refusal(fix(RampFix{0, 1}, kHour, kHour)), "a ramp needs a start and a later end");
+    EXPECT_EQ(refusal(fix(RampFix{0, std::nan("")})), "the amount is not a number");
+    EXPECT_EQ(refusal(fix(ShiftFix{INFINITY})), "the amount is not a number");
+    EXPECT_EQ(refusal(fix(BendFix{{{at(0), 1}}})), "a bend needs two knots at least");
+    const BendFix backwards{{{at(kHour), 1}, {at(0), 1}}}, twice{{{at(0), 1}, {at(0), 2}}};
+    EXPECT_NE(refusal(fix(backwards)), "");
+    EXPECT_NE(refusal(fix(twice)), "");
+    EXPECT_EQ(refusal(fix(CurveFix{})), "a curve needs a calibration");
+    EXPECT_EQ(refusal(fix(CurveFix{{{at(0), {}}}})), "a calibration needs a point at least");
+    const CurveFix falling{{{at(0), {{3, 0}, {1, 0}}}}}, same{{{at(0), {{1, 0}}}, {at(0), {{1, 1}}}}};
+    EXPECT_NE(refusal(fix(falling)), "");
+    EXPECT_NE(refusal(fix(same)), "");
+    BridgeFix bridge;
+    bridge.longest = {};
+    EXPECT_EQ(refusal(fix(bridge)), "the longest gap to bridge is not a length of time");
+    EXPECT_EQ(refusal(fix(BorrowFix{})), "say from which twin to borrow");
+    EXPECT_EQ(refusal(fix(BorrowFix{TagId(1)})), "a tag cannot borrow from itself");
+    EXPECT_EQ(refusal(fix(DecayFix{-kHour})), "the time constant is not a length of time");
+    EXPECT_NE(refusal(fix(HideFix{{between(kHour, 2 * kHour), between(kHour, 3 * kHour)}})), "");
+    EXPECT_EQ(refusal(fix(ClockFix{})), "the clock is moved by nothing");
 }
 
-TEST(FitRamp, FindsTheDriftItWasGiven) {
-    Series s = flat(101, 40);
-    for (std::size_t i = 0; i < s.size(); ++i) s.values[i] += 0.06 * static_cast<double>(i);  // drifts to +6
-    std::vector<CheckReading> readings;
-    for (int h = 0; h <= 100; h += 20) readings.push_back({at(h * kHour), 40.0, "M. L."});
-    const RampFit fit = *fitRamp(s, {TagKind::Continuous, kDay}, between(0, 100 * kHour), readings, {});
-    EXPECT_NEAR(fit.startBy, 0, 1e-9);
-    EXPECT_NEAR(fit.endBy, -6, 1e-9);
-    EXPECT_EQ(fit.readings, 6);
-    // Residuals 0, −1.2, … −6: RMS √(1.44·(0+1+4+9+16+25)/6).
-    EXPECT_NEAR(fit.misfitBefore, std::sqrt(1.44 * 55 / 6), 1e-9);
-    EXPECT_NEAR(fit.misfitAfter, 0, 1e-9);
+TEST(Fixes, RightOnesAreTaken) {
+    for (const FixBody& body :
+         std::vector<FixBody>{ShiftFix{-3}, RampFix{0, 1}, BendFix{{{at(0), 1}, {at(kHour), 2}}},
+                              CurveFix{{{at(0), {{5, 1}}}}}, BridgeFix{}, BorrowFix{TagId(2)}, DecayFix{},
+                              HideFix{}, CutFix{}, ClockFix{kHour}})
+        EXPECT_EQ(refusal(fix(body)), "") << fixKindName(fix(body).kind());
 }
 
-TEST(FitRamp, FixedStartMovesOnlyTheEnd) {
-    const Series s = flat(11, 10);
-    const std::vector<CheckReading> readings{{at(5 * kHour), 11, ""}, {at(10 * kHour), 12, ""}};
-    const RampFit fit = *fitRamp(s, {TagKind::Continuous, kDay}, between(0, 10 * kHour), readings, 0.0);
-    EXPECT_DOUBLE_EQ(fit.startBy, 0);
-    EXPECT_NEAR(fit.endBy, 2, 1e-12);  // 1 at the half, 2 at the end
-}
-
-TEST(FitRamp, SaysWhenThereAreTooFewReadings) {
-    const Series s = flat(11, 10);
-    const std::vector<CheckReading> one{{at(5 * kHour), 11, ""}};
-    const auto fit = fitRamp(s, {TagKind::Continuous, kDay}, between(0, 10 * kHour), one, {});
-    ASSERT_FALSE(fit);
-    EXPECT_EQ(fit.error().message, "1 check reading in this stretch; a ramp needs 2");
+TEST(Fixes, HaveTheSameEffectOrNot) {
+    Fix a = fix(RampFix{0, 1}), b = a;
+    b.why = "another reason";
+    EXPECT_TRUE(sameEffect(a, b));
+    b.body = RampFix{0, 2};
+    EXPECT_FALSE(sameEffect(a, b));
 }
 
 }  // namespace

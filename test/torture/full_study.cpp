@@ -11,6 +11,7 @@
 #include "source/import_events.h"
 #include "source/recipe.h"
 #include "store/derived_catalog.h"
+#include "store/fix_body.h"
 #include "store/history.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"
@@ -105,11 +106,10 @@ void fillStudy(Study& study, unsigned seed) {
     screen.ignore = 10 * kMinute;
     keepExcursions(study, runs, screen, screenTrack(study, runs, "Usual", screen, Which::Mended));
     const auto temp = study.catalog().tagAt("Press 1/Temp")->id;
-    orThrow(enterFix(
-        study, {{}, temp, FixKind::Ramp, kStart + 5 * kHour, kStart + 9 * kHour, 0, 1.25, true, "drift"}));
-    orThrow(enterFix(
-        study,
-        {{}, temp, FixKind::Shift, kStart + 20 * kHour, kStart + 30 * kHour, -0.5, -0.5, true, "knock"}));
+    orThrow(
+        enterFix(study, {{}, temp, RampFix{0, 1.25}, kStart + 5 * kHour, kStart + 9 * kHour, true, "drift"}));
+    orThrow(
+        enterFix(study, {{}, temp, ShiftFix{-0.5}, kStart + 20 * kHour, kStart + 30 * kHour, true, "knock"}));
     orThrow(addLabelled(
         study,
         {{}, study.catalog().assetNamed("Press 2")->id, {}, kStart + 41 * kHour, kStart + 43 * kHour, {}},
@@ -188,8 +188,8 @@ std::string readAll(Study& study) {
         for (const Summary& c : study.columns(t, all, 300, Which::Mended))
             out += fmt::format("{} {} {:.17g} {:.17g} ", toIso(c.firstTime), c.count, c.least, c.greatest);
         for (const Fix& f : study.judgement().fixes(t.id))
-            out += fmt::format("fix {} {} {} {} {:.17g} {:.17g} {} {} {}\n", f.id, fixKindName(f.kind),
-                               toIso(f.from), toIso(f.to), f.startBy, f.endBy, f.on, f.why, f.who);
+            out += fmt::format("fix {} {} {} {} {} {} {} {}\n", f.id, fixKindName(f.kind()), toIso(f.from),
+                               toIso(f.to), fixBodyText(f.body), f.on, f.why, f.who);
         out += study.derived().definition(t.id).dump() + "\n";
     }
     for (const Track& track : study.tracks().all()) {
@@ -235,15 +235,9 @@ void doStep(Study& study, unsigned seed, int number) {
             break;
         }
         case 1:
-            orThrow(enterFix(study, {{},
-                                     temp,
-                                     FixKind::Shift,
-                                     at,
-                                     at + kHour,
-                                     1.0 + number,
-                                     1.0 + number,
-                                     true,
-                                     fmt::format("step {}", number)}));
+            orThrow(enterFix(
+                study,
+                {{}, temp, ShiftFix{1.0 + number}, at, at + kHour, true, fmt::format("step {}", number)}));
             break;
         case 2: {
             const auto runs = study.tracks().named("Runs")->id;

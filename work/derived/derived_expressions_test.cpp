@@ -117,7 +117,7 @@ TEST_F(Derived, IsRecalculatedWhenSamplesFixesOrTracksChange) {
     Fix fix;
     fix.tag = idOf("Kiln 1/Air on");
     fix.from = at(kHour), fix.to = at(3 * kHour);
-    fix.startBy = fix.endBy = 5;
+    fix.body = ShiftFix{5};
     study->change("fix", "", {}, [&] { study->judgement().addFix(fix); });
     EXPECT_EQ(refreshed().size(), 2u);
     EXPECT_DOUBLE_EQ(valueOf("Kiln 1/Drop in runs", at(90 * kMinute)), 65 - 20 - 90 % 7);

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "store/derived_catalog.h"
+#include "store/fix_body.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
@@ -121,9 +122,11 @@ const std::string& StudyMarks::ofTag(const Tag& tag) {
     Mark m;
     for (const Fix& f : study_.judgement().fixes(tag.id)) {
         if (!f.on) continue;
-        m.add(static_cast<int>(f.kind));
+        m.add(std::string(fixKindName(f.kind())));
         for (const Instant t : {f.from, f.to}) m.add(t);
-        for (const double by : {f.startBy, f.endBy}) m.add(by);
+        m.add(fixBodyText(f.body));
+        if (const auto* borrow = std::get_if<BorrowFix>(&f.body))
+            m.add(study_.reader(borrow->twin).generationOf(borrow->twin));
     }
     const Bridging b = tag.bridging();
     m.add(static_cast<int>(b.kind));

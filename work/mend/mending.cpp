@@ -3,47 +3,178 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "store/fix_body.h"
 #include "store/judgement.h"
 
 namespace jacinth {
 namespace {
 
 nlohmann::json detailOf(const Fix& f) {
-    return {{"tag", f.tag},
-            {"from", toIso(f.from)},
-            {"to", toIso(f.to)},
-            {"startBy", f.startBy},
-            {"endBy", f.endBy}};
+    nlohmann::json out = fixBodyToJson(f.body);
+    out.update(
+        {{"tag", f.tag}, {"kind", fixKindName(f.kind())}, {"from", toIso(f.from)}, {"to", toIso(f.to)}});
+    return out;
 }
 
-Result<Fix> findFix(const Study& study, FixId id) {
+/// Kinds that need no numbers.
+bool worksOnStates(const Fix& fix) {
+    const auto* bridge = std::get_if<BridgeFix>(&fix.body);
+    return (bridge && bridge->way == BridgeFix::Way::Hold) || fix.kind() >= FixKind::Hide;
+}
+
+Status checkAgainst(const Study& study, const Fix& fix) {
+    if (const Status valid = validateFix(fix); !valid) return valid.error();
+    const Tag* tag = study.catalog().tag(fix.tag);
+    if (!tag) return Error{"there is no such tag"};
+    if (tag->kind == TagKind::State && !worksOnStates(fix))
+        return Error{
+            fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind()))};
+    if (const auto* borrow = std::get_if<BorrowFix>(&fix.body)) {
+        const Tag* twin = study.catalog().tag(borrow->twin);
+        if (!twin) return Error{"there is no such twin"};
+        if (twin->kind == TagKind::State)
+            return Error{fmt::format("{} holds states; nothing can be borrowed from it", twin->path())};
+    }
+    return Done{};
+}
+
+struct AmountText {
+    const Study& study;
+    std::string unit;
+    std::string signedNumber(double v) const {
+        return v == 0 ? "0" : fmt::format("{}{:.4g}", v < 0 ? "−" : "+", std::abs(v));
+    }
+    std::string with(std::string text) const { return unit.empty() ? text : text + " " + unit; }
+    static std::string over(bool over) { return over ? ", in place of what is there" : ""; }
+
+    std::string operator()(const ShiftFix& f) const { return with(signedNumber(f.by)); }
+    std::string operator()(const RampFix& f) const {
+        return with(signedNumber(f.startBy) + " → " + signedNumber(f.endBy));
+    }
+    std::string operator()(const BendFix& f) const {
+        const auto [least, most] = std::minmax_element(
+            f.knots.begin(), f.knots.end(), [](const auto& a, const auto& b) { return a.by < b.by; });
+        return fmt::format("{} knots, {}", f.knots.size(),
+                           with(signedNumber(least->by) + " to " + signedNumber(most->by)));
+    }
+    std::string operator()(const CurveFix& f) const {
+        std::size_t points = 0;
+        for (const auto& c : f.calibrations) points += c.points.size();
+        return fmt::format("{} point{} of {} calibration{}", points, points == 1 ? "" : "s",
+                           f.calibrations.size(), f.calibrations.size() == 1 ? "" : "s");
+    }
+    std::string operator()(const BridgeFix& f) const {
+        if (f.over) return fmt::format("{}{}", bridgeWayName(f.way), over(true));
+        return fmt::format("{}, gaps up to {}", bridgeWayName(f.way), sayDuration(f.longest));
+    }
+    std::string operator()(const BorrowFix& f) const {
+        const Tag* twin = study.catalog().tag(f.twin);
+        return fmt::format("from {}{}", twin ? twin->path() : "a tag that is gone", over(f.over));
+    }
+    std::string operator()(const DecayFix& f) const {
+        return (f.tau ? "τ " + sayDuration(*f.tau) : std::string("τ fitted")) + over(f.over);
+    }
+    std::string operator()(const HideFix& f) const {
+        if (f.parts.empty()) return "all of it";
+        return fmt::format("{} part{}", f.parts.size(), f.parts.size() == 1 ? "" : "s");
+    }
+    std::string operator()(const CutFix&) const { return "all of it"; }
+    std::string operator()(const ClockFix& f) const {
+        return (f.by < Duration::zero() ? "−" : "+") + sayDuration(std::chrono::abs(f.by));
+    }
+};
+
+/// Mean of the usable values; NaN for none.
+double meanOf(const SeriesView& s) {
+    double sum = 0;
+    std::int64_t n = 0;
+    for (std::size_t i = 0; i < s.size(); ++i)
+        if (s.usable(i)) sum += s.values[i], ++n;
+    return n == 0 ? std::nan("") : sum / static_cast<double>(n);
+}
+
+void count(const SeriesView& before, const SeriesView& after, FixFigures& out) {
+    std::size_t i = 0, j = 0;
+    while (i < before.size() || j < after.size()) {
+        if (j == after.size() || (i < before.size() && before.times[i] < after.times[j])) {
+            out.gone += before.usable(i++);
+        } else if (i == before.size() || after.times[j] < before.times[i]) {
+            out.filled += after.usable(j++);
+        } else {
+            if (before.usable(i) && !after.usable(j)) ++(after.ends(j) ? out.gone : out.hidden);
+            if (!before.usable(i) && after.usable(j)) ++out.filled;
+            if (before.usable(i) && after.usable(j) && before.values[i] != after.values[j]) ++out.changed;
+            ++i, ++j;
+        }
+    }
+}
+
+}  // namespace
+
+Result<Fix> fixOf(const Study& study, FixId id) {
     for (const Fix& f : study.judgement().allFixes())
         if (f.id == id) return f;
     return Error{fmt::format("there is no fix {}", id)};
 }
 
-}  // namespace
+std::vector<Fix> overlapping(const Study& study, const Fix& fix) {
+    std::vector<Fix> out;
+    for (const Fix& f : study.judgement().fixes(fix.tag))
+        if (f.id != fix.id && f.touches({fix.from, fix.to + kNanosecond})) out.push_back(f);
+    return out;
+}
 
 std::string fixName(const Study& study, const Fix& fix) {
     const Tag* tag = study.catalog().tag(fix.tag);
-    return fmt::format("{} on {} {}", fixKindName(fix.kind), tag ? tag->assetName : "", tag ? tag->name : "");
+    return fmt::format("{} on {} {}", fixKindName(fix.kind()), tag ? tag->assetName : "",
+                       tag ? tag->name : "");
+}
+
+std::string fixAmount(const Study& study, const Fix& fix) {
+    const Tag* tag = study.catalog().tag(fix.tag);
+    return std::visit(AmountText{study, tag ? tag->unit : ""}, fix.body);
 }
 
 Result<FixId> enterFix(Study& study, const Fix& fix) {
-    if (const Status valid = validateFix(fix); !valid) return valid.error();
-    const Tag* tag = study.catalog().tag(fix.tag);
-    if (!tag) return Error{"there is no such tag"};
-    if (tag->kind == TagKind::State)
-        return Error{fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind))};
-    FixId id;
-    study.change(fixName(study, fix), fix.why, detailOf(fix), [&] { id = study.judgement().addFix(fix); });
-    return id;
+    const auto ids = enterFixes(study, {fix});
+    if (!ids) return ids.error();
+    return ids->front();
+}
+
+Result<std::vector<FixId>> enterFixes(Study& study, const std::vector<Fix>& fixes) {
+    if (fixes.empty()) return Error{"there is no fix to enter"};
+    for (const Fix& fix : fixes)
+        if (const Status good = checkAgainst(study, fix); !good) return good.error();
+    nlohmann::json detail = detailOf(fixes.front());
+    if (fixes.size() > 1) {
+        detail = nlohmann::json::array();
+        for (const Fix& fix : fixes) detail.push_back(detailOf(fix));
+    }
+    const std::string name = fixes.size() == 1
+                                 ? fixName(study, fixes[0])
+                                 : fmt::format("{} and {} more", fixName(study, fixes[0]), fixes.size() - 1);
+    std::vector<FixId> ids;
+    study.change(name, fixes.front().why, detail, [&] {
+        for (const Fix& fix : fixes) ids.push_back(study.judgement().addFix(fix));
+    });
+    return ids;
+}
+
+Status editFix(Study& study, const Fix& fix) {
+    const auto before = fixOf(study, fix.id);
+    if (!before) return before.error();
+    if (const Status good = checkAgainst(study, fix); !good) return good.error();
+    nlohmann::json detail = detailOf(fix);
+    detail["before"] = detailOf(*before);
+    study.change(fixName(study, fix) + " edited", fix.why, detail, [&] { study.judgement().updateFix(fix); });
+    return Done{};
 }
 
 Status switchFix(Study& study, FixId id, bool on) {
-    const auto fix = findFix(study, id);
+    const auto fix = fixOf(study, id);
     if (!fix) return fix.error();
     study.change(fmt::format("{} {}", fixName(study, *fix), on ? "switched on" : "switched off"), "",
                  detailOf(*fix), [&] { study.judgement().setFixOn(id, on); });
@@ -51,17 +182,66 @@ Status switchFix(Study& study, FixId id, bool on) {
 }
 
 Status removeFix(Study& study, FixId id) {
-    const auto fix = findFix(study, id);
+    const auto fix = fixOf(study, id);
     if (!fix) return fix.error();
     study.change(fmt::format("{} removed", fixName(study, *fix)), "", detailOf(*fix),
                  [&] { study.judgement().removeFix(id); });
     return Done{};
 }
 
+Status moveFix(Study& study, FixId id, bool up) {
+    const auto fix = fixOf(study, id);
+    if (!fix) return fix.error();
+    const std::vector<Fix> all = study.judgement().fixes(fix->tag);
+    const auto at = std::find_if(all.begin(), all.end(), [&](const Fix& f) { return f.id == id; });
+    if (up ? at == all.begin() : at + 1 == all.end())
+        return Error{fmt::format("fix {} is the {} of its tag", id, up ? "first" : "last")};
+    const FixId other = up ? (at - 1)->id : (at + 1)->id;
+    study.change(fmt::format("{} moved {}", fixName(study, *fix), up ? "up" : "down"), "",
+                 {{"fix", id}, {up ? "before" : "after", other}},
+                 [&] { study.judgement().exchangeFixes(id, other); });
+    return Done{};
+}
+
+FixFigures figuresOf(Study& study, const Fix& fix) {
+    FixFigures out;
+    const Tag* tag = study.catalog().tag(fix.tag);
+    if (!tag) return out;
+    std::vector<Fix> before;
+    for (const Fix& f : study.judgement().fixes(fix.tag)) {
+        if (f.id == fix.id) break;
+        before.push_back(f);
+    }
+    std::vector<Fix> after = before;
+    after.push_back(fix);
+    after.back().on = true;
+    const TimeRange stretch{fix.from, fix.to + kNanosecond};
+    const Bridging bridging = tag->bridging();
+    const SampleReader& reader = study.reader(tag->id);
+    const Series was = reader.read(tag->id, stretch, before), is = reader.read(tag->id, stretch, after);
+    // Between samples the mended line is drawn from one that is not changed: the change itself is said.
+    const auto afterAt = [&](Instant t, double value) {
+        return fix.isPlain() ? value + changeAt(after.back(), t, value) : valueAt(is, bridging, t);
+    };
+    out.startBefore = valueAt(was, bridging, fix.from), out.endBefore = valueAt(was, bridging, fix.to);
+    out.startAfter = afterAt(fix.from, out.startBefore), out.endAfter = afterAt(fix.to, out.endBefore);
+    const SeriesView wasIn = was.view().within(stretch), isIn = is.view().within(stretch);
+    out.meanBefore = meanOf(wasIn), out.meanAfter = meanOf(isIn);
+    count(wasIn, isIn, out);
+    return out;
+}
+
+std::vector<ReadingOff> readingsOf(Study& study, const Tag& tag, TimeRange stretch) {
+    const Series series = study.readForFigures(tag, {stretch.from, stretch.to + kNanosecond}, Which::Mended);
+    std::vector<ReadingOff> out =
+        readingsAgainst(series, tag.bridging(), stretch, study.judgement().checkReadings(tag.id));
+    markOutlying(out);
+    return out;
+}
+
 Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
                               std::optional<double> fixedStart) {
-    const Series series = study.readForFigures(tag, {stretch.from, stretch.to + kNanosecond}, Which::Mended);
-    return fitRamp(series, tag.bridging(), stretch, study.judgement().checkReadings(tag.id), fixedStart);
+    return fitRamp(readingsOf(study, tag, stretch), stretch, fixedStart);
 }
 
 }  // namespace jacinth

@@ -1,20 +1,51 @@
-// Fixes entered in a study, each as one undoable change with a name that says what and where.
+// Fixes entered in a study, each as one undoable change with a name that says what and where; and what a fix
+// does, in figures and words.
 #pragma once
 
+#include "core/mend/readings.h"
 #include "store/study.h"
 
 namespace jacinth {
 
-/// Checks the fix and enters it; the id. Fails on a fix that makes no sense or on a state tag.
+/// Checks the fix and enters it; the id. Fails on a fix that makes no sense, on a tag of states for a kind
+/// that needs numbers, on a twin that is not there.
 Result<FixId> enterFix(Study& study, const Fix& fix);
+/// Several, of tags that share a cause, as one step: all or none.
+Result<std::vector<FixId>> enterFixes(Study& study, const std::vector<Fix>& fixes);
+/// Puts what `fix` says in the place of the fix with its id, which keeps its place in the ledger's order and
+/// whether it is on.
+Status editFix(Study& study, const Fix& fix);
 Status switchFix(Study& study, FixId id, bool on);
 Status removeFix(Study& study, FixId id);
+/// Puts a fix before (`up`) or after its neighbour among the fixes of its tag. Fails at either end.
+Status moveFix(Study& study, FixId id, bool up);
 
-/// The ramp that brings the tag, as mended so far, closest to its check readings in the stretch.
-Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
-                              std::optional<double> fixedStart);
+Result<Fix> fixOf(const Study& study, FixId id);
+/// Fixes of the same tag that are on and act on some of the same time, in order.
+std::vector<Fix> overlapping(const Study& study, const Fix& fix);
 
 /// “ramp on Kiln 3 Air-off RH”
 std::string fixName(const Study& study, const Fix& fix);
+/// How much, in few words: “0 → −9.5 %”, “line, gaps up to 6h”.
+std::string fixAmount(const Study& study, const Fix& fix);
+
+/// What a fix makes of the samples that the fixes before it leave. NaN where there is no value.
+struct FixFigures {
+    double startBefore = 0, startAfter = 0;  ///< at its first moment
+    double endBefore = 0, endAfter = 0;      ///< at its last moment
+    double meanBefore = 0, meanAfter = 0;    ///< of usable samples in its stretch
+    std::int64_t changed = 0;                ///< samples with another value
+    std::int64_t filled = 0;                 ///< samples that were not there
+    std::int64_t hidden = 0;                 ///< samples that were usable
+    std::int64_t gone = 0;                   ///< samples cut away, or moved elsewhere in time
+};
+/// As if the fix were on. One that is not entered yet (id 0) acts after all others.
+FixFigures figuresOf(Study& study, const Fix& fix);
+
+/// The tag's check readings in the stretch against the tag as mended so far, outlying ones marked.
+std::vector<ReadingOff> readingsOf(Study& study, const Tag& tag, TimeRange stretch);
+/// The ramp that brings the tag, as mended so far, closest to its check readings in the stretch.
+Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
+                              std::optional<double> fixedStart);
 
 }  // namespace jacinth

@@ -124,8 +124,7 @@ TEST_F(Proving, WhatIsNoRuleIsRefused) {
 
 TEST_F(Proving, AFixChangesTheProofAndLoggedDataDoesNot) {
     const TagId vib = study->catalog().tagAt("Kiln 2/Vib")->id;
-    ASSERT_TRUE(
-        enterFix(*study, {{}, vib, FixKind::Shift, at(0), at(kProvedDays * kDay), -4, -4, true, "mount"}));
+    ASSERT_TRUE(enterFix(*study, {{}, vib, ShiftFix{-4}, at(0), at(kProvedDays * kDay), true, "mount"}));
     EXPECT_EQ(proved(asking("@vib > 3")).caught, 2);
     EXPECT_EQ(proved(asking("@vib > 3")).falseAlarms, 0);
     ProveRequest request = asking("@vib > 3");

@@ -8,6 +8,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/limits/screening.h"
+#include "work/mend/mending.h"
 #include "work/prove/proving.h"
 
 namespace jacinth {
@@ -182,11 +183,8 @@ class Report {
         header({"on", "fix", "tag", "from", "to", "amount", "why", "by"});
         for (const Fix& f : all) {
             const Tag* tag = study_.catalog().tag(f.tag);
-            row({f.on ? "on" : "off", fixKindName(f.kind), tag ? tag->path() : "", zone_.text(f.from),
-                 zone_.text(f.to),
-                 f.kind == FixKind::Shift ? fmt::format("{:+.6g}", f.startBy)
-                                          : fmt::format("{:+.6g} → {:+.6g}", f.startBy, f.endBy),
-                 f.why, f.who});
+            row({f.on ? "on" : "off", fixKindName(f.kind()), tag ? tag->path() : "", zone_.text(f.from),
+                 zone_.text(f.to), fixAmount(study_, f), f.why, f.who});
         }
         out_ += "</table>\n";
     }

@@ -71,7 +71,7 @@ TEST_F(ReportTest, HoldsWhatTheStudyHolds) {
     keepExcursions(*study, track, {10 * kMinute, kMinute},
                    screenTrack(*study, track, set->name, {10 * kMinute, kMinute}));
     Fix f;
-    f.tag = tag, f.from = study->record().from, f.to = f.from + kHour, f.startBy = f.endBy = 0.25,
+    f.tag = tag, f.from = study->record().from, f.to = f.from + kHour, f.body = ShiftFix{0.25},
     f.why = "offset & drift";
     ASSERT_TRUE(enterFix(*study, f));
     ASSERT_TRUE(addLabelled(*study, {{}, AssetId(1), tag, f.from, f.to, {}}, "normal", "quiet start"));

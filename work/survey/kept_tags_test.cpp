@@ -65,8 +65,7 @@ class KeptTags : public NewStudy {
         ASSERT_TRUE(ids) << ids.error().message;
     }
     void shift(double by) {
-        ASSERT_TRUE(enterFix(
-            *study, {{}, tag("Temp").id, FixKind::Shift, at(0), at(kDays * kDay), by, by, true, "w"}));
+        ASSERT_TRUE(enterFix(*study, {{}, tag("Temp").id, ShiftFix{by}, at(0), at(kDays * kDay), true, "w"}));
     }
 };
 

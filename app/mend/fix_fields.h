@@ -1,0 +1,38 @@
+// The fields of the fix in hand: one widget for each kind of fix, all used alike.
+#pragma once
+
+#include <QWidget>
+
+#include "app/base/session.h"
+#include "core/mend/fix.h"
+
+namespace jacinth::app {
+
+/// What the fields need to know of the tag that is mended.
+struct FixContext {
+    Tag tag;
+    std::vector<Tag> twins;                  ///< tags to borrow from, likeliest first
+    std::function<double(Instant)> valueAt;  ///< as mended by the fixes before this one; NaN for none
+};
+
+class FixFields : public QWidget {
+    Q_OBJECT
+  public:
+    /// Fills the fields from the fix, whose kind is theirs. Nothing is marked wrong any more.
+    virtual void show(const Fix& fix, const FixContext& context) = 0;
+    /// Takes what was typed into the fix. False where something cannot be read: its field is marked.
+    virtual bool take(Fix& fix, const FixContext& context) = 0;
+    virtual QString says() const = 0;  ///< what this kind does, in a sentence
+
+  signals:
+    void edited();  ///< a field was left, or a choice made
+};
+
+FixFields* makeFixFields(FixKind kind, Session& session);
+
+/// The number a field holds; none where it is no number.
+std::optional<double> numberIn(const QString& text);
+/// As many digits as it takes to read the same number again.
+QString amountText(double v);
+
+}  // namespace jacinth::app

@@ -1,0 +1,131 @@
+// How Mend is laid out: plot and ledger in the middle, the fix in hand in the inspector.
+#include <QButtonGroup>
+#include <QGridLayout>
+
+#include "app/mend/fix_ledger.h"
+#include "app/mend/mend_bench.h"
+
+namespace jacinth::app {
+namespace {
+
+constexpr int kKinds = static_cast<int>(std::variant_size_v<FixBody>);
+
+}  // namespace
+
+void MendBench::buildMiddle() {
+    title_ = makeLabel("", "title");
+    plot_ = new TimePlot(session_);
+    plot_->setObjectName("mendPlot");
+    plot_->setAccessibleName("As logged and mended");
+    plot_->setEmptyText("Choose a tag of numbers in the plant panel to mend it.");
+    ledger_ = new FixLedger(session_);
+    ledger_->setFixedHeight(170);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(10, 8, 8, 4);
+    column->setSpacing(6);
+    column->addLayout(makeTitleRow(title_, session_));
+    column->addWidget(plot_, 1);
+    column->addWidget(ledger_);
+    connect(plot_, &TimePlot::handleTaken, this, &MendBench::takeHandle);
+    connect(plot_, &TimePlot::handleMoved, this, &MendBench::moveHandle);
+    connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
+    connect(plot_, &TimePlot::handleStepped, this, &MendBench::stepHandle);
+    connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
+    connect(ledger_, &FixLedger::opened, this, &MendBench::openFix);
+    connect(ledger_, &FixLedger::chosenChanged, this, &MendBench::light);
+}
+
+void MendBench::buildKinds(QVBoxLayout* side) {
+    kinds_ = new QButtonGroup(this);
+    auto* grid = new QGridLayout;
+    grid->setSpacing(5);
+    for (int i = 0; i < kKinds; ++i) {
+        const QString name = fixKindName(static_cast<FixKind>(i));
+        const QString words = name.left(1).toUpper() + name.mid(1);
+        QPushButton* b = makeButton(words, "kind" + words);
+        b->setCheckable(true);
+        b->setFixedHeight(24);
+        kinds_->addButton(b, i);
+        grid->addWidget(b, i / 4, i % 4);
+    }
+    connect(kinds_, &QButtonGroup::idClicked, this, [this](int id) { takeKind(static_cast<FixKind>(id)); });
+    side->addLayout(grid);
+}
+
+/// To the ends of the fix, and back to the view before.
+void MendBench::buildWays(QVBoxLayout* side) {
+    auto* row = new QHBoxLayout;
+    const auto add = [&](const char* words, const char* name, const char* tip, auto go) {
+        QPushButton* b = makeButton(words, name);
+        b->setFixedHeight(24);
+        b->setToolTip(tip);
+        connect(b, &QPushButton::clicked, this, go);
+        row->addWidget(b);
+    };
+    add("To start", "fixToStart", "Look at the start of the fix", [this] { lookAt(draft_.from); });
+    add("To end", "fixToEnd", "Look at the end of the fix", [this] { lookAt(draft_.to); });
+    add("Back", "fixBack", "Back to the view before", [this] { session_.view().goBack(); });
+    side->addLayout(row);
+}
+
+void MendBench::buildInspector() {
+    auto* outer = new QVBoxLayout(inspector_);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* inside = new QWidget;
+    outer->addWidget(makeScrolled(inside));
+    auto* side = new QVBoxLayout(inside);
+    side->setContentsMargins(12, 10, 12, 10);
+    side->setSpacing(6);
+    handTitle_ = makeLabel("", "section");
+    handTitle_->setObjectName("fixInHand");
+    side->addWidget(handTitle_);
+    buildKinds(side);
+    says_ = makeLabel("", "second");
+    says_->setWordWrap(true);
+    side->addWidget(says_);
+    from_ = new MomentField(session_, "fixFrom", "From");
+    to_ = new MomentField(session_, "fixTo", "To");
+    addRow(side, "From", from_);
+    addRow(side, "To", to_);
+    for (int i = 0; i < kKinds; ++i) {
+        FixFields* fields = makeFixFields(static_cast<FixKind>(i), session_);
+        connect(fields, &FixFields::edited, this, &MendBench::readFields);
+        side->addWidget(fields);
+        fields_.push_back(fields);
+    }
+    fit_ = makeButton("Fit to readings", "fitToReadings");
+    side->addWidget(fit_);
+    buildWays(side);
+    why_ = makeField("fixWhy", "Why");
+    why_->setPlaceholderText("reason, for the ledger");
+    addRow(side, "Why", why_);
+    leave_ = makeButton("Leave it", "leaveFix");
+    enter_ = makeButton("Enter in ledger", "enterFix", true);
+    auto* buttons = new QHBoxLayout;
+    for (QPushButton* b : {leave_, enter_}) buttons->addWidget(b);
+    side->addLayout(buttons);
+    misfit_ = makeLabel("", "second");
+    misfit_->setObjectName("misfit");
+    misfit_->setWordWrap(true);
+    side->addWidget(misfit_);
+    figures_ = makeLabel("", "second");
+    figures_->setObjectName("fixFigures");
+    figures_->setWordWrap(true);
+    side->addWidget(figures_);
+    side->addWidget(makeRule());
+    side->addWidget(makeLabel("Chosen in the ledger", "section"));
+    side->addWidget(ledger_->makeButtons());
+    side->addStretch();
+    for (MomentField* f : {from_, to_})
+        connect(f, &QLineEdit::editingFinished, this, [this, f] {
+            if (f->isModified()) readFields();
+        });
+    connect(fit_, &QPushButton::clicked, this, &MendBench::fitToReadings);
+    connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
+    connect(leave_, &QPushButton::clicked, this, [this] {
+        draft_.id = {};
+        takeKind(draft_.kind());
+    });
+}
+
+}  // namespace jacinth::app

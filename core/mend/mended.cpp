@@ -1,0 +1,179 @@
+#include "core/mend/mended.h"
+
+#include <algorithm>
+
+#include "core/base/missing.h"
+#include "core/mend/fill.h"
+
+namespace jacinth {
+namespace {
+
+/// Without the samples from range.from to range.to, both included.
+void takeOut(Series& s, TimeRange range) {
+    const auto a = static_cast<std::ptrdiff_t>(firstNotBefore(s.times, range.from)),
+               b = static_cast<std::ptrdiff_t>(firstNotBefore(s.times, range.to + kNanosecond));
+    s.times.erase(s.times.begin() + a, s.times.begin() + b);
+    s.values.erase(s.values.begin() + a, s.values.begin() + b);
+    if (!s.quality.empty()) s.quality.erase(s.quality.begin() + a, s.quality.begin() + b);
+}
+
+/// Works from the last fix back to the logged samples: each step asks the one before it for what it needs.
+class Mender {
+  public:
+    Mender(std::span<const Fix> fixes, const MendSources& sources) : fixes_(fixes), sources_(sources) {}
+
+    /// After the first `count` fixes.
+    Series read(std::size_t count, TimeRange range) const {
+        std::size_t plain = count;
+        while (plain > 0 && (fixes_[plain - 1].isPlain() || !fixes_[plain - 1].touches(range))) --plain;
+        Series out = plain == 0 ? sources_.logged(range) : structural(plain, range);
+        applyPlainFixes(fixes_.subspan(plain, count - plain), out);
+        return out;
+    }
+
+  private:
+    /// After the first `count`, the last of which makes samples come, go, move or turn bad.
+    Series structural(std::size_t count, TimeRange range) const {
+        const Fix& fix = fixes_[count - 1];
+        if (const auto* clock = std::get_if<ClockFix>(&fix.body)) return moved(count - 1, fix, *clock, range);
+        if (const auto* hide = std::get_if<HideFix>(&fix.body)) return hidden(count - 1, fix, *hide, range);
+        if (std::holds_alternative<CutFix>(fix.body)) return cut(count - 1, fix, range);
+        return filled(count - 1, fix, range);
+    }
+
+    Series moved(std::size_t count, const Fix& fix, const ClockFix& clock, TimeRange range) const {
+        Series stay = read(count, range), come;
+        takeOut(stay, {fix.from, fix.to});
+        const TimeRange logged{std::max(fix.from, range.from - clock.by),
+                               std::min(fix.to + kNanosecond, range.to - clock.by)};
+        if (logged.from < logged.to) come = read(count, logged);
+        for (Instant& t : come.times) t += clock.by;
+        return allOf(stay, come);
+    }
+
+    /// Both, by time. Where two have one instant, the one that came is put as little later as it can be.
+    static Series allOf(const Series& stay, const Series& come) {
+        Series out;
+        out.reserve(stay.size() + come.size());
+        std::size_t i = 0, j = 0;
+        while (i < stay.size() || j < come.size()) {
+            const bool takeStay = j == come.size() || (i < stay.size() && stay.times[i] <= come.times[j]);
+            const Series& from = takeStay ? stay : come;
+            std::size_t& k = takeStay ? i : j;
+            Instant t = from.times[k];
+            if (!out.empty() && t <= out.times.back()) t = out.times.back() + kNanosecond;
+            out.push(t, from.values[k], from.view().qualityAt(k));
+            ++k;
+        }
+        return out;
+    }
+
+    Series hidden(std::size_t count, const Fix& fix, const HideFix& hide, TimeRange range) const {
+        Series out = read(count, range);
+        out.quality.resize(out.size(), Quality::Good);
+        const auto turn = [&](TimeRange part) {
+            for (std::size_t i = firstNotBefore(out.times, part.from);
+                 i < out.size() && out.times[i] <= part.to; ++i)
+                out.quality[i] = std::max(out.quality[i], Quality::Bad);
+        };
+        if (hide.parts.empty()) turn({fix.from, fix.to});
+        for (const TimeRange& part : hide.parts)
+            turn({std::max(part.from, fix.from), std::min(part.to, fix.to)});
+        return out;
+    }
+
+    Series cut(std::size_t count, const Fix& fix, TimeRange range) const {
+        Series out = read(count, range);
+        takeOut(out, {fix.from, fix.to});
+        if (fix.from < range.from || fix.from >= range.to) return out;
+        // From here on nothing is known.
+        Series mark;
+        mark.push(fix.from, kMissing, Quality::Missing);
+        return mergeSeries(out, mark);
+    }
+
+    Series filled(std::size_t count, const Fix& fix, TimeRange range) const {
+        const Duration reach = fillReach(fix, sources_.spacing);
+        const bool over = replacesAll(fix);
+        // Whole gaps, and as far beyond them as fills look.
+        TimeRange gaps = range;
+        if (over) gaps = {std::min(gaps.from, fix.from), std::max(gaps.to, fix.to + kNanosecond)};
+        const TimeRange wide{gaps.from - reach, gaps.to + reach};
+        Series s = read(count, wide);
+        if (over || !std::holds_alternative<BridgeFix>(fix.body))
+            s = toBothSides(count, std::move(s), wide, gaps, reach);
+        Series kept = s;
+        for (const Gap& gap : gapsIn(s, fix, sources_.spacing, over)) {
+            const Series fill = fillOf(s, gap, fix, sources_.spacing, [&](TimeRange r) {
+                const auto& borrow = std::get<BorrowFix>(fix.body);
+                return sources_.twin ? sources_.twin(borrow.twin, r) : Series();
+            });
+            if (fill.empty()) continue;
+            takeOut(kept, gap.filled);
+            kept = mergeSeries(kept, fill);
+        }
+        return within(kept, range);
+    }
+
+    static bool replacesAll(const Fix& fix) {
+        const auto* bridge = std::get_if<BridgeFix>(&fix.body);
+        const auto* borrow = std::get_if<BorrowFix>(&fix.body);
+        const auto* decay = std::get_if<DecayFix>(&fix.body);
+        return (bridge && bridge->over) || (borrow && borrow->over) || (decay && decay->over);
+    }
+
+    /// Reads further out: to a usable sample on either side of the range, and as far beyond it as fills look;
+    /// or to the ends of the record.
+    Series toBothSides(std::size_t count, Series s, TimeRange wide, TimeRange range, Duration reach) const {
+        const auto before = [&]() -> std::optional<Instant> {
+            for (std::size_t i = firstNotBefore(s.times, range.from); i-- > 0;)
+                if (s.view().usable(i)) return s.times[i];
+            return {};
+        };
+        const auto after = [&]() -> std::optional<Instant> {
+            for (std::size_t i = firstNotBefore(s.times, range.to); i < s.size(); ++i)
+                if (s.view().usable(i)) return s.times[i];
+            return {};
+        };
+        const auto down = [&](Instant to) {
+            s = mergeSeries(read(count, {to, wide.from}), s);
+            wide.from = to;
+        };
+        const auto up = [&](Instant to) {
+            s = mergeSeries(s, read(count, {wide.to, to}));
+            wide.to = to;
+        };
+        for (Duration step = kHour; !before() && wide.from > sources_.extent.from; step *= 2)
+            down(wide.from - step);
+        for (Duration step = kHour; !after() && wide.to < sources_.extent.to; step *= 2) up(wide.to + step);
+        if (const auto edge = before(); edge && *edge - reach < wide.from) down(*edge - reach);
+        if (const auto edge = after(); edge && *edge + reach >= wide.to) up(*edge + reach + kNanosecond);
+        return s;
+    }
+
+    static Series within(const Series& s, TimeRange range) {
+        Series out;
+        out.append(s.view().within(range));
+        return out;
+    }
+
+    std::span<const Fix> fixes_;
+    const MendSources& sources_;
+};
+
+}  // namespace
+
+Series mendedSamples(std::span<const Fix> fixes, TimeRange range, const MendSources& sources) {
+    return Mender(fixes, sources).read(fixes.size(), range);
+}
+
+void applyPlainFixes(std::span<const Fix> fixes, Series& series) {
+    for (const Fix& fix : fixes) {
+        if (!fix.on || !fix.isPlain()) continue;
+        for (std::size_t i = firstNotBefore(series.times, fix.from);
+             i < series.size() && series.times[i] <= fix.to; ++i)
+            series.values[i] += changeAt(fix, series.times[i], series.values[i]);
+    }
+}
+
+}  // namespace jacinth

@@ -43,9 +43,7 @@ class RowsOfFields : public FixFields {
     }
     /// Puts a number into a field, unless it is there already in other words.
     static void put(QLineEdit* field, double v) {
-        field->setText(std::isfinite(v) ? amountText(v) : QString());
-        field->setModified(false);
-        markWrong(field, false);
+        putText(field, std::isfinite(v) ? amountText(v) : QString());
     }
     /// What it reads there: seven digits are more than a sensor gives.
     static void putReads(QLineEdit* field, double v) {
@@ -53,6 +51,7 @@ class RowsOfFields : public FixFields {
     }
     static void putText(QLineEdit* field, const QString& text) {
         field->setText(text);
+        field->setCursorPosition(0);  // the first digits are those that count
         field->setModified(false);
         markWrong(field, false);
     }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QCheckBox>
+#include <QPushButton>
 
 #include "app/base/session.h"
 #include "app/base/tables.h"

@@ -1,6 +1,7 @@
 // Fields of the fixes with many places: the knots of a bend, the points of a calibration curve.
 #pragma once
 
+#include <QPushButton>
 #include <QTableWidget>
 
 #include "app/base/time_field.h"

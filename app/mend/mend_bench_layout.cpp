@@ -46,7 +46,8 @@ void MendBench::buildKinds(QVBoxLayout* side) {
         b->setCheckable(true);
         b->setFixedHeight(24);
         kinds_->addButton(b, i);
-        grid->addWidget(b, i / 4, i % 4);
+        b->setProperty("compact", true);
+        grid->addWidget(b, i / 5, i % 5);
     }
     connect(kinds_, &QButtonGroup::idClicked, this, [this](int id) { takeKind(static_cast<FixKind>(id)); });
     side->addLayout(grid);

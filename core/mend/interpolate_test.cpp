@@ -11,7 +11,8 @@ TEST(MonotoneCubic, GoesThroughItsPointsAndKeepsTheShape) {
     const auto curve = PiecewiseCubic::monotone(kX, kY);
     for (std::size_t i = 0; i < kX.size(); ++i) EXPECT_NEAR(curve.at(kX[i]), kY[i], 1e-12);
     double before = -1;
-    for (double x = 0; x <= 7; x += 0.01) {
+    for (int i = 0; i <= 700; ++i) {
+        const double x = 0.01 * i;
         EXPECT_GE(curve.at(x), before - 1e-12);
         EXPECT_LE(curve.at(x), 5 + 1e-12);
         before = curve.at(x);
@@ -52,7 +53,7 @@ TEST(PiecewiseCubics, OfALineAreTheLineAndOfTwoPointsToo) {
     std::vector<double> x, y;
     for (int i = 0; i < 9; ++i) x.push_back(i * i + i), y.push_back(3 - 0.5 * (i * i + i));
     for (const auto& curve : {PiecewiseCubic::monotone(x, y), PiecewiseCubic::natural(x, y)})
-        for (double at = 0; at < 70; at += 0.7) EXPECT_NEAR(curve.at(at), 3 - 0.5 * at, 1e-9);
+        for (int i = 0; i < 100; ++i) EXPECT_NEAR(curve.at(0.7 * i), 3 - 0.35 * i, 1e-9);
     const auto two = PiecewiseCubic::natural(std::vector<double>{0, 4}, std::vector<double>{1, 3});
     EXPECT_NEAR(two.at(1), 1.5, 1e-12);
 }

@@ -3,8 +3,8 @@
 
 #include <gtest/gtest.h>
 
+#include <bit>
 #include <cmath>
-#include <cstring>
 #include <random>
 
 #include "core/time/times_for_tests.h"
@@ -63,7 +63,8 @@ bool same(const Series& a, const Series& b) {
     if (a.times != b.times || a.size() != b.size()) return false;
     for (std::size_t i = 0; i < a.size(); ++i) {
         if (a.view().qualityAt(i) != b.view().qualityAt(i)) return false;
-        if (std::memcmp(&a.values[i], &b.values[i], sizeof(double)) != 0) return false;
+        if (std::bit_cast<std::uint64_t>(a.values[i]) != std::bit_cast<std::uint64_t>(b.values[i]))
+            return false;
     }
     return true;
 }

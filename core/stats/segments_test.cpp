@@ -109,7 +109,10 @@ TEST(Noise, IsNotMisledByLevels) {
     std::mt19937 random(4);
     std::normal_distribution<double> noise(0, 2);
     std::vector<double> y;
-    for (int i = 0; i < 20000; ++i) y.push_back(noise(random) + i / 1000 * 50);
+    for (int i = 0; i < 20000; ++i) {
+        const int level = i / 1000;
+        y.push_back(noise(random) + level * 50);
+    }
     EXPECT_NEAR(noiseOf(y), 2, 0.06);
     EXPECT_TRUE(std::isnan(noiseOf(std::vector<double>{1})));
 }

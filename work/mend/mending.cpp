@@ -47,7 +47,7 @@ struct AmountText {
     std::string signedNumber(double v) const {
         return v == 0 ? "0" : fmt::format("{}{:.4g}", v < 0 ? "−" : "+", std::abs(v));
     }
-    std::string with(std::string text) const { return unit.empty() ? text : text + " " + unit; }
+    std::string with(const std::string& text) const { return unit.empty() ? text : text + " " + unit; }
     static std::string over(bool over) { return over ? ", in place of what is there" : ""; }
 
     std::string operator()(const ShiftFix& f) const { return with(signedNumber(f.by)); }

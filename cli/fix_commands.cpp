@@ -270,7 +270,10 @@ FixBody emptyBody(FixKind kind) {
 void printFix(Study& study, const Common& common, FixId id, const json& fit, const char* done) {
     const Fix fix = orRefuse(fixOf(study, id));
     if (!common.asJson) {
-        fmt::print("fix {} {}: {}, {}\n", id, done, fixName(study, fix), fixAmount(study, fix));
+        const FixFigures f = figuresOf(study, fix);
+        const bool nothing = f.changed + f.filled + f.hidden + f.gone == 0;
+        fmt::print("fix {} {}: {}, {}{}\n", id, done, fixName(study, fix), fixAmount(study, fix),
+                   nothing ? "; no sample is changed by it" : "");
         return;
     }
     json out = fixJson(study, fix);

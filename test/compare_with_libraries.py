@@ -11,7 +11,7 @@ import tempfile
 
 import numpy as np
 import pandas as pd
-from scipy import signal, stats
+from scipy import interpolate, optimize, signal, stats
 from statsmodels.tsa.seasonal import STL, seasonal_decompose
 from statsmodels.tsa.stattools import acf
 import statsmodels.formula.api as smf
@@ -282,8 +282,54 @@ def limits(folder):
                 compare(f"limits {method} from {line_up}, {name}", [x[name] for x in slices], column, absolute=1e-7)
 
 
+def fixes(folder):
+    """Gaps bridged, a curve, a decay: against interpolators, np.interp and least squares over the samples around."""
+    random = np.random.default_rng(8)
+    start, n = pd.Timestamp("2026-03-01"), 400
+    seconds = np.arange(n) * 60.0
+    values = np.round(40 + 12 * np.sin(seconds / 2600) + random.normal(0, 0.3, n), 3)
+    there = (np.arange(n) < 180) | (np.arange(n) >= 225)
+    times = start + pd.to_timedelta(seconds, unit="s")
+    path = study_with(folder, "fixes", times[there], values[there])
+    x, y, gap = seconds[there], values[there], seconds[~there]
+    stretch = ["--from", times[0].isoformat() + "Z", "--to", times[-1].isoformat() + "Z", "--why", "compared"]
+
+    def mended(kind, *options):
+        cli("fix", "add", path, "--tag", "K 1/x", "--kind", kind, *stretch, *options)
+        read = table(cli("read", path, "--tag", "K 1/x"))
+        cli("undo", path)
+        at = (pd.to_datetime(read["time"], utc=True).dt.tz_localize(None) - start).dt.total_seconds().to_numpy()
+        return at, read["value"].to_numpy()
+
+    def filled(*options):
+        at, value = mended(*options)
+        return value[np.isin(at, gap)]
+
+    around = (np.arange(x.size) >= 180 - 16) & (np.arange(x.size) < 180 + 16)
+    compare("bridge by line", filled("bridge", "--way", "line"), np.interp(gap, x, y))
+    compare("bridge by monotone cubic", filled("bridge", "--way", "cubic"), interpolate.PchipInterpolator(x, y)(gap))
+    spline = interpolate.CubicSpline(x[around], y[around], bc_type="natural")
+    compare("bridge by natural spline", filled("bridge", "--way", "spline"), spline(gap))
+    points = [(20, 1.5), (35, -0.5), (50, 2)]
+    _, curved = mended("curve", "--at", times[0].isoformat() + "Z", "--points", ",".join(f"{a}:{b}" for a, b in points))
+    compare("calibration curve", curved, y + np.interp(y, *zip(*points)))
+    decay = np.round(20 + 60 * np.exp(-seconds / 1800) + random.normal(0, 0.02, n), 4)
+    path = study_with(folder, "decay", times[there], decay[there])
+    before = x[(x < gap[0]) & (x >= gap[0] - 60 - 7200)]
+    known = decay[there][np.isin(x, before)]
+    left = lambda tau: np.sum((np.polyval(np.polyfit(np.exp(-(before - before[0]) / tau), known, 1),
+                                          np.exp(-(before - before[0]) / tau)) - known) ** 2)
+    tau = optimize.minimize_scalar(lambda p: left(np.exp(p)), bounds=(np.log(360), np.log(72000)), method="bounded",
+                                   options={"xatol": 1e-10}).x
+    a, b, rest = decay[179], decay[225], np.exp(-(seconds[225] - seconds[179]) / np.exp(tau))
+    floor = (b - a * rest) / (1 - rest)
+    compare("decay with its time constant fitted", filled("decay"),
+            floor + (a - floor) * np.exp(-(gap - seconds[179]) / np.exp(tau)), absolute=1e-4)
+
+
 with tempfile.TemporaryDirectory() as work:
     parts(work)
+    fixes(work)
     limits(work)
     peaks(work)
     resampling(work)

@@ -5,6 +5,8 @@
 
 #include <cctype>
 #include <cmath>
+#include <cstring>
+#include <map>
 
 #include "core/base/missing.h"
 #include "core/base/utf8.h"
@@ -278,16 +280,67 @@ std::vector<std::int64_t> rowsThatGo(Database& db, const Blob& changes, bool inv
     return out;
 }
 
+namespace {
+
+/// Of each table in a changeset: how many columns it has now, and where its rows' checksums stand.
+struct TableNow {
+    int columns = 0, rowSum = -1;
+};
+using TablesNow = std::map<std::string, TableNow>;
+
+TablesNow tablesNow(Database& db, const Blob& changes) {
+    TablesNow out;
+    forEachChange(db, changes, [&](const std::string& table, int, auto*) { out[table]; });
+    for (auto& [name, now] : out) {
+        Statement s(db, fmt::format("PRAGMA table_info({})", name));
+        while (s.step()) {
+            if (s.text(1) == "row_sum") now.rowSum = now.columns;
+            ++now.columns;
+        }
+    }
+    return out;
+}
+
+bool sameValue(sqlite3_value* a, sqlite3_value* b) {
+    if (!a || !b) return a == b;
+    if (sqlite3_value_type(a) != sqlite3_value_type(b)) return false;
+    if (sqlite3_value_type(a) == SQLITE_INTEGER) return sqlite3_value_int64(a) == sqlite3_value_int64(b);
+    if (sqlite3_value_type(a) == SQLITE_FLOAT) return sqlite3_value_double(a) == sqlite3_value_double(b);
+    const int size = sqlite3_value_bytes(a);
+    return size == sqlite3_value_bytes(b) &&
+           (size == 0 ||
+            std::memcmp(sqlite3_value_blob(a), sqlite3_value_blob(b), static_cast<std::size_t>(size)) == 0);
+}
+
+/// A row that differs from what a step left is not touched, but for one case: the step was recorded by an
+/// earlier format, in which the table had fewer columns. Its rows' checksums are of these columns alone.
+int onConflict(void* tables, int conflict, sqlite3_changeset_iter* at) {
+    const char* table = nullptr;
+    int columns = 0, operation = 0, indirect = 0;
+    sqlite3changeset_op(at, &table, &columns, &operation, &indirect);
+    const TableNow& now = static_cast<const TablesNow*>(tables)->at(table);
+    if (conflict != SQLITE_CHANGESET_DATA || columns >= now.columns) return SQLITE_CHANGESET_ABORT;
+    for (int i = 0; i < columns; ++i) {
+        sqlite3_value *was = nullptr, *is = nullptr;
+        sqlite3changeset_old(at, i, &was);
+        sqlite3changeset_conflict(at, i, &is);
+        if (i != now.rowSum && was && !sameValue(was, is)) return SQLITE_CHANGESET_ABORT;
+    }
+    return SQLITE_CHANGESET_REPLACE;
+}
+
+}  // namespace
+
 void applyChanges(Database& db, const Blob& changes, bool inverse) {
     int size = static_cast<int>(changes.size());
     void* data = const_cast<std::uint8_t*>(changes.data());
     void* inverted = nullptr;
+    TablesNow tables = tablesNow(db, changes);
     if (inverse) {
         if (sqlite3changeset_invert(size, data, &size, &inverted) != SQLITE_OK) db.fail("undoing");
         data = inverted;
     }
-    const auto refuse = [](void*, int, sqlite3_changeset_iter*) { return SQLITE_CHANGESET_ABORT; };
-    const int code = sqlite3changeset_apply(db.handle(), size, data, nullptr, refuse, nullptr);
+    const int code = sqlite3changeset_apply(db.handle(), size, data, nullptr, onConflict, &tables);
     sqlite3_free(inverted);
     if (code != SQLITE_OK) throw StoreError("what this would take back has been changed since");
 }

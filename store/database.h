@@ -160,7 +160,8 @@ bool touches(Database& db, const Blob& changes, const std::string& table);
 std::vector<std::int64_t> rowsThatGo(Database& db, const Blob& changes, bool inverse,
                                      const std::string& table);
 
-/// Applies a changeset, or its inverse. Throws StoreError where rows have changed since.
+/// Applies a changeset, or its inverse. Throws StoreError where rows have changed since; the checksum of a
+/// row may have, where the changeset is of an earlier format with fewer columns.
 void applyChanges(Database& db, const Blob& changes, bool inverse);
 
 }  // namespace jacinth

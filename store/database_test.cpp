@@ -6,6 +6,8 @@
 
 #include <filesystem>
 
+#include "store/store_error.h"
+
 namespace jacinth {
 namespace {
 
@@ -92,6 +94,38 @@ TEST_F(DatabaseTest, AWrongTextIsRefusedAndTheNextOneWorks) {
     Statement s(*db, "SELECT count(*) FROM t");
     ASSERT_TRUE(s.step());
     EXPECT_EQ(s.integer(0), 5);
+}
+
+/// A step that changes row 2 of a table with checksums.
+Blob stepOf(Database& db) {
+    db.run(
+        "CREATE TABLE kept(id INTEGER PRIMARY KEY, v, row_sum); INSERT INTO kept VALUES(1, 10, 1), (2, 20, "
+        "2)");
+    return recordChanges(db, {"kept"}, [&] { db.run("UPDATE kept SET v = 21, row_sum = 3 WHERE id = 2"); });
+}
+
+std::int64_t valueOfSecond(Database& db) {
+    return db.number("SELECT v FROM kept WHERE id = 2");
+}
+
+TEST_F(DatabaseTest, AStepIsNotTakenBackWhereItsRowHasChangedSince) {
+    const Blob step = stepOf(*db);
+    db->run("UPDATE kept SET row_sum = 4 WHERE id = 2");  // as another column's change would leave it
+    EXPECT_THROW(applyChanges(*db, step, true), StoreError);
+    EXPECT_EQ(valueOfSecond(*db), 21);
+}
+
+TEST_F(DatabaseTest, AStepOfAnEarlierFormatIsTakenBackThoughChecksumsHaveMoreColumnsNow) {
+    const Blob step = stepOf(*db);
+    db->run("ALTER TABLE kept ADD COLUMN more; UPDATE kept SET row_sum = 40 + id");
+    applyChanges(*db, step, true);
+    EXPECT_EQ(valueOfSecond(*db), 20);
+    applyChanges(*db, step, false);
+    EXPECT_EQ(valueOfSecond(*db), 21);
+    // Not where what it changed is another value now.
+    db->run("UPDATE kept SET v = 22 WHERE id = 2");
+    EXPECT_THROW(applyChanges(*db, step, true), StoreError);
+    EXPECT_EQ(valueOfSecond(*db), 22);
 }
 
 }  // namespace

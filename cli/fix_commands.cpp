@@ -82,10 +82,11 @@ struct FixOptions {
     std::optional<std::string> knots;
     std::vector<std::string> at, points;
     std::optional<std::string> longest, margin, tau;
-    bool over = false, fit = false, fixedStart = false, leaveOut = false;
+    std::optional<bool> over;
+    bool fit = false, fixedStart = false, leaveOut = false;
 };
 
-/// The options of every kind; whether they belong to this one is asked by takeOptions.
+/// The options of every kind; whether they belong to this one is asked by checkOptions.
 void addBodyOptions(CLI::App& command, FixOptions& o) {
     command.add_option("--by", o.by, "shift: by this much; clock: by this time, like -1h");
     command.add_option("--reads", o.reads, "shift: what the start must read");
@@ -104,7 +105,9 @@ void addBodyOptions(CLI::App& command, FixOptions& o) {
     command.add_option("--margin", o.margin, "borrow, decay: how much on both sides is compared");
     command.add_option("--tau", o.tau,
                        "decay: time constant; fitted to what is before where it is not given");
-    command.add_flag("--over", o.over, "bridge, borrow, decay: in place of what is there, not in gaps alone");
+    command.add_flag_function(
+        "--over,!--gaps-alone", [&o](std::int64_t times) { o.over = times > 0; },
+        "bridge, borrow, decay: in place of what is there, not in gaps alone");
 }
 
 /// Refuses options that the kind does not use.
@@ -127,7 +130,7 @@ void checkOptions(const FixOptions& o, FixKind kind) {
     only(o.twin.has_value(), "--twin", {Borrow});
     only(o.margin.has_value(), "--margin", {Borrow, Decay});
     only(o.tau.has_value(), "--tau", {Decay});
-    only(o.over, "--over", {Bridge, Borrow, Decay});
+    only(o.over.has_value(), "--over", {Bridge, Borrow, Decay});
 }
 
 double numberOf(const std::string& text) {
@@ -184,9 +187,8 @@ CurveFix curveOf(const FixOptions& o) {
 
 /// By the check readings; `said` takes the figures of the fit.
 FixBody fittedBody(Study& study, const Fix& fix, const FixOptions& o, json& said) {
-    const Tag& tag = *study.catalog().tag(fix.tag);
     const TimeRange stretch{fix.from, fix.to};
-    std::vector<ReadingOff> readings = readingsOf(study, tag, stretch);
+    std::vector<ReadingOff> readings = readingsOf(study, fix);
     json outlying = json::array();
     for (const ReadingOff& r : readings)
         if (r.outlying)
@@ -203,8 +205,9 @@ FixBody fittedBody(Study& study, const Fix& fix, const FixOptions& o, json& said
         say(fit);
         return fit.bend;
     }
-    const RampFit fit = orRefuse(
-        fitRamp(readings, stretch, o.fixedStart ? std::optional(o.startBy.value_or(0)) : std::nullopt));
+    const double start = o.startBy.value_or(std::get<RampFix>(fix.body).startBy);
+    const RampFit fit =
+        orRefuse(fitRamp(readings, stretch, o.fixedStart ? std::optional(start) : std::nullopt));
     say(fit);
     return RampFix{fit.startBy, fit.endBy};
 }
@@ -219,7 +222,7 @@ void takeOptions(Study& study, Fix& fix, const FixOptions& o, json& said) {
     if (auto* shift = std::get_if<ShiftFix>(&fix.body)) {
         if (o.by) shift->by = numberOf(*o.by);
         if (o.reads) {
-            const double now = study.valueAt(tag, fix.from, Which::Mended);
+            const double now = study.valueAt(tag, fix.from, fixesBefore(study, fix));
             if (!std::isfinite(now)) throw Refusal{tag.path() + " has no value at the start of the fix"};
             shift->by = *o.reads - now;
         }
@@ -237,15 +240,15 @@ void takeOptions(Study& study, Fix& fix, const FixOptions& o, json& said) {
     } else if (auto* bridge = std::get_if<BridgeFix>(&fix.body)) {
         if (o.way) bridge->way = orRefuse(bridgeWayNamed(*o.way));
         if (o.longest) bridge->longest = lengthOf(*o.longest);
-        bridge->over = bridge->over || o.over;
+        bridge->over = o.over.value_or(bridge->over);
     } else if (auto* borrow = std::get_if<BorrowFix>(&fix.body)) {
         if (o.twin) borrow->twin = orRefuse(study.catalog().tagAt(*o.twin)).id;
         if (o.margin) borrow->margin = lengthOf(*o.margin);
-        borrow->over = borrow->over || o.over;
+        borrow->over = o.over.value_or(borrow->over);
     } else if (auto* decay = std::get_if<DecayFix>(&fix.body)) {
         if (o.tau) decay->tau = lengthOf(*o.tau);
         if (o.margin) decay->margin = lengthOf(*o.margin);
-        decay->over = decay->over || o.over;
+        decay->over = o.over.value_or(decay->over);
     } else if (auto* clock = std::get_if<ClockFix>(&fix.body)) {
         if (o.by) clock->by = signedDuration(*o.by);
     }

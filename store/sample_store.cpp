@@ -202,10 +202,13 @@ Series SampleStore::mended(TagId tag, std::size_t block, std::span<const Fix> fi
 std::shared_ptr<const SampleStore::CellList> SampleStore::mendedCells(TagId tag, std::size_t block,
                                                                       std::span<const Fix> fixes) const {
     std::string key = std::to_string(blocks(tag)[block].id);
-    for (const Fix& f : fixes)
-        if (f.on)
-            key += fmt::format("|{}:{}:{}:{}", fixKindName(f.kind()), epochNanoseconds(f.from),
-                               epochNanoseconds(f.to), fixBodyText(f.body));
+    for (const Fix& f : fixes) {
+        if (!f.on) continue;
+        key += fmt::format("|{}:{}:{}:{}", fixKindName(f.kind()), epochNanoseconds(f.from),
+                           epochNanoseconds(f.to), fixBodyText(f.body));
+        if (const auto* borrow = std::get_if<BorrowFix>(&f.body))
+            key += fmt::format(":{}", generationOf(borrow->twin));
+    }
     auto& known = cache(tag).mendedCells;
     if (const auto found = known.find(key); found != known.end()) return found->second;
     auto out = std::make_shared<const CellList>(cellsOf(mended(tag, block, fixes)));

@@ -239,7 +239,11 @@ Series Study::read(const Tag& tag, TimeRange range, Which which) const {
 }
 
 Series Study::readForFigures(const Tag& tag, TimeRange range, Which which) const {
-    Series out = read(tag, range, which);
+    return readForFigures(tag, range, fixesFor(*judgement_, tag.id, which));
+}
+
+Series Study::readForFigures(const Tag& tag, TimeRange range, std::span<const Fix> fixes) const {
+    Series out = reader(tag.id).read(tag.id, range, fixes);
     if (!out.quality.empty() && setting(kSoundDataOnly) == "yes")
         std::replace(out.quality.begin(), out.quality.end(), Quality::Uncertain, Quality::Bad);
     return out;
@@ -250,6 +254,10 @@ std::vector<Summary> Study::columns(const Tag& tag, TimeRange range, int pixels,
 }
 
 double Study::valueAt(const Tag& tag, Instant t, Which which) const {
+    return valueAt(tag, t, fixesFor(*judgement_, tag.id, which));
+}
+
+double Study::valueAt(const Tag& tag, Instant t, std::span<const Fix> fixes) const {
     // The nearest sample may be of bad quality: look as far as a line may reach; for held values until a
     // usable one.
     const Bridging bridging = tag.bridging();
@@ -259,7 +267,7 @@ double Study::valueAt(const Tag& tag, Instant t, Which which) const {
         const Instant to = bridging.kind == TagKind::Continuous && bridging.longestGap != kWithoutEnd
                                ? t + reach + kNanosecond
                                : t + kNanosecond;
-        const double v = jacinth::valueAt(read(tag, {t - reach, to}, which), bridging, t);
+        const double v = jacinth::valueAt(reader(tag.id).read(tag.id, {t - reach, to}, fixes), bridging, t);
         if (std::isfinite(v) || bridging.longestGap != kWithoutEnd || t - reach < start) return v;
         reach *= 8;
     }

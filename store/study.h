@@ -73,8 +73,11 @@ class Study {
     Series read(const Tag& tag, TimeRange range, Which which) const;
     /// The same for calculations: where the study asks for sound data only, uncertain samples are bad.
     Series readForFigures(const Tag& tag, TimeRange range, Which which) const;
+    Series readForFigures(const Tag& tag, TimeRange range, std::span<const Fix> fixes) const;
     std::vector<Summary> columns(const Tag& tag, TimeRange range, int pixels, Which which) const;
     double valueAt(const Tag& tag, Instant t, Which which) const;
+    /// The same as mended by these fixes alone, on record or not.
+    double valueAt(const Tag& tag, Instant t, std::span<const Fix> fixes) const;
     /// Where this tag's samples are read from, for what the methods above do not answer.
     const SampleReader& reader(TagId tag) const;
 

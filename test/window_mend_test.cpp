@@ -6,6 +6,7 @@
 #include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
+#include "store/tracks.h"
 #include "test/dialogs.h"
 #include "test/window_driver.h"
 #include "work/mend/fix_in_hand.h"
@@ -44,7 +45,7 @@ class Mend : public ::testing::Test {
         for (const Grip& g : gripsOf(fix))
             if (g.id == id) {
                 const double value =
-                    valueWith(d->study(), tag(), fixesBefore(d->study(), fix), g.time) + g.by.value_or(0);
+                    d->study().valueAt(tag(), g.time, fixesBefore(d->study(), fix)) + g.by.value_or(0);
                 return {static_cast<int>(bench()->plot()->xOf(g.time)),
                         static_cast<int>(bench()->plot()->yOf(0, value))};
             }
@@ -88,7 +89,7 @@ TEST_F(Mend, ABendOfThreeKnotsByMouseAndByTyping) {
     d->settle();
     EXPECT_EQ(std::get<BendFix>(draft().body).knots[2].by, -2.5);
     // What a knot must read.
-    const double now = valueWith(d->study(), tag(), {}, draft().from);
+    const double now = d->study().valueAt(tag(), draft().from, Which::AsLogged);
     knots->item(0, 2)->setText(QString::number(now + 1, 'f', 4));
     d->settle();
     EXPECT_NEAR(std::get<BendFix>(draft().body).knots[0].by, 1, 1e-3);
@@ -105,6 +106,49 @@ TEST_F(Mend, ABendOfThreeKnotsByMouseAndByTyping) {
     enter();
     ASSERT_EQ(fixes().size(), 1u);
     EXPECT_EQ(fixes()[0].body, before);
+}
+
+TEST_F(Mend, KnotsKeepTheirAmountsWhenAnEdgeIsTyped) {
+    take("kindBend");
+    auto* knots = d->find<QTableWidget>("fixKnots");
+    knots->item(0, 1)->setText("1.23456789");
+    d->settle();
+    d->type("fixFrom", "11 Mar 2026 09:00");
+    const BendFix& bend = std::get<BendFix>(draft().body);
+    EXPECT_EQ(bend.knots[0].by, 1.23456789);
+    EXPECT_EQ(bend.knots[0].time, draft().from);
+    EXPECT_EQ(bend.knots[1].by, 0);
+}
+
+TEST_F(Mend, AReadingThatDoesNotGoWithTheOthersIsLeftOutWhenAsked) {
+    const auto of = tag();
+    d->study().change("readings", "", {}, [&] {
+        const TrackId track = d->study().tracks().put("More readings", track_kind::kReadings);
+        for (int i = 0; i < 7; ++i) {
+            Span s{{}, of.asset, of.id, *fromIso("2026-03-11T06:00:00Z") + i * 6 * kHour, {}, {}};
+            s.end = s.start;
+            s.facts["value"] = loggedAt(s.start) - 2 + 0.05 * (i % 2) + (i == 3 ? 30 : 0);
+            d->study().tracks().addSpan(track, s);
+        }
+    });
+    take("kindBend");
+    over("11 Mar 2026 06:00", "13 Mar 2026 06:00");
+    d->click("fitToReadings");
+    EXPECT_TRUE(label("misfit").contains("does not go with the others")) << label("misfit").toStdString();
+    const std::size_t all = std::get<BendFix>(draft().body).knots.size();
+    d->click("leaveOutReadings");
+    EXPECT_EQ(std::get<BendFix>(draft().body).knots.size(), all - 1);
+    EXPECT_FALSE(d->find("leaveOutReadings")->isVisible());
+    for (const auto& k : std::get<BendFix>(draft().body).knots) EXPECT_NEAR(k.by, -2, 0.1);
+    // Fitted again when it is edited: its own change is not counted twice.
+    enter();
+    bench()->openFix(fixes()[0].id);
+    d->settle();
+    d->click("fitToReadings");
+    d->click("leaveOutReadings");
+    for (const auto& k : std::get<BendFix>(draft().body).knots) EXPECT_NEAR(k.by, -2, 0.1);
+    d->click("leaveFix");
+    EXPECT_EQ(d->find<QLineEdit>("fixWhy")->text(), "");
 }
 
 TEST_F(Mend, ArrowsMoveAHeldHandleBySamplesAndItsAmountByAStep) {

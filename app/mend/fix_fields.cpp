@@ -41,7 +41,6 @@ class RowsOfFields : public FixFields {
         connect(made, &QComboBox::activated, this, &FixFields::edited);
         return made;
     }
-    /// Puts a number into a field, unless it is there already in other words.
     static void put(QLineEdit* field, double v) {
         putText(field, std::isfinite(v) ? amountText(v) : QString());
     }
@@ -55,7 +54,7 @@ class RowsOfFields : public FixFields {
         field->setModified(false);
         markWrong(field, false);
     }
-    /// Takes a number that was typed; true where none was. `put` is called with it.
+    /// Takes a number that was typed; true where none was.
     template <typename Take>
     static bool take(QLineEdit* field, Take take) {
         if (!field->isModified()) return true;

@@ -30,7 +30,7 @@ class FixFields : public QWidget {
 
 FixFields* makeFixFields(FixKind kind, Session& session);
 
-/// The number a field holds; none where it is no number.
+/// The number that a text begins with; none where it does not begin with one.
 std::optional<double> numberIn(const QString& text);
 /// As many digits as it takes to read the same number again.
 QString amountText(double v);

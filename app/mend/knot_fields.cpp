@@ -71,6 +71,7 @@ void BendFields::show(const Fix& fix, const FixContext& context) {
     showing_ = true;
     knots_ = std::get<BendFix>(fix.body).knots;
     context_ = context;
+    shown_.assign(knots_.size(), {});
     table_->setRowCount(static_cast<int>(knots_.size()));
     for (int row = 0; row < table_->rowCount(); ++row) showRow(row);
     table_->setFixedHeight(std::clamp(24 * (table_->rowCount() + 1) + 6, 80, 150));
@@ -81,8 +82,9 @@ void BendFields::show(const Fix& fix, const FixContext& context) {
 void BendFields::showRow(int row) {
     const auto& k = knots_[static_cast<std::size_t>(row)];
     const double now = context_.valueAt(k.time);
-    const QStringList cells{QString::fromStdString(session_.zone().shortText(k.time)), byText(k.by),
-                            std::isfinite(now) ? QString::number(now + k.by, 'g', 6) : "–"};
+    QStringList& cells = shown_[static_cast<std::size_t>(row)];
+    cells = {QString::fromStdString(session_.zone().shortText(k.time)), byText(k.by),
+             std::isfinite(now) ? QString::number(now + k.by, 'g', 6) : "–"};
     for (int c = 0; c < 3; ++c) table_->setItem(row, c, new QTableWidgetItem(cells[c]));
 }
 
@@ -97,33 +99,40 @@ bool BendFields::wrong(int row, int column, const QString& why) {
     return false;
 }
 
+/// Takes what was typed over a knot's cells.
+bool BendFields::takeRow(int row, BendFix::Knot& k, const FixContext& context) {
+    const QStringList& shown = shown_[static_cast<std::size_t>(row)];
+    const auto typed = [&](int column) -> std::optional<QString> {
+        const QString text = table_->item(row, column)->text();
+        return text == shown[column] ? std::nullopt : std::optional(text);
+    };
+    if (const auto time = typed(0)) {
+        const auto range = parseTimePhrase(time->toStdString(), session_.zone(), session_.view().record(),
+                                           session_.view().view());
+        if (!range) return wrong(row, 0, "no time");
+        k.time = range->from;
+    }
+    if (const auto text = typed(1)) {
+        const auto by = numberIn(*text);
+        if (!by) return wrong(row, 1, "no number");
+        k.by = *by;
+    } else if (const auto readsText = typed(2)) {
+        const auto reads = numberIn(*readsText);
+        const double now = context.valueAt(k.time);
+        if (!reads || !std::isfinite(now))
+            return wrong(row, 2, reads ? "no value to change there" : "no number");
+        k.by = QString::number(*reads - now, 'g', 12).toDouble();
+    }
+    return true;
+}
+
 bool BendFields::take(Fix& fix, const FixContext& context) {
     if (showing_) return true;
     // Their edges may have been moved since; knots that were added or taken away are here alone.
     const auto& known = std::get<BendFix>(fix.body).knots;
     auto knots = known.size() == knots_.size() ? known : knots_;
-    const auto cellOf = [&](int row, int column) { return table_->item(row, column)->text(); };
-    for (int i = 0; i < table_->rowCount() && i < static_cast<int>(knots.size()); ++i) {
-        auto& k = knots[static_cast<std::size_t>(i)];
-        const double now = context.valueAt(k.time);
-        const QString time =
-            QString::fromStdString(session_.zone().shortText(knots_[static_cast<std::size_t>(i)].time));
-        if (cellOf(i, 0) != time) {
-            const auto typed = parseTimePhrase(cellOf(i, 0).toStdString(), session_.zone(),
-                                               session_.view().record(), session_.view().view());
-            if (!typed) return wrong(i, 0, "no time");
-            k.time = typed->from;
-        }
-        const auto by = numberIn(cellOf(i, 1)), reads = numberIn(cellOf(i, 2));
-        const bool readsTyped = std::isfinite(now) && cellOf(i, 2) != QString::number(now + k.by, 'g', 6);
-        if (cellOf(i, 1) != byText(k.by)) {
-            if (!by) return wrong(i, 1, "no number");
-            k.by = *by;
-        } else if (readsTyped) {
-            if (!reads) return wrong(i, 2, "no number");
-            k.by = QString::number(*reads - now, 'g', 12).toDouble();
-        }
-    }
+    for (int row = 0; row < table_->rowCount(); ++row)
+        if (!takeRow(row, knots[static_cast<std::size_t>(row)], context)) return false;
     std::sort(knots.begin(), knots.end(), [](const auto& a, const auto& b) { return a.time < b.time; });
     const auto twice = std::adjacent_find(knots.begin(), knots.end(),
                                           [](const auto& a, const auto& b) { return a.time == b.time; });
@@ -142,6 +151,7 @@ void BendFields::addKnot() {
     knots_.insert(knots_.begin() + static_cast<std::ptrdiff_t>(widest),
                   {a.time + (b.time - a.time) / 2, (a.by + b.by) / 2});
     showing_ = true;
+    shown_.insert(shown_.begin() + static_cast<std::ptrdiff_t>(widest), QStringList());
     table_->insertRow(static_cast<int>(widest));
     showRow(static_cast<int>(widest));
     showing_ = false;
@@ -153,6 +163,7 @@ void BendFields::removeKnot() {
     if (row < 0 || knots_.size() <= 2) return;
     showing_ = true;
     knots_.erase(knots_.begin() + row);
+    shown_.erase(shown_.begin() + row);
     table_->removeRow(row);
     showing_ = false;
     emit edited();

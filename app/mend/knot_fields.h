@@ -20,6 +20,7 @@ class BendFields : public FixFields {
 
   private:
     void showRow(int row);
+    bool takeRow(int row, BendFix::Knot& knot, const FixContext& context);
     bool wrong(int row, int column, const QString& why);
     void addKnot();
     void removeKnot();
@@ -28,6 +29,7 @@ class BendFields : public FixFields {
     QPushButton *add_, *remove_;
     std::vector<BendFix::Knot> knots_;
     FixContext context_;
+    std::vector<QStringList> shown_;  ///< the cells before anything is typed over them
     bool showing_ = false;
 };
 

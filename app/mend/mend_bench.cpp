@@ -65,7 +65,7 @@ FixContext MendBench::context() const {
     return {*t, possibleTwins(session_.study(), *t),
             [this, tag = *t, before = fixesBefore(session_.study(), own)](Instant at) {
                 try {
-                    return valueWith(session_.study(), tag, before, at);
+                    return session_.study().valueAt(tag, at, before);
                 } catch (const StoreError&) {  // damaged there: no value
                     return std::nan("");
                 }
@@ -99,14 +99,21 @@ void MendBench::takeKind(FixKind kind) {
         keep ? TimeRange{draft_.from, draft_.to}
              : TimeRange{minute(view.from + view.length() / 4), minute(view.to - view.length() / 4)};
     draft_ = newFix(kind, session_.view().tag(), stretch);
-    if (auto* borrow = std::get_if<BorrowFix>(&draft_.body))
-        if (const auto twins = context().twins; !twins.empty()) borrow->twin = twins.front().id;
+    proposeTwin();
     misfit_->setText({});
     showDraft();
 }
 
+void MendBench::proposeTwin() {
+    auto* borrow = std::get_if<BorrowFix>(&draft_.body);
+    if (!borrow || !tag()) return;
+    const std::vector<Tag> twins = possibleTwins(session_.study(), *tag());
+    borrow->twin = twins.empty() ? TagId() : twins.front().id;
+}
+
 void MendBench::takeInHand(TimeRange stretch) {
     draft_ = newFix(draft_.kind(), session_.view().tag(), stretch);
+    proposeTwin();
     showDraft();
 }
 
@@ -187,7 +194,7 @@ void MendBench::rebuild() {
     if (draft_.id && (!t || draft_.tag != t->id || !fixOf(session_.study(), draft_.id))) draft_.id = {};
     if (t && draft_.tag != t->id) {
         draft_.tag = t->id;
-        if (auto* borrow = std::get_if<BorrowFix>(&draft_.body)) borrow->twin = {};
+        proposeTwin();
     }
     ledger_->fill();
     enter_->setEnabled(t);
@@ -231,7 +238,7 @@ void MendBench::setPanes(const Tag& t) {
     change.bridging = {TagKind::Continuous, kWithoutEnd};
     change.ends = true;
     change.reading = [this] { return changeReading(); };
-    change.at = [this](Instant at) { return changeAt(fixesWith(session_.study(), draft_), at, 0); };
+    change.at = [this](Instant at) { return changedAt(at); };
     std::vector<PaneSpec> panes{PaneSpec{{std::move(logged), std::move(mended), std::move(draft)}},
                                 PaneSpec{{std::move(change)}}};
     panes[0].stretch = 4;
@@ -239,6 +246,16 @@ void MendBench::setPanes(const Tag& t) {
     panes[1].zeroLine = true;
     plot_->setPanes(std::move(panes));
     plot_->setPoints(0, pointsOf(id));
+}
+
+/// What all fixes change at a moment, the one in hand included.
+double MendBench::changedAt(Instant t) const {
+    try {
+        return tag() ? mendedBy(session_.study(), *tag(), fixesWith(session_.study(), draft_), t)
+                     : std::nan("");
+    } catch (const StoreError&) {  // damaged there: no value
+        return std::nan("");
+    }
 }
 
 void MendBench::showDraft() {
@@ -261,8 +278,9 @@ void MendBench::showDraft() {
     fit_->setVisible(fits);
     fit_->setEnabled(tag());
     misfit_->setVisible(fits && !misfit_->text().isEmpty());
+    if (misfit_->text().isEmpty()) leaveOut_->hide();
     showHandles(now);
-    showFigures_();
+    askForFigures();
     light();
     plot_->reloadSoon();
 }
@@ -283,42 +301,56 @@ void MendBench::showHandles(const FixContext& now) {
     plot_->setShade(numbers ? std::optional(TimeRange{draft_.from, draft_.to}) : std::nullopt);
 }
 
-/// What the fix in hand makes of the samples, and which fixes act on the same time.
-void MendBench::showFigures_() {
-    if (!tag() || changesNothing(draft_)) return figures_->setText({});
-    QStringList lines;
-    try {
-        const FixFigures f = figuresOf(session_.study(), draft_);
-        const QString unit = QString::fromStdString(tag()->unit);
-        lines << "at the start " + beforeAndAfter(f.startBefore, f.startAfter, unit)
-              << "at the end " + beforeAndAfter(f.endBefore, f.endAfter, unit)
-              << "on average " + beforeAndAfter(f.meanBefore, f.meanAfter, unit);
-        QStringList counts;
-        for (const auto& [n, words] : {std::pair{f.changed, "changed"}, std::pair{f.filled, "filled in"},
-                                       std::pair{f.hidden, "hidden"}, std::pair{f.gone, "gone from here"}})
-            if (n > 0) counts << QString("%1 %2").arg(n).arg(words);
-        lines << (counts.isEmpty() ? QString("no sample is changed") : counts.join(", ") + " samples");
-        const auto others = overlapping(session_.study(), draft_);
-        if (!others.empty())
-            lines << QString("%1 other %2 on the same time")
-                         .arg(others.size())
-                         .arg(others.size() == 1 ? "fix acts" : "fixes act");
-    } catch (const StoreError&) {
-        lines = {"The samples there are damaged and cannot be read."};
+QString MendBench::figuresText(const FixFigures& f, std::size_t others) const {
+    const QString unit = tag() ? QString::fromStdString(tag()->unit) : QString();
+    QStringList lines{"at the start " + beforeAndAfter(f.startBefore, f.startAfter, unit),
+                      "at the end " + beforeAndAfter(f.endBefore, f.endAfter, unit),
+                      "on average " + beforeAndAfter(f.meanBefore, f.meanAfter, unit)};
+    QStringList counts;
+    for (const auto& [n, words] : {std::pair{f.changed, "changed"}, std::pair{f.filled, "filled in"},
+                                   std::pair{f.hidden, "hidden"}, std::pair{f.gone, "gone from here"}})
+        if (n > 0) counts << QString("%1 %2").arg(n).arg(words);
+    lines << (counts.isEmpty() ? QString("no sample is changed") : counts.join(", ") + " samples");
+    if (others > 0)
+        lines << QString("%1 other %2 on the same time")
+                     .arg(others)
+                     .arg(others == 1 ? "fix acts" : "fixes act");
+    return lines.join("\n");
+}
+
+/// What the fix in hand changes, and which fixes act on the same time. Counted beside the interface: a
+/// stretch may hold years.
+void MendBench::askForFigures() {
+    if (!tag() || changesNothing(draft_)) {
+        figures_->setText({});
+        wanted_.reset();
+        return;
     }
-    figures_->setText(lines.join("\n"));
+    wanted_ = draft_;
+    session_.reader().ask(this, "figures of a fix",
+                          [this, fix = draft_](Study& study) -> BackgroundReader::Deliver {
+                              const FixFigures figures = figuresOf(study, fix);
+                              const std::size_t others = overlapping(study, fix).size();
+                              return [this, fix, figures, others] {
+                                  const bool same = wanted_ && wanted_->id == fix.id &&
+                                                    wanted_->tag == fix.tag && wanted_->body == fix.body &&
+                                                    wanted_->from == fix.from && wanted_->to == fix.to;
+                                  if (same) figures_->setText(figuresText(figures, others));
+                              };
+                          });
 }
 
 void MendBench::readFields() {
     if (!tag()) return;
     const auto from = from_->moment(), to = to_->moment();
     markWrong(from_, !from, "no time");
-    markWrong(to_, !to || (from && *to <= *from), "the end lies before the start");
+    markWrong(to_, !to || (from && *to <= *from), to ? "the end lies before the start" : "no time");
     if (!from || !to || *to <= *from) return;
     Fix typed = draft_;
     // A moment shown to the minute stays as exact as it was unless it was typed again.
     if (from_->isModified()) moveGrip(typed, 0, *from);
     if (to_->isModified()) moveGrip(typed, 1, *to);
+    // Typed beyond the old end, the start finds its place once the end has moved.
     if (from_->isModified() && to_->isModified()) moveGrip(typed, 0, *from);
     if (!fields()->take(typed, context())) return;
     draft_ = std::move(typed);
@@ -359,44 +391,43 @@ void MendBench::stepHandle(int id, int samples, int steps) {
     showDraft();
 }
 
-void MendBench::fitToReadings() {
+void MendBench::fitToReadings(bool withOutlying) {
     if (!tag()) return;
-    const TimeRange stretch{draft_.from, draft_.to};
-    std::vector<ReadingOff> readings = readingsOf(session_.study(), *tag(), stretch);
-    const auto refuse = [&](const Error& e) {
-        setRole(misfit_, "bad");
-        misfit_->setText(QString::fromStdString(e.message));
-        misfit_->show();
-    };
-    const auto say = [&](const auto& fit) {
-        setRole(misfit_, "good");
-        QString text =
-            QString("Misfit at %1: %2 → %3 (RMS)")
-                .arg(fit.readings == 1 ? QString("one reading") : QString("%1 readings").arg(fit.readings))
-                .arg(valueText(fit.misfitBefore),
-                     valueText(fit.misfitAfter, QString::fromStdString(tag()->unit)));
-        for (const ReadingOff& r : readings)
-            if (r.outlying)
-                text += QString("\n%1 does not go with the others: %2")
-                            .arg(QString::fromStdString(session_.zone().shortText(r.reading.time)),
-                                 valueText(r.reading.value, QString::fromStdString(tag()->unit)));
-        misfit_->setText(text);
+    draft_.tag = tag()->id;
+    std::vector<ReadingOff> readings = readingsOf(session_.study(), draft_);
+    std::vector<ReadingOff> outlying = readings;
+    std::erase_if(outlying, [](const ReadingOff& r) { return !r.outlying; });
+    if (!withOutlying) std::erase_if(readings, [](const ReadingOff& r) { return r.outlying; });
+    const auto take = [&](const auto& fit, const FixBody& body) {
+        leaveOut_->setVisible(fit && withOutlying && !outlying.empty());
+        leaveOut_->setText(outlying.size() == 1 ? "Fit without it" : "Fit without them");
+        setRole(misfit_, fit ? "good" : "bad");
+        misfit_->setText(fit ? misfitText(fit->readings, fit->misfitBefore, fit->misfitAfter, outlying)
+                             : QString::fromStdString(fit.error().message));
+        if (fit) draft_.body = body;
     };
     if (draft_.kind() == FixKind::Bend) {
         const auto fit = fitBend(readings);
-        if (!fit) return refuse(fit.error());
-        draft_.body = fit->bend;
-        draft_.from = std::min(draft_.from, fit->bend.knots.front().time);
-        say(*fit);
+        take(fit, fit ? FixBody(fit->bend) : draft_.body);
     } else {
         // One end stays at what it is: a drift starts where the sensor still read true.
-        const auto grips = gripsOf(draft_);
-        const auto fit = fitRamp(readings, stretch, grips[0].by.value_or(0));
-        if (!fit) return refuse(fit.error());
-        draft_.body = RampFix{fit->startBy, fit->endBy};
-        say(*fit);
+        const auto fit = fitRamp(readings, {draft_.from, draft_.to}, gripsOf(draft_).front().by.value_or(0));
+        take(fit, fit ? FixBody(RampFix{fit->startBy, fit->endBy}) : draft_.body);
     }
     showDraft();
+}
+
+QString MendBench::misfitText(int readings, double before, double after,
+                              const std::vector<ReadingOff>& outlying) const {
+    const QString unit = QString::fromStdString(tag()->unit);
+    QString text = QString("Misfit at %1: %2 (RMS)")
+                       .arg(readings == 1 ? QString("one reading") : QString("%1 readings").arg(readings),
+                            beforeAndAfter(before, after, unit));
+    for (const ReadingOff& r : outlying)
+        text += QString("\n%1 does not go with the others: %2")
+                    .arg(QString::fromStdString(session_.zone().shortText(r.reading.time)),
+                         valueText(r.reading.value, unit));
+    return text;
 }
 
 void MendBench::enter() {

@@ -6,6 +6,7 @@
 #include "app/base/time_field.h"
 #include "app/mend/fix_fields.h"
 #include "app/plot/time_plot.h"
+#include "work/mend/mending.h"
 
 class QButtonGroup;
 
@@ -41,13 +42,18 @@ class MendBench : public Bench {
     void setPanes(const Tag& tag);
     void showDraft();  ///< fields, handles and preview follow the fix in hand
     void showHandles(const FixContext& context);
-    void showFigures_();
+    void askForFigures();
+    QString figuresText(const FixFigures& figures, std::size_t others) const;
+    double changedAt(Instant t) const;
+    void proposeTwin();
     void readFields();
     void takeHandle(int id);
     void moveHandle(int id, Instant t, double lifted);
     void stepHandle(int id, int samples, int steps);
     void lookAt(Instant t);  ///< brings an end of the fix to the middle of the view
-    void fitToReadings();
+    void fitToReadings(bool withOutlying);
+    QString misfitText(int readings, double before, double after,
+                       const std::vector<ReadingOff>& outlying) const;
     void enter();
     void light();  ///< the stretch of the row that was clicked
     FixContext context() const;
@@ -61,11 +67,12 @@ class MendBench : public Bench {
     QButtonGroup* kinds_;
     QLabel *handTitle_, *says_, *misfit_, *figures_;
     std::vector<FixFields*> fields_;  ///< by kind
-    QPushButton *enter_, *fit_, *leave_;
+    QPushButton *enter_, *fit_, *leave_, *leaveOut_;
     MomentField *from_, *to_;
     QLineEdit* why_;
     Fix draft_;
-    double takenAmount_ = 0;  ///< of the handle that is dragged, when it was taken
+    std::optional<Fix> wanted_;  ///< whose figures are asked for
+    double takenAmount_ = 0;     ///< of the handle that is dragged, when it was taken
     TagId builtFor_;
 };
 

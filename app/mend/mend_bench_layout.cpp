@@ -109,6 +109,10 @@ void MendBench::buildInspector() {
     misfit_->setObjectName("misfit");
     misfit_->setWordWrap(true);
     side->addWidget(misfit_);
+    leaveOut_ = makeButton("Fit without it", "leaveOutReadings");
+    leaveOut_->setToolTip("Fit again without the readings that do not go with the others");
+    leaveOut_->hide();
+    side->addWidget(leaveOut_);
     figures_ = makeLabel("", "second");
     figures_->setObjectName("fixFigures");
     figures_->setWordWrap(true);
@@ -121,10 +125,12 @@ void MendBench::buildInspector() {
         connect(f, &QLineEdit::editingFinished, this, [this, f] {
             if (f->isModified()) readFields();
         });
-    connect(fit_, &QPushButton::clicked, this, &MendBench::fitToReadings);
+    connect(fit_, &QPushButton::clicked, this, [this] { fitToReadings(true); });
+    connect(leaveOut_, &QPushButton::clicked, this, [this] { fitToReadings(false); });
     connect(enter_, &QPushButton::clicked, this, &MendBench::enter);
     connect(leave_, &QPushButton::clicked, this, [this] {
         draft_.id = {};
+        why_->clear();
         takeKind(draft_.kind());
     });
 }

@@ -183,8 +183,11 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
     QFont bold = uiFont();
     bold.setWeight(QFont::DemiBold);
     p->setFont(bold);
-    double lastPillRight = -1e9;
-    for (const Handle& h : plot_.handles_) {
+    std::array<double, 2> taken{-1e9, -1e9};  // right ends of the pills in two rows
+    std::vector<Handle> handles = plot_.handles_;
+    std::stable_sort(handles.begin(), handles.end(),
+                     [](const Handle& a, const Handle& b) { return a.time < b.time; });
+    for (const Handle& h : handles) {
         if (h.pane >= plot_.paneCount()) continue;
         const QRect r = plot_.paneRect(h.pane);
         const double x = plot_.xOf(h.time);
@@ -206,9 +209,11 @@ void PlotOverlay::drawHandles(QCPPainter* p) const {
         if (h.pill.isEmpty()) continue;
         const double wide = p->fontMetrics().horizontalAdvance(h.pill) + 16;
         const double left = std::clamp<double>(x - wide / 2, r.left(), r.right() - wide);
-        const double top =
-            r.top() + (left < lastPillRight ? 44 : 22);  // two that would overlap stand below each other
-        lastPillRight = left + wide;
+        const auto row =
+            std::find_if(taken.begin(), taken.end(), [&](double right) { return left >= right; });
+        if (row == taken.end()) continue;  // among many knots: the table has their amounts
+        *row = left + wide;
+        const double top = r.top() + (row == taken.begin() ? 22 : 44);
         p->drawRoundedRect(QRectF(left, top, wide, 18), 9, 9);
         p->setPen(theme.dark ? theme.plot : QColor(Qt::white));
         p->drawText(QRectF(left, top, wide, 18), Qt::AlignCenter, h.pill);

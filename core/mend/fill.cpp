@@ -151,7 +151,7 @@ std::optional<double> fittedTau(const Sides& sides) {
         v.push_back(sides.values[i]);
     }
     if (t.size() < 4 || t.back() <= 0) return {};
-    // Between a twentieth and ten times of what is seen; outside of that it is no decay any more.
+    // Between a twentieth and ten times of what is seen; outside of that it is not a decay.
     double low = std::log(t.back() / 20), high = std::log(t.back() * 10);
     const double ratio = (std::sqrt(5.0) - 1) / 2;
     double a = high - ratio * (high - low), b = low + ratio * (high - low);

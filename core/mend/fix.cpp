@@ -168,8 +168,4 @@ Status validateFix(const Fix& fix) {
     return std::visit(Validate{fix}, fix.body);
 }
 
-bool sameEffect(const Fix& a, const Fix& b) {
-    return a.tag == b.tag && a.from == b.from && a.to == b.to && a.on == b.on && a.body == b.body;
-}
-
 }  // namespace jacinth

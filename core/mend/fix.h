@@ -130,11 +130,8 @@ double changeAt(const Fix& fix, Instant t, double value);
 /// The same for all of them, one after the other.
 double changeAt(std::span<const Fix> fixes, Instant t, double value);
 
-/// Refuses what makes no sense: an end before the start, a ramp without length, amounts that are no numbers,
+/// Refuses what makes no sense: an end before the start, a ramp without length, amounts that are not numbers,
 /// knots or points out of order or twice at one place, a clock that moves by nothing.
 Status validateFix(const Fix& fix);
-
-/// Do both change the same samples in the same way?
-bool sameEffect(const Fix& a, const Fix& b);
 
 }  // namespace jacinth

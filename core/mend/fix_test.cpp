@@ -92,13 +92,5 @@ TEST(Fixes, RightOnesAreTaken) {
         EXPECT_EQ(refusal(fix(body)), "") << fixKindName(fix(body).kind());
 }
 
-TEST(Fixes, HaveTheSameEffectOrNot) {
-    Fix a = fix(RampFix{0, 1}), b = a;
-    b.why = "another reason";
-    EXPECT_TRUE(sameEffect(a, b));
-    b.body = RampFix{0, 2};
-    EXPECT_FALSE(sameEffect(a, b));
-}
-
 }  // namespace
 }  // namespace jacinth

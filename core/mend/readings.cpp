@@ -12,6 +12,7 @@ namespace {
 
 constexpr std::size_t kLeastForOutlying = 5;
 constexpr double kOutlyingBeyond = 3.5;
+constexpr double kMeanToDeviation = 1.2533;  // √(π/2): mean absolute to standard deviation of a normal
 
 /// Root of the mean of the squares of what `left` says of each.
 template <typename Left>
@@ -58,7 +59,11 @@ int markOutlying(std::vector<ReadingOff>& readings) {
     for (ReadingOff& r : readings) r.outlying = false;
     if (readings.size() < kLeastForOutlying) return 0;
     const std::vector<double> left = leftByMost(readings);
-    const double spread = 1.4826 * medianAbsoluteDeviation(left);
+    double spread = 1.4826 * medianAbsoluteDeviation(left);
+    if (spread == 0) {  // most of them agree exactly
+        for (const double v : left) spread += std::abs(v);
+        spread *= kMeanToDeviation / static_cast<double>(left.size());
+    }
     int count = 0;
     for (std::size_t i = 0; i < left.size(); ++i)
         if (spread > 0 && std::abs(left[i]) > kOutlyingBeyond * spread) readings[i].outlying = true, ++count;

@@ -31,7 +31,8 @@ std::vector<ReadingOff> readingsAgainst(const SeriesView& series, const Bridging
 
 /// Marks readings that lie further from the line through most of them than chance: more than 3.5 robust
 /// deviations (1.4826 · MAD of what is left by the line of Theil, 1950, and Sen, 1968; Iglewicz & Hoaglin
-/// 1993 for the 3.5). None of fewer than five. How many.
+/// 1993 for the 3.5). Where most of them agree exactly, 1.2533 · the mean absolute deviation stands for it.
+/// None of fewer than five. How many.
 int markOutlying(std::vector<ReadingOff>& readings);
 
 /// The ramp that brings a stretch closest to its readings, by least squares.

@@ -88,6 +88,16 @@ TEST(Readings, TheOneThatDoesNotGoWithTheOthersIsNamed) {
     offs = d.offs();
     EXPECT_EQ(markOutlying(offs), 1);
     EXPECT_TRUE(offs[3].outlying);
+    // Also where the others agree to the last digit.
+    for (std::size_t i = 0; i < d.readings.size(); ++i)
+        d.readings[i].value = d.series.values[20 * i] + (i == 3 ? 9 : 0);
+    offs = d.offs();
+    EXPECT_EQ(markOutlying(offs), 1);
+    EXPECT_TRUE(offs[3].outlying);
+    d.readings[3].value -= 9;
+    offs = d.offs();
+    EXPECT_EQ(markOutlying(offs), 0);
+    d.readings[3].value = 47;
     // Of four no one can say.
     d.readings.resize(4);
     offs = d.offs();

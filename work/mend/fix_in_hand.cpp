@@ -3,10 +3,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 
 #include "core/base/text.h"
-#include "core/series/value_at.h"
-#include "store/judgement.h"
 
 namespace jacinth {
 namespace {
@@ -21,9 +20,10 @@ std::size_t knotOf(const BendFix& bend, int id) {
     return id == 1 ? bend.knots.size() - 1 : static_cast<std::size_t>(id) - 1;
 }
 
-/// Does what a fix adds depend on the time alone?
-bool dependsOnTimeAlone(const Fix& f) {
-    return f.kind() <= FixKind::Bend;
+/// Does what the fixes add in the range depend on the time alone?
+bool byTimeAlone(std::span<const Fix> fixes, TimeRange range) {
+    return std::all_of(fixes.begin(), fixes.end(),
+                       [&](const Fix& f) { return f.kind() <= FixKind::Bend || !f.touches(range); });
 }
 
 void changeByTime(std::span<const Fix> fixes, TimeRange range, int pixels, std::vector<Summary>& out) {
@@ -45,19 +45,34 @@ void changeByTime(std::span<const Fix> fixes, TimeRange range, int pixels, std::
     }
 }
 
-/// The difference of the means of columns that hold the same samples.
-void changeByColumns(const std::vector<Summary>& logged, const std::vector<Summary>& mended,
-                     std::vector<Summary>& out) {
-    std::size_t j = 0;
-    for (const Summary& was : logged) {
-        while (j < mended.size() && mended[j].firstTime < was.firstTime) ++j;
-        if (j == mended.size()) break;
-        const Summary& is = mended[j];
+/// Means by pixel of a range; pixels without a usable sample have count 0.
+struct PixelMeans {
+    struct Pixel {
+        Instant first{};
+        double sum = 0, count = 0;
+        double mean() const { return sum / count; }
+    };
+    std::map<std::int64_t, Pixel> pixels;
+    PixelMeans(const std::vector<Summary>& columns, TimeRange range, int wide) {
+        const Duration width = std::max(kNanosecond, range.length() / std::max(1, wide));
+        for (const Summary& c : columns) {
+            Pixel& p =
+                pixels.try_emplace((c.firstTime - range.from) / width, Pixel{c.firstTime}).first->second;
+            p.sum += c.usable > 0 ? c.sum : 0;
+            p.count += c.usable;
+        }
+    }
+};
+
+/// The difference of the means of each pixel; an end of the line where one of them has none.
+void changeByPixels(const PixelMeans& logged, const PixelMeans& mended, std::vector<Summary>& out) {
+    for (const auto& [at, was] : logged.pixels) {
+        const auto is = mended.pixels.find(at);
         Summary s;
-        if (is.firstTime == was.firstTime && is.usable == was.usable && was.usable > 0)
-            s.add(was.firstTime, (is.sum - was.sum) / was.usable, true);
+        if (was.count > 0 && is != mended.pixels.end() && is->second.count > 0)
+            s.add(was.first, is->second.mean() - was.mean(), true);
         else
-            s.firstTime = s.lastTime = was.firstTime;  // an end of the line, and no sample
+            s.firstTime = s.lastTime = was.first;
         out.push_back(s);
     }
 }
@@ -95,25 +110,6 @@ bool changesNothing(const Fix& fix) {
     return false;
 }
 
-std::vector<Fix> fixesBefore(const Study& study, const Fix& fix) {
-    std::vector<Fix> out = study.judgement().fixes(fix.tag);
-    const auto here = std::find_if(out.begin(), out.end(), [&](const Fix& f) { return f.id == fix.id; });
-    if (fix.id) out.erase(here, out.end());
-    return out;
-}
-
-std::vector<Fix> fixesWith(const Study& study, const Fix& fix) {
-    std::vector<Fix> out = study.judgement().fixes(fix.tag);
-    Fix on = fix;
-    on.on = true;
-    const auto here = std::find_if(out.begin(), out.end(), [&](const Fix& f) { return f.id == fix.id; });
-    if (fix.id && here != out.end())
-        *here = std::move(on);
-    else
-        out.push_back(std::move(on));
-    return out;
-}
-
 std::vector<Grip> gripsOf(const Fix& fix) {
     std::vector<Grip> out{{0, fix.from, {}}, {1, fix.to, {}}};
     if (const auto* shift = std::get_if<ShiftFix>(&fix.body)) out[0].by = out[1].by = shift->by;
@@ -146,23 +142,20 @@ void setGripAmount(Fix& fix, int id, double by) {
     if (BendFix* bend = bendOf(fix); bend && bend->knots.size() >= 2) bend->knots[knotOf(*bend, id)].by = by;
 }
 
-double valueWith(Study& study, const Tag& tag, std::span<const Fix> fixes, Instant t) {
-    const Bridging bridging = tag.bridging();
-    const Duration reach = bridging.longestGap == kWithoutEnd ? kHour : bridging.longestGap;
-    const Series s = study.reader(tag.id).read(tag.id, {t - reach, t + reach + kNanosecond}, fixes);
-    return valueAt(s, bridging, t);
+double mendedBy(Study& study, const Tag& tag, std::span<const Fix> fixes, Instant t) {
+    const TimeRange moment{t, t + kNanosecond};
+    if (byTimeAlone(fixes, moment)) return changeAt(fixes, t, 0);
+    return study.valueAt(tag, t, fixes) - study.valueAt(tag, t, Which::AsLogged);
 }
 
 std::vector<Summary> mendingChange(Study& study, TagId tag, std::span<const Fix> fixes, TimeRange range,
                                    int pixels) {
     std::vector<Summary> out;
-    const bool simple = std::all_of(fixes.begin(), fixes.end(),
-                                    [&](const Fix& f) { return dependsOnTimeAlone(f) || !f.touches(range); });
-    if (simple)
+    if (byTimeAlone(fixes, range))
         changeByTime(fixes, range, pixels, out);
     else
-        changeByColumns(study.reader(tag).columns(tag, range, pixels, {}),
-                        study.reader(tag).columns(tag, range, pixels, fixes), out);
+        changeByPixels({study.reader(tag).columns(tag, range, pixels, {}), range, pixels},
+                       {study.reader(tag).columns(tag, range, pixels, fixes), range, pixels}, out);
     return out;
 }
 

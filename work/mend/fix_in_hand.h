@@ -13,11 +13,6 @@ Fix newFix(FixKind kind, TagId tag, TimeRange stretch);
 /// Would entering it change nothing: amounts of 0, a clock that stands, no twin chosen?
 bool changesNothing(const Fix& fix);
 
-/// The fixes of the tag that act before it, and all of them with it in its place. One that is not entered yet
-/// (id 0) acts last. Where it is edited it counts as on.
-std::vector<Fix> fixesBefore(const Study& study, const Fix& fix);
-std::vector<Fix> fixesWith(const Study& study, const Fix& fix);
-
 /// Where a fix is taken hold of: 0 its start, 1 its end, from 2 on the inner knots of a bend.
 struct Grip {
     int id = 0;
@@ -30,11 +25,11 @@ void moveGrip(Fix& fix, int id, Instant to);
 /// Sets the change at a grip; nothing for kinds without one. Of a shift both grips hold the one amount.
 void setGripAmount(Fix& fix, int id, double by);
 
-/// The value of a tag as mended by these fixes alone; NaN where it has none.
-double valueWith(Study& study, const Tag& tag, std::span<const Fix> fixes, Instant t);
+/// By how much these fixes change the logged value at a moment; NaN where either value is missing.
+double mendedBy(Study& study, const Tag& tag, std::span<const Fix> fixes, Instant t);
 
-/// What fixes change of the logged values, as columns of a picture. Where a fix fills or takes away samples
-/// there is no difference to show.
+/// What fixes change of the logged values, as columns of a picture: exact where they depend on the time
+/// alone, else the difference of each pixel's means. Where either has no samples the picture has a gap.
 std::vector<Summary> mendingChange(Study& study, TagId tag, std::span<const Fix> fixes, TimeRange range,
                                    int pixels);
 

@@ -28,13 +28,13 @@ bool worksOnStates(const Fix& fix) {
 Status checkAgainst(const Study& study, const Fix& fix) {
     if (const Status valid = validateFix(fix); !valid) return valid.error();
     const Tag* tag = study.catalog().tag(fix.tag);
-    if (!tag) return Error{"there is no such tag"};
+    if (!tag) return Error{"the tag is not in this study"};
     if (tag->kind == TagKind::State && !worksOnStates(fix))
         return Error{
             fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind()))};
     if (const auto* borrow = std::get_if<BorrowFix>(&fix.body)) {
         const Tag* twin = study.catalog().tag(borrow->twin);
-        if (!twin) return Error{"there is no such twin"};
+        if (!twin) return Error{"the twin is not in this study"};
         if (twin->kind == TagKind::State)
             return Error{fmt::format("{} holds states; nothing can be borrowed from it", twin->path())};
     }
@@ -87,14 +87,18 @@ struct AmountText {
     }
 };
 
+constexpr std::int64_t kSamplesAtOnce = 1 << 20;
+
 /// Mean of the usable values; NaN for none.
-double meanOf(const SeriesView& s) {
+struct Mean {
     double sum = 0;
     std::int64_t n = 0;
-    for (std::size_t i = 0; i < s.size(); ++i)
-        if (s.usable(i)) sum += s.values[i], ++n;
-    return n == 0 ? std::nan("") : sum / static_cast<double>(n);
-}
+    void add(const SeriesView& s) {
+        for (std::size_t i = 0; i < s.size(); ++i)
+            if (s.usable(i)) sum += s.values[i], ++n;
+    }
+    double value() const { return n == 0 ? std::nan("") : sum / static_cast<double>(n); }
+};
 
 void count(const SeriesView& before, const SeriesView& after, FixFigures& out) {
     std::size_t i = 0, j = 0;
@@ -145,7 +149,7 @@ Result<FixId> enterFix(Study& study, const Fix& fix) {
 }
 
 Result<std::vector<FixId>> enterFixes(Study& study, const std::vector<Fix>& fixes) {
-    if (fixes.empty()) return Error{"there is no fix to enter"};
+    if (fixes.empty()) return Error{"no fix was given"};
     for (const Fix& fix : fixes)
         if (const Status good = checkAgainst(study, fix); !good) return good.error();
     nlohmann::json detail = detailOf(fixes.front());
@@ -203,45 +207,65 @@ Status moveFix(Study& study, FixId id, bool up) {
     return Done{};
 }
 
+std::vector<Fix> fixesBefore(const Study& study, const Fix& fix) {
+    std::vector<Fix> out = study.judgement().fixes(fix.tag);
+    const auto here = std::find_if(out.begin(), out.end(), [&](const Fix& f) { return f.id == fix.id; });
+    if (fix.id) out.erase(here, out.end());
+    return out;
+}
+
+std::vector<Fix> fixesWith(const Study& study, const Fix& fix) {
+    std::vector<Fix> out = study.judgement().fixes(fix.tag);
+    Fix on = fix;
+    on.on = true;
+    const auto here = std::find_if(out.begin(), out.end(), [&](const Fix& f) { return f.id == fix.id; });
+    if (fix.id && here != out.end())
+        *here = std::move(on);
+    else
+        out.push_back(std::move(on));
+    return out;
+}
+
 FixFigures figuresOf(Study& study, const Fix& fix) {
     FixFigures out;
     const Tag* tag = study.catalog().tag(fix.tag);
     if (!tag) return out;
-    std::vector<Fix> before;
-    for (const Fix& f : study.judgement().fixes(fix.tag)) {
-        if (f.id == fix.id) break;
-        before.push_back(f);
-    }
+    const std::vector<Fix> before = fixesBefore(study, fix);
     std::vector<Fix> after = before;
     after.push_back(fix);
     after.back().on = true;
-    const TimeRange stretch{fix.from, fix.to + kNanosecond};
-    const Bridging bridging = tag->bridging();
     const SampleReader& reader = study.reader(tag->id);
-    const Series was = reader.read(tag->id, stretch, before), is = reader.read(tag->id, stretch, after);
+    const TimeRange stretch{fix.from, fix.to + kNanosecond};
     // Between samples the mended line is drawn from one that is not changed: the change itself is said.
     const auto afterAt = [&](Instant t, double value) {
-        return fix.isPlain() ? value + changeAt(after.back(), t, value) : valueAt(is, bridging, t);
+        return fix.isPlain() ? value + changeAt(after.back(), t, value) : study.valueAt(*tag, t, after);
     };
-    out.startBefore = valueAt(was, bridging, fix.from), out.endBefore = valueAt(was, bridging, fix.to);
+    out.startBefore = study.valueAt(*tag, fix.from, before);
+    out.endBefore = study.valueAt(*tag, fix.to, before);
     out.startAfter = afterAt(fix.from, out.startBefore), out.endAfter = afterAt(fix.to, out.endBefore);
-    const SeriesView wasIn = was.view().within(stretch), isIn = is.view().within(stretch);
-    out.meanBefore = meanOf(wasIn), out.meanAfter = meanOf(isIn);
-    count(wasIn, isIn, out);
+    Mean meanBefore, meanAfter;
+    const std::int64_t pieces = 1 + reader.countAbout(tag->id, stretch) / kSamplesAtOnce;
+    const Duration step = stretch.length() / pieces + kNanosecond;
+    for (Instant from = stretch.from; from < stretch.to; from += step) {
+        const TimeRange piece{from, std::min(from + step, stretch.to)};
+        const Series was = reader.read(tag->id, piece, before), is = reader.read(tag->id, piece, after);
+        const SeriesView wasIn = was.view().within(piece), isIn = is.view().within(piece);
+        meanBefore.add(wasIn), meanAfter.add(isIn);
+        count(wasIn, isIn, out);
+    }
+    out.meanBefore = meanBefore.value(), out.meanAfter = meanAfter.value();
     return out;
 }
 
-std::vector<ReadingOff> readingsOf(Study& study, const Tag& tag, TimeRange stretch) {
-    const Series series = study.readForFigures(tag, {stretch.from, stretch.to + kNanosecond}, Which::Mended);
-    std::vector<ReadingOff> out =
-        readingsAgainst(series, tag.bridging(), stretch, study.judgement().checkReadings(tag.id));
+std::vector<ReadingOff> readingsOf(Study& study, const Fix& fix) {
+    const Tag* tag = study.catalog().tag(fix.tag);
+    if (!tag) return {};
+    const Series series =
+        study.readForFigures(*tag, {fix.from, fix.to + kNanosecond}, fixesBefore(study, fix));
+    std::vector<ReadingOff> out = readingsAgainst(series, tag->bridging(), {fix.from, fix.to},
+                                                  study.judgement().checkReadings(tag->id));
     markOutlying(out);
     return out;
-}
-
-Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
-                              std::optional<double> fixedStart) {
-    return fitRamp(readingsOf(study, tag, stretch), stretch, fixedStart);
 }
 
 }  // namespace jacinth

@@ -29,7 +29,7 @@ std::string fixName(const Study& study, const Fix& fix);
 /// How much, in few words: “0 → −9.5 %”, “line, gaps up to 6h”.
 std::string fixAmount(const Study& study, const Fix& fix);
 
-/// What a fix makes of the samples that the fixes before it leave. NaN where there is no value.
+/// What a fix changes in the samples that the fixes before it leave. NaN where a value is missing.
 struct FixFigures {
     double startBefore = 0, startAfter = 0;  ///< at its first moment
     double endBefore = 0, endAfter = 0;      ///< at its last moment
@@ -39,13 +39,17 @@ struct FixFigures {
     std::int64_t hidden = 0;                 ///< samples that were usable
     std::int64_t gone = 0;                   ///< samples cut away, or moved elsewhere in time
 };
-/// As if the fix were on. One that is not entered yet (id 0) acts after all others.
+/// As if the fix were on. One that is not entered yet (id 0) acts after all others. Reads the stretch piece
+/// by piece: memory does not grow with its length.
 FixFigures figuresOf(Study& study, const Fix& fix);
 
-/// The tag's check readings in the stretch against the tag as mended so far, outlying ones marked.
-std::vector<ReadingOff> readingsOf(Study& study, const Tag& tag, TimeRange stretch);
-/// The ramp that brings the tag, as mended so far, closest to its check readings in the stretch.
-Result<RampFit> fitToReadings(Study& study, const Tag& tag, TimeRange stretch,
-                              std::optional<double> fixedStart);
+/// The tag's check readings in the stretch of a fix, against the tag as mended by the fixes before it,
+/// outlying ones marked.
+std::vector<ReadingOff> readingsOf(Study& study, const Fix& fix);
+
+/// The fixes of the tag that act before it, and all of them with it in its place. One that is not entered yet
+/// (id 0) acts last. It counts as on.
+std::vector<Fix> fixesBefore(const Study& study, const Fix& fix);
+std::vector<Fix> fixesWith(const Study& study, const Fix& fix);
 
 }  // namespace jacinth

@@ -13,6 +13,7 @@
 #include "store/study_database.h"
 #include "store/tracks.h"
 #include "work/base/study_fixture.h"
+#include "work/mend/fix_in_hand.h"
 
 namespace jacinth {
 namespace {
@@ -206,6 +207,33 @@ TEST_F(Mending, SeveralTagsAreMendedTogether) {
     EXPECT_FALSE(enterFixes(*study, {}));
 }
 
+TEST_F(Mending, WhatFixesChangeAtAMomentAlsoWhereItDependsOnTheValue) {
+    const CurveFix half{{{at(0), {{0, 0}, {100, -50}}}}};
+    const std::vector<Fix> curve{fix(half, 2, 4)}, shift{fix(ShiftFix{3}, 2, 4)},
+        line{fix(BridgeFix{}, 29, 34)};
+    EXPECT_NEAR(mendedBy(*study, tag("RH"), curve, at(2 * kHour)), -wave(120) / 2, 1e-9);
+    EXPECT_EQ(mendedBy(*study, tag("RH"), curve, at(5 * kHour)), 0);
+    EXPECT_EQ(mendedBy(*study, tag("RH"), shift, at(3 * kHour)), 3);
+    EXPECT_TRUE(std::isnan(mendedBy(*study, tag("RH"), line, at(31 * kHour))));  // nothing was logged there
+}
+
+TEST_F(Mending, WhatIsBorrowedFollowsTheTwinsSamples) {
+    enter(fix(BorrowFix{tag("Twin").id}, 29, 34));
+    const auto greatest = [&] {
+        double out = -1e9;
+        for (const Summary& c : study->columns(tag("RH"), between(30 * kHour, 32 * kHour), 40, Which::Mended))
+            if (c.usable > 0) out = std::max(out, c.greatest);
+        return out;
+    };
+    EXPECT_LT(greatest(), 75);
+    Series more;
+    more.push(at(31 * kHour), 200);
+    WriteBatch t(*study);
+    study->samples().write(tag("Twin").id, more);
+    t.commit();
+    EXPECT_GT(greatest(), 100);  // not the picture kept from before
+}
+
 TEST_F(Mending, WhatMakesNoSenseIsRefused) {
     const auto refusal = [&](const Fix& f) {
         const auto id = enterFix(*study, f);
@@ -215,11 +243,11 @@ TEST_F(Mending, WhatMakesNoSenseIsRefused) {
     EXPECT_EQ(refusal(fix(HideFix{}, 2, 4, "Step")), "");
     EXPECT_EQ(refusal(fix(BorrowFix{tag("Step").id}, 2, 4)),
               "Kiln 1/Step holds states; nothing can be borrowed from it");
-    EXPECT_EQ(refusal(fix(BorrowFix{TagId(99)}, 2, 4)), "there is no such twin");
+    EXPECT_EQ(refusal(fix(BorrowFix{TagId(99)}, 2, 4)), "the twin is not in this study");
     EXPECT_EQ(refusal(fix(BorrowFix{tag("RH").id}, 2, 4)), "a tag cannot borrow from itself");
     Fix f = fix(ShiftFix{1}, 2, 4);
     f.tag = TagId(99);
-    EXPECT_EQ(refusal(f), "there is no such tag");
+    EXPECT_EQ(refusal(f), "the tag is not in this study");
 }
 
 TEST_F(Mending, OverlapsAreNamed) {
@@ -232,11 +260,18 @@ TEST_F(Mending, OverlapsAreNamed) {
 }
 
 TEST_F(Mending, ReadingsAreFittedAndTheOutlyingOneNamed) {
-    const RampFit fit = *fitToReadings(*study, tag("RH"), between(0, 20 * kHour), {});
+    Fix ramp = fix(RampFix{}, 0, 20);
+    const RampFit fit = *fitRamp(readingsOf(*study, ramp), between(0, 20 * kHour), {});
     EXPECT_NEAR(fit.startBy, 0, 1e-9);
     EXPECT_NEAR(fit.endBy, -4, 1e-9);
     EXPECT_EQ(fit.readings, 6);
-    EXPECT_EQ(readingsOf(*study, tag("RH"), between(0, 20 * kHour)).size(), 6u);
+    // Entered and fitted again it is the same: its own change is not counted twice.
+    ramp.body = RampFix{fit.startBy, fit.endBy};
+    ramp.id = enter(ramp);
+    enter(fix(ShiftFix{100}, 0, 20));  // acts after it
+    EXPECT_NEAR(fitRamp(readingsOf(*study, ramp), between(0, 20 * kHour), {})->endBy, -4, 1e-9);
+    const Fix another = fix(RampFix{}, 0, 20);
+    EXPECT_NEAR(fitRamp(readingsOf(*study, another), between(0, 20 * kHour), {})->startBy, -100, 1e-9);
 }
 
 TEST_F(Mending, AFixWhoseBodyCannotBeReadIsNamedAndNotUsed) {

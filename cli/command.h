@@ -79,6 +79,7 @@ void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
 void addHistoryCommands(CLI::App& app);    // ledger, undo, redo, fact
 void addLabelCommands(CLI::App& app);      // label
 void addFixCommands(CLI::App& app);        // fix
+void addStepCommands(CLI::App& app);       // steps
 void addJudgementCommands(CLI::App& app);  // prove, report
 
 }  // namespace jacinth::cli

@@ -4,6 +4,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "cli/step_commands.h"
 #include "store/fix_body.h"
 #include "store/judgement.h"
 #include "work/mend/mending.h"
@@ -285,45 +286,68 @@ void printFix(Study& study, const Common& common, FixId id, const json& fit, con
     printJson(out);
 }
 
+/// A fix of the kind over the stretch for each tag named; `fits` takes what fitting said.
+std::vector<Fix> fixesByOptions(Study& study, const FixOptions& o, TimeRange range, std::vector<json>& fits) {
+    const auto kind = fixKindNamed(o.kind);
+    if (!kind) throw CLI::ValidationError(kind.error().message);
+    std::vector<Fix> out;
+    for (const std::string& path : o.tags) {
+        Fix f;
+        f.tag = orRefuse(study.catalog().tagAt(path)).id;
+        f.body = emptyBody(*kind);
+        f.from = range.from, f.to = range.to;
+        takeOptions(study, f, o, fits.emplace_back());
+        out.push_back(std::move(f));
+    }
+    return out;
+}
+
+void enterAll(Study& study, const Common& common, const std::vector<Fix>& fixes,
+              const std::vector<json>& fits) {
+    const std::vector<FixId> ids = orRefuse(enterFixes(study, fixes));
+    if (ids.size() == 1) return printFix(study, common, ids[0], fits.empty() ? json() : fits[0], "entered");
+    json all = json::array();
+    for (const FixId id : ids) {
+        const Fix f = orRefuse(fixOf(study, id));
+        all.push_back(fixJson(study, f));
+        all.back()["figures"] = figuresJson(study, f);
+        if (!common.asJson) fmt::print("fix {} entered: {}\n", id, fixName(study, f));
+    }
+    if (common.asJson) printJson(all);
+}
+
+/// What was said is enough for a fix and does not contradict itself.
+void checkAdd(const CLI::App& add, const FixOptions& o, bool byStep) {
+    if (byStep) return;
+    for (const char* needed : {"--tag", "--kind", "--from", "--to"})
+        if (add.count(needed) == 0) throw CLI::RequiredError(fmt::format("{}, or --step", needed));
+    const auto kind = fixKindNamed(o.kind);
+    if (!kind) throw CLI::ValidationError(kind.error().message);
+    checkOptions(o, *kind);
+    askForAmounts(o, *kind);
+}
+
 void addFixAdd(CLI::App& fix) {
     auto o = std::make_shared<FixOptions>();
+    auto step = std::make_shared<std::optional<std::size_t>>();
+    auto alone = std::make_shared<bool>(false);
     auto* add = fix.add_subcommand("add", "Enter a fix in the ledger");
     auto common = addCommon(*add, {true});
-    add->add_option("--tag", o->tags, "Asset/Tag; several are mended together, as one step")->required();
-    add->add_option("--kind", o->kind, "shift, ramp, bend, curve, bridge, borrow, decay, hide, cut or clock")
-        ->required();
+    add->add_option("--tag", o->tags, "Asset/Tag; several are mended together, as one step");
+    add->add_option("--kind", o->kind, "shift, ramp, bend, curve, bridge, borrow, decay, hide, cut or clock");
     add->add_option("--why", o->why, "Why")->required();
     addBodyOptions(*add, *o);
-    add->get_option("--from")->required();
-    add->get_option("--to")->required();
-    add->callback([o, common] {
-        const auto kind = fixKindNamed(o->kind);
-        if (!kind) throw CLI::ValidationError(kind.error().message);
-        checkOptions(*o, *kind);
-        askForAmounts(*o, *kind);
+    auto* byStep = add->add_option("--step", *step, "Take out step N of `steps`, with the tags of its mount");
+    add->add_flag("--alone", *alone, "with --step: of this tag alone")->needs(byStep);
+    for (const char* other : {"--tag", "--kind", "--from", "--to"}) byStep->excludes(add->get_option(other));
+    add->callback([o, step, alone, common, add] {
+        checkAdd(*add, *o, step->has_value());
         const auto study = common->open(false);
-        const TimeRange range = common->range(*study);
-        std::vector<Fix> fixes;
         std::vector<json> fits;
-        for (const std::string& path : o->tags) {
-            Fix f;
-            f.tag = orRefuse(study->catalog().tagAt(path)).id;
-            f.body = emptyBody(*kind);
-            f.from = range.from, f.to = range.to;
-            f.why = *o->why;
-            takeOptions(*study, f, *o, fits.emplace_back());
-            fixes.push_back(std::move(f));
-        }
-        const std::vector<FixId> ids = orRefuse(enterFixes(*study, fixes));
-        if (ids.size() == 1) return printFix(*study, *common, ids[0], fits[0], "entered");
-        json all = json::array();
-        for (const FixId id : ids) {
-            const Fix f = orRefuse(fixOf(*study, id));
-            all.push_back(fixJson(*study, f));
-            all.back()["figures"] = figuresJson(*study, f);
-            if (!common->asJson) fmt::print("fix {} entered: {}\n", id, fixName(*study, f));
-        }
-        if (common->asJson) printJson(all);
+        std::vector<Fix> fixes = *step ? fixesOfStep(*study, **step, *alone)
+                                       : fixesByOptions(*study, *o, common->range(*study), fits);
+        for (Fix& f : fixes) f.why = *o->why;
+        enterAll(*study, *common, fixes, fits);
     });
 }
 

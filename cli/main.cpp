@@ -137,6 +137,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addRunCommands(app);
     jacinth::cli::addLabelCommands(app);
     jacinth::cli::addFixCommands(app);
+    jacinth::cli::addStepCommands(app);
     jacinth::cli::addJudgementCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

@@ -34,8 +34,13 @@ double quantileOfSorted(std::span<const double> sorted, double q) {
 }
 
 double quantile(std::vector<double> x, double q) {
-    std::sort(x.begin(), x.end());
-    return quantileOfSorted(x, q);
+    if (x.empty()) return kMissing;
+    const double at = q * static_cast<double>(x.size() - 1);
+    const auto below = x.begin() + static_cast<std::ptrdiff_t>(std::floor(at));
+    std::nth_element(x.begin(), below, x.end());
+    if (below + 1 == x.end()) return *below;
+    const double above = *std::min_element(below + 1, x.end());
+    return *below + (at - std::floor(at)) * (above - *below);
 }
 
 double median(std::vector<double> x) {

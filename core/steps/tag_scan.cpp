@@ -1,0 +1,49 @@
+#include "core/steps/tag_scan.h"
+
+#include <cmath>
+
+#include "core/stats/stats.h"
+
+namespace jacinth {
+namespace {
+
+constexpr double kCompanionScore = 4.5;  // of the least jump that may say that a companion moved
+constexpr std::size_t kFourHours = 1;    // its place among the reaches
+constexpr double kExplained = 0.8;
+
+std::vector<StretchLevel> levelsByStretch(const std::vector<double>& remainder, const BlockGrid& grid,
+                                          const std::vector<RecurringStretch>& scale) {
+    std::vector<StretchLevel> out;
+    for (const RecurringStretch& s : scale) {
+        std::vector<double> inside;
+        for (std::size_t b = grid.at(std::max(s.range.from, grid.range.from));
+             b < remainder.size() && grid.start(b) + grid.width / 2 < s.range.to; ++b)
+            if (grid.start(b) + grid.width / 2 >= s.range.from && !std::isnan(remainder[b]))
+                inside.push_back(remainder[b]);
+        if (!inside.empty()) out.push_back({s, median(std::move(inside))});
+    }
+    return out;
+}
+
+}  // namespace
+
+TagScan scanTag(TagId tag, const std::string& unit, const SeriesView& series, const BlockGrid& grid,
+                const std::vector<std::vector<RecurringStretch>>& scales, const Progress& progress) {
+    TagScan out;
+    out.tag = tag;
+    out.unit = unit;
+    out.resolution = resolutionOf(series);
+    out.jumps = jumpsOf(series, kCompanionScore, progress);
+    out.levels = out.remainder = LevelDifference(blockLevels(series, grid), grid);
+    double least = kExplained * out.levels.usual(kFourHours);
+    for (const auto& scale : scales) {
+        LevelDifference remainder(withoutShape(out.levels.levels(), grid, scale), grid);
+        if (!(remainder.usual(kFourHours) < least)) continue;
+        least = remainder.usual(kFourHours);
+        out.byStretch = levelsByStretch(remainder.levels(), grid, scale);
+        out.remainder = std::move(remainder);
+    }
+    return out;
+}
+
+}  // namespace jacinth

@@ -65,6 +65,23 @@ void showFixInHand(MainWindow& window, const Fix& fix) {
     if (auto* why = window.findChild<QLineEdit*>("fixWhy")) why->setText("drift again after recalibration");
 }
 
+/// The suspected steps of the fleet, one of two tags on one mount in hand.
+bool takeStepsPicture(MainWindow& window, const QString& folder) {
+    for (const char* button : {"toSteps", "findSteps"})
+        if (auto* b = window.findChild<QPushButton*>(button)) b->click();
+    settle(window);
+    const auto* table = window.findChild<QTableView*>("stepList");
+    for (int row = 0; table && row < table->model()->rowCount(); ++row)
+        if (table->model()->index(row, 7).data().toString().contains("mount"))
+            table->selectionModel()->setCurrentIndex(
+                table->model()->index(row, 0),
+                QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+    settle(window);
+    const bool good = save(window, folder, "mend-steps");
+    if (auto* ledger = window.findChild<QPushButton*>("toLedger")) ledger->click();
+    return good;
+}
+
 void showWorstExcursion(MainWindow& window) {
     const auto all = excursionsOf(window.session().study());
     const KeptExcursion* worst = nullptr;
@@ -89,7 +106,7 @@ void type(MainWindow& window, const char* field, const QString& text) {
     }
 }
 
-/// The seven ways of Survey beside Traces, each on what it shows best in the demo plant.
+/// Ways of Survey beside Traces, each on what it shows best in the demo plant.
 bool takeSurveyPictures(MainWindow& window, const QString& folder) {
     Session& session = window.session();
     ViewState& view = session.view();
@@ -100,7 +117,7 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
         const char *name, *asset, *role;
         TimeRange range;
     };
-    const std::array<Shot, 6> shots{{{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
+    const std::array<Shot, 5> shots{{{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
                                      {SurveyWay::ByState, "survey-by-state", "Kiln 6", "fan_current", all},
                                      {SurveyWay::Parts, "survey-parts", "Site", "outside_temp", all},
                                      {SurveyWay::Peaks,
@@ -108,7 +125,6 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
                                       "Kiln 3",
                                       "bearing_vibration",
                                       {all.from + 20 * kDay, all.from + 27 * kDay}},
-                                     {SurveyWay::Resample, "survey-resample", "Kiln 2", "gas_flow", all},
                                      {SurveyWay::Cycles, "survey-cycles", "Kiln 2", "bed_dp", all}}};
     bool good = true;
     for (const Shot& shot : shots) {
@@ -248,6 +264,7 @@ int takePictures(MainWindow& window, const QString& folder, const QSize& size) {
     if (!fixes.empty()) showFixInHand(window, fixes.front());
     settle(window);
     good &= save(window, folder, "mend");
+    good &= takeStepsPicture(window, folder);
 
     if (auto* why = window.findChild<QLineEdit*>("fixWhy")) why->clear();
     good &= takeScreenPictures(window, folder);

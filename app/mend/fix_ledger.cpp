@@ -22,6 +22,11 @@ FixLedger::FixLedger(Session& session) : session_(session) {
     head->addWidget(all_);
     head->addStretch();
     head->addWidget(makeLabel("nothing is overwritten: every fix can be switched off", "second"));
+    auto* toSteps = makeButton("Suspected steps", "toSteps");
+    toSteps->setFixedHeight(24);
+    toSteps->setToolTip("Look for false steps, in place of the fixes");
+    connect(toSteps, &QPushButton::clicked, this, &FixLedger::stepsAsked);
+    head->addWidget(toSteps);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);

@@ -23,6 +23,7 @@ class FixLedger : public QWidget {
   signals:
     void opened(jacinth::FixId fix);  ///< to be edited
     void chosenChanged();
+    void stepsAsked();  ///< the ledger makes room for the suspected steps
 
   private:
     void act(const std::function<Status(Study&, FixId)>& change);

@@ -4,6 +4,7 @@
 
 #include "app/base/value_in_sight.h"
 #include "app/mend/fix_ledger.h"
+#include "app/mend/step_list.h"
 #include "app/plot/tag_trace.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -197,6 +198,7 @@ void MendBench::rebuild() {
         proposeTwin();
     }
     ledger_->fill();
+    steps_->fill();
     enter_->setEnabled(t);
     if (t && builtFor_ == t->id) return;
     builtFor_ = t ? t->id : TagId();
@@ -434,13 +436,8 @@ void MendBench::enter() {
     readFields();
     if (!tag()) return;
     draft_.tag = tag()->id;
+    if (!whyIsSaid()) return;
     draft_.why = why_->text().trimmed().toStdString();
-    markWrong(why_, draft_.why.empty(), "the ledger keeps the reason");
-    if (draft_.why.empty()) {
-        why_->setFocus();
-        emit session_.failed("Say why: the ledger keeps the reason with the fix.");
-        return;
-    }
     if (changesNothing(draft_)) {
         emit session_.failed("The fix in hand changes nothing. Drag a handle or type an amount.");
         return;

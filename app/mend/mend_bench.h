@@ -7,12 +7,15 @@
 #include "app/mend/fix_fields.h"
 #include "app/plot/time_plot.h"
 #include "work/mend/mending.h"
+#include "work/mend/take_out_step.h"
 
 class QButtonGroup;
+class QStackedWidget;
 
 namespace jacinth::app {
 
 class FixLedger;
+class StepList;
 
 class MendBench : public Bench {
     Q_OBJECT
@@ -55,7 +58,12 @@ class MendBench : public Bench {
     QString misfitText(int readings, double before, double after,
                        const std::vector<ReadingOff>& outlying) const;
     void enter();
-    void light();  ///< the stretch of the row that was clicked
+    void light();                    ///< the stretch of the row that was clicked
+    void showLower(QWidget* lower);  ///< the ledger, or the suspected steps
+    void takeStep();                 ///< the chosen suspected step: its shift in hand
+    void takeOutStep();              ///< with those of the tags on its mount
+    void judgeChosen(StepVerdict verdict);
+    bool whyIsSaid();
     FixContext context() const;
     const Tag* tag() const;
     FixFields* fields() const;
@@ -63,7 +71,9 @@ class MendBench : public Bench {
 
     QLabel* title_;
     TimePlot* plot_;
+    QStackedWidget* lower_;
     FixLedger* ledger_;
+    StepList* steps_;
     QButtonGroup* kinds_;
     QLabel *handTitle_, *says_, *misfit_, *figures_;
     std::vector<FixFields*> fields_;  ///< by kind

@@ -1,9 +1,11 @@
 // How Mend is laid out: plot and ledger in the middle, the fix in hand in the inspector.
 #include <QButtonGroup>
 #include <QGridLayout>
+#include <QStackedWidget>
 
 #include "app/mend/fix_ledger.h"
 #include "app/mend/mend_bench.h"
+#include "app/mend/step_list.h"
 
 namespace jacinth::app {
 namespace {
@@ -19,13 +21,17 @@ void MendBench::buildMiddle() {
     plot_->setAccessibleName("As logged and mended");
     plot_->setEmptyText("Choose a tag of numbers in the plant panel to mend it.");
     ledger_ = new FixLedger(session_);
-    ledger_->setFixedHeight(170);
+    steps_ = new StepList(session_);
+    lower_ = new QStackedWidget;
+    for (QWidget* page : {static_cast<QWidget*>(ledger_), static_cast<QWidget*>(steps_)})
+        lower_->addWidget(page);
+    showLower(ledger_);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 8, 8, 4);
     column->setSpacing(6);
     column->addLayout(makeTitleRow(title_, session_));
     column->addWidget(plot_, 1);
-    column->addWidget(ledger_);
+    column->addWidget(lower_);
     connect(plot_, &TimePlot::handleTaken, this, &MendBench::takeHandle);
     connect(plot_, &TimePlot::handleMoved, this, &MendBench::moveHandle);
     connect(plot_, &TimePlot::handleDropped, this, [this] { showDraft(); });
@@ -33,6 +39,11 @@ void MendBench::buildMiddle() {
     connect(plot_, &TimePlot::pointed, this, &Bench::pointerMoved);
     connect(ledger_, &FixLedger::opened, this, &MendBench::openFix);
     connect(ledger_, &FixLedger::chosenChanged, this, &MendBench::light);
+    connect(ledger_, &FixLedger::stepsAsked, this, [this] { showLower(steps_); });
+    connect(steps_, &StepList::ledgerAsked, this, [this] { showLower(ledger_); });
+    connect(steps_, &StepList::chosenChanged, this, &MendBench::takeStep);
+    connect(steps_, &StepList::takeOutAsked, this, &MendBench::takeOutStep);
+    connect(steps_, &StepList::judged, this, &MendBench::judgeChosen);
 }
 
 void MendBench::buildKinds(QVBoxLayout* side) {

@@ -11,6 +11,7 @@
 #include <QTimer>
 
 #include "app/base/id_variant.h"
+#include "app/base/sketch.h"
 #include "app/base/ui.h"
 #include "app/plot/time_plot.h"
 #include "app/window/derived_dialog.h"
@@ -87,7 +88,7 @@ class TagDelegate : public QStyledItemDelegate {
         p->drawText(
             QRect(r.left() + 16, r.top(), wide - r.left() - 92, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
             p->fontMetrics().elidedText(index.data().toString(), Qt::ElideMiddle, wide - r.left() - 90));
-        paintSketch(p, QRectF(wide - 72, r.top() + 3, 34, r.height() - 6), id);
+        sketchTag(p, QRectF(wide - 72, r.top() + 3, 34, r.height() - 6), id);
         QFont small = uiFont();
         small.setPixelSize(10);
         p->setFont(small);
@@ -99,25 +100,9 @@ class TagDelegate : public QStyledItemDelegate {
     }
 
   private:
-    void paintSketch(QPainter* p, const QRectF& box, TagId id) const {
-        const auto& columns = panel_.sketch(id);
-        double low = 1e300, high = -1e300;
-        for (const Summary& c : columns)
-            if (c.usable) low = std::min(low, c.least), high = std::max(high, c.greatest);
-        if (low > high) return;
-        const TimeRange view = panel_.sketchView_;
-        const double size = std::max(high - low, 1e-9);
-        QPolygonF line;
-        for (const Summary& c : columns) {
-            if (!c.usable) continue;
-            const double x = box.left() + toNanoseconds(c.firstTime - view.from) /
-                                              toNanoseconds(view.length()) * box.width();
-            if (x < box.left() - 1 || x > box.right() + 1) continue;
-            line << QPointF(x, box.bottom() - (c.sum / c.usable - low) / size * box.height());
-        }
-        p->setPen(QPen(faded(panel_.session_.theme().second, 0.9), 1));
-        p->setBrush(Qt::NoBrush);
-        p->drawPolyline(line);
+    void sketchTag(QPainter* p, const QRectF& box, TagId id) const {
+        paintSketch(p, box, panel_.sketch(id), panel_.sketchView_,
+                    faded(panel_.session_.theme().second, 0.9));
     }
     PlantPanel& panel_;
 };

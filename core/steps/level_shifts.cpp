@@ -66,15 +66,15 @@ struct KindLevels {
     bool enough() const { return usual > 0; }
 };
 
-std::vector<KindLevels> kindsOf(const TagScan& scan) {
+std::vector<KindLevels> kindsOf(const std::vector<StretchLevel>& byStretch, double resolution) {
     std::map<int, KindLevels> kinds;
-    for (const StretchLevel& s : scan.byStretch) {
+    for (const StretchLevel& s : byStretch) {
         kinds[s.stretch.kind].stretches.push_back(s.stretch);
         kinds[s.stretch.kind].levels.push_back(s.level);
     }
     std::vector<KindLevels> out;
     for (auto& [kind, of] : kinds) {
-        of.finish(scan.resolution);
+        of.finish(resolution);
         if (of.enough()) out.push_back(std::move(of));
     }
     return out;
@@ -201,6 +201,25 @@ bool locate(const std::vector<KindLevels>& kinds, LevelShift& shift) {
     return from > 1 && to + 1 < middles.size();
 }
 
+Moved movedIn(const std::vector<KindLevels>& of, Instant at) {
+    Moved out;
+    for (const int sign : {1, -1}) {
+        std::vector<Estimate> kinds;
+        double clearest = 0;
+        for (const KindLevels& kind : of) {
+            const auto shift = shiftOfKind(kind, at);
+            if (!shift || sign * shift->size < kAgrees * shift->error) continue;
+            kinds.push_back(*shift);
+            clearest = std::max(clearest, std::abs(shift->size) / shift->error);
+        }
+        if ((kinds.size() >= 2 || clearest >= kLeastShift) && kinds.size() >= out.kinds) {
+            out.by = together(kinds);
+            out.kinds = kinds.size();
+        }
+    }
+    return out;
+}
+
 double meanOf(const std::vector<double>& x, std::size_t from, std::size_t to) {
     return std::accumulate(x.begin() + static_cast<std::ptrdiff_t>(from),
                            x.begin() + static_cast<std::ptrdiff_t>(to), 0.0) /
@@ -273,7 +292,7 @@ std::vector<LevelShift> shiftsOfMean(const std::vector<double>& levels, const Bl
 
 std::vector<LevelShift> levelShifts(const TagScan& scan, const BlockGrid& grid) {
     if (scan.byStretch.empty()) return shiftsOfMean(scan.levels.levels(), grid);
-    const std::vector<KindLevels> kinds = kindsOf(scan);
+    const std::vector<KindLevels> kinds = kindsOf(scan.byStretch, scan.resolution);
     std::vector<LevelShift> all;
     for (const KindLevels& of : kinds) {
         const auto some = shiftsOfKind(of);
@@ -290,22 +309,14 @@ std::vector<LevelShift> levelShifts(const TagScan& scan, const BlockGrid& grid) 
 }
 
 Moved movedAt(const TagScan& scan, Instant at) {
+    return movedIn(kindsOf(scan.byStretch, scan.resolution), at);
+}
+
+Moved movedInAnyScale(const TagScan& scan, Instant at) {
     Moved out;
-    std::vector<Estimate> all;
-    for (const KindLevels& of : kindsOf(scan))
-        if (const auto shift = shiftOfKind(of, at)) all.push_back(*shift);
-    for (const int sign : {1, -1}) {
-        std::vector<Estimate> kinds;
-        double clearest = 0;
-        for (const Estimate& e : all)
-            if (sign * e.size >= kAgrees * e.error) {
-                kinds.push_back(e);
-                clearest = std::max(clearest, std::abs(e.size) / e.error);
-            }
-        if ((kinds.size() >= 2 || clearest >= kLeastShift) && kinds.size() >= out.kinds) {
-            out.by = together(kinds);
-            out.kinds = kinds.size();
-        }
+    for (const auto& byStretch : scan.byScale) {
+        const Moved moved = movedIn(kindsOf(byStretch, scan.resolution), at);
+        if (moved.kinds > out.kinds) out = moved;
     }
     return out;
 }

@@ -34,8 +34,11 @@ struct Moved {
     Estimate by;
 };
 
-/// Where two kinds of stretch with the same sign, each by two and a half times what is usual, or one by five
+/// Where two kinds of stretch with the same sign, each by two and a half times what is usual, or one by seven
 /// times, say so. The size is that of those kinds together.
 Moved movedAt(const TagScan& scan, Instant at);
+/// The same by the scale in which most kinds say so: a companion need not have the shape of the tag it goes
+/// with.
+Moved movedInAnyScale(const TagScan& scan, Instant at);
 
 }  // namespace jacinth

@@ -90,6 +90,17 @@ TEST(LevelShifts, AreFoundBetweenRuns) {
     EXPECT_EQ(shifts[0].between.to, at(14 * kDay + 10 * kHour));
 }
 
+TEST(LevelShifts, ATagMovedWhereItsLevelsLieApart) {
+    TagScan scan = runs([](int i) { return wobble(i) + (i >= 14 ? 6 : 0); });
+    scan.byScale = {scan.byStretch};
+    const Moved moved = movedAt(scan, at(14 * kDay));
+    EXPECT_EQ(moved.kinds, 1u);
+    EXPECT_NEAR(moved.by.size, 6, 0.4);
+    EXPECT_EQ(movedInAnyScale(scan, at(14 * kDay)).kinds, 1u);
+    EXPECT_EQ(movedAt(scan, at(22 * kDay)).kinds, 0u);
+    EXPECT_EQ(movedAt(scan, at(kDay)).kinds, 0u);  // too few before
+}
+
 TEST(LevelShifts, AreNotADriftNorWearThatARepairEnds) {
     EXPECT_TRUE(levelShifts(runs([](int i) { return wobble(i) + 0.6 * i; }), kThirtyDays).empty());
     EXPECT_TRUE(

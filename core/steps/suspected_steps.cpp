@@ -214,7 +214,7 @@ class StepFinder {
 
     /// The levels of the stretches before and after differ by about the size of the jump.
     bool shifted(std::size_t tag, const Jump& jump) const {
-        const Moved moved = movedAt(asset_[tag], jump.after);
+        const Moved moved = movedInAnyScale(asset_[tag], jump.after);
         const double share = moved.by.size / jump.size;
         return moved.kinds > 0 && share > 0.3 && share < 1.8;
     }
@@ -370,7 +370,7 @@ class StepFinder {
                 step.twin = asset_[*twin].tag;
             }
             for (std::size_t other = 0; other < asset_.size() && !step.twin; ++other)
-                if (other != tag && movedAt(asset_[other], shift.seen).kinds > 0)
+                if (other != tag && movedInAnyScale(asset_[other], shift.seen).kinds > 0)
                     step.moved.push_back(asset_[other].tag);
             if (!step.moved.empty()) step.kind = StepKind::Process;
             out.push_back(step);

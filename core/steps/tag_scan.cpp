@@ -1,6 +1,7 @@
 #include "core/steps/tag_scan.h"
 
 #include <cmath>
+#include <set>
 
 #include "core/stats/stats.h"
 
@@ -25,6 +26,12 @@ std::vector<StretchLevel> levelsByStretch(const std::vector<double>& remainder, 
     return out;
 }
 
+std::size_t kindsIn(const std::vector<RecurringStretch>& scale) {
+    std::set<int> kinds;
+    for (const RecurringStretch& s : scale) kinds.insert(s.kind);
+    return kinds.size();
+}
+
 }  // namespace
 
 TagScan scanTag(TagId tag, const std::string& unit, const SeriesView& series, const BlockGrid& grid,
@@ -38,9 +45,11 @@ TagScan scanTag(TagId tag, const std::string& unit, const SeriesView& series, co
     double least = kExplained * out.levels.usual(kFourHours);
     for (const auto& scale : scales) {
         LevelDifference remainder(withoutShape(out.levels.levels(), grid, scale), grid);
-        if (!(remainder.usual(kFourHours) < least)) continue;
-        least = remainder.usual(kFourHours);
-        out.byStretch = levelsByStretch(remainder.levels(), grid, scale);
+        out.byScale.push_back(levelsByStretch(remainder.levels(), grid, scale));
+        const double left = remainder.usual(kFourHours) * (kindsIn(scale) > 2 ? kExplained : 1);
+        if (!(left < least)) continue;
+        least = left;
+        out.byStretch = out.byScale.back();
         out.remainder = std::move(remainder);
     }
     return out;

@@ -26,10 +26,13 @@ struct TagScan {
     LevelDifference levels;               ///< as read
     LevelDifference remainder;            ///< without the shape that recurs; as read where none explains it
     std::vector<StretchLevel> byStretch;  ///< of the scale whose shape was taken away, rising in time
+    /// Of every scale, without its own shape.
+    std::vector<std::vector<StretchLevel>> byScale;
 };
 
-/// `scales`: ways in which the record of the tag's asset recurs (the states of a tag, runs); the one that
-/// leaves least is taken, where it leaves less than 80 % of the usual differences over four hours.
+/// `scales`: ways in which the record of the tag's asset recurs (the states of a tag, runs). The one that
+/// leaves least is taken, where it leaves less than 80 % of the usual differences over four hours; one with
+/// more than two kinds of stretch, which tells more, also where it leaves up to a quarter more than another.
 TagScan scanTag(TagId tag, const std::string& unit, const SeriesView& series, const BlockGrid& grid,
                 const std::vector<std::vector<RecurringStretch>>& scales, const Progress& progress = {});
 

@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <atomic>
 #include <mutex>
+#include <nlohmann/json.hpp>
 
+#include "store/derived_catalog.h"
 #include "store/tracks.h"
 #include "work/base/side_by_side.h"
 
@@ -55,10 +57,13 @@ AssetScales scalesOf(const Study& study, const Asset& asset, TimeRange range) {
     return out;
 }
 
+/// Logged ones: what is calculated steps where what it is made of does.
 std::vector<Tag> tagsToScan(const Study& study, AssetId asset) {
     std::vector<Tag> out;
     for (const Tag& tag : study.catalog().tags())
-        if (tag.asset == asset && tag.kind == TagKind::Continuous) out.push_back(tag);
+        if (tag.asset == asset && tag.kind == TagKind::Continuous &&
+            study.derived().definition(tag.id).is_null())
+            out.push_back(tag);
     return out;
 }
 

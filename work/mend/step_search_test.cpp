@@ -11,6 +11,8 @@
 #include "store/sample_store.h"
 #include "store/study_database.h"
 #include "work/base/study_fixture.h"
+#include "work/derived/derived_expressions.h"
+#include "work/derived/derived_refresh.h"
 #include "work/mend/mending.h"
 #include "work/mend/take_out_step.h"
 
@@ -118,6 +120,14 @@ TEST_F(StepSearching, LevelsOnBothSidesAreThoseOfTheSamples) {
                     after = between(kKnocked * kMinute, (kKnocked + 5) * kMinute);
     EXPECT_EQ(levelsApart(*study, tag, after, before), levelsApart(*study, tag, before, after));
     EXPECT_TRUE(std::isnan(levelsApart(*study, tag, study->record().to + kDay, kHour)));
+}
+
+TEST_F(StepSearching, WhatIsCalculatedHasNoStepsOfItsOwn) {
+    ASSERT_TRUE(defineDerived(*study, {"Sum", "%", "@rh + @temp", ""}));
+    ASSERT_TRUE(refreshDerived(*study));
+    ASSERT_TRUE(
+        std::isfinite(study->valueAt(*study->catalog().tagAt("Kiln 1/Sum"), at(kDay), Which::Mended)));
+    EXPECT_EQ(found().size(), 2u);
 }
 
 TEST_F(StepSearching, OneAssetAloneAndAStop) {

@@ -48,6 +48,14 @@ std::string names(const Study& study, const std::vector<TagId>& tags) {
     return out;
 }
 
+/// To the digit of its error: more would be made up.
+double toErrorDigits(double size, double error) {
+    if (!(error > 0) || !std::isfinite(error)) return size;
+    const double digit = std::floor(std::log10(error));
+    return digit >= 0 ? std::round(size / std::pow(10, digit)) * std::pow(10, digit)
+                      : std::round(size * std::pow(10, -digit)) / std::pow(10, -digit);
+}
+
 double medianIn(const Study& study, const Tag& tag, TimeRange range) {
     const Series read = study.readForFigures(tag, range, Which::Mended);
     const SeriesView series = read.view().within(range);  // reading brings the neighbours outside as well
@@ -63,28 +71,6 @@ std::size_t tagsBeside(const Study& study, TagId id) {
     return static_cast<std::size_t>(std::count_if(all.begin(), all.end(), [&](const Tag& other) {
         return tag && other.asset == tag->asset && other.id != id && other.kind == TagKind::Continuous;
     }));
-}
-
-/// Why it is held for what it is.
-std::string reason(const Study& study, const SuspectedStep& step) {
-    const Tag* twin = step.twin ? study.catalog().tag(step.twin) : nullptr;
-    std::string out;
-    if (step.kind == StepKind::Process)
-        out = fmt::format("{} moved at the same time: the process changed", names(study, step.moved));
-    else if (step.kind == StepKind::DriftEnd)
-        out = fmt::format("it takes back what it had drifted away{}", twin ? " from " + twin->name : "");
-    else if (twin)
-        out = fmt::format("{}, which reads the same, did not move", twin->name);
-    else if (step.sharedWith.empty() && tagsBeside(study, step.tag) == 0)
-        out = "there is no other tag to compare it with";
-    else if (step.sharedWith.empty())
-        out = step.seen ? "no other tag of the asset moved with it"
-                        : "no other tag of the asset shifted with it";
-    if (!step.sharedWith.empty())
-        out += fmt::format("{}{} stepped at the same moment: one mount", out.empty() ? "" : "; ",
-                           names(study, step.sharedWith));
-    if (!step.seen) out += "; it shows in the levels before and after, not at one moment";
-    return out;
 }
 
 }  // namespace
@@ -160,7 +146,7 @@ std::vector<std::size_t> mountMates(const std::vector<SuspectedStep>& steps, std
 Fix fixOfStep(const Study& study, const SuspectedStep& step) {
     Fix out;
     out.tag = step.tag;
-    out.body = ShiftFix{-step.size};
+    out.body = ShiftFix{-toErrorDigits(step.size, step.error)};
     out.from = step.time;
     out.to = step.returns ? *step.returns - kNanosecond : study.record().to;
     return out;
@@ -187,6 +173,27 @@ const char* stepKindName(StepKind kind) {
     return "";
 }
 
+std::string stepReason(const Study& study, const SuspectedStep& step) {
+    const Tag* twin = step.twin ? study.catalog().tag(step.twin) : nullptr;
+    std::string out;
+    if (step.kind == StepKind::Process)
+        out = fmt::format("{} moved at the same time: the process changed", names(study, step.moved));
+    else if (step.kind == StepKind::DriftEnd)
+        out = fmt::format("it takes back what it had drifted away{}", twin ? " from " + twin->name : "");
+    else if (twin)
+        out = fmt::format("{}, which reads the same, did not move", twin->name);
+    else if (step.sharedWith.empty() && tagsBeside(study, step.tag) == 0)
+        out = "there is no other tag to compare it with";
+    else if (step.sharedWith.empty())
+        out = step.seen ? "no other tag of the asset moved with it"
+                        : "no other tag of the asset shifted with it";
+    if (!step.sharedWith.empty())
+        out += fmt::format("{}{} stepped at the same moment: one mount", out.empty() ? "" : "; ",
+                           names(study, step.sharedWith));
+    if (!step.seen) out += "; it shows in the levels before and after, not at one moment";
+    return out;
+}
+
 std::string stepSentence(const Study& study, const SuspectedStep& step) {
     const Tag* tag = study.catalog().tag(step.tag);
     const std::string unit = tag && !tag->unit.empty() ? " " + tag->unit : "";
@@ -195,7 +202,7 @@ std::string stepSentence(const Study& study, const SuspectedStep& step) {
     return fmt::format("{} {} by {:.4g}{} ({:.4g} to {:.4g}) {}: {}.", tag ? tag->path() : "?",
                        step.size > 0 ? "rises" : "falls", std::abs(step.size), unit,
                        std::min(std::abs(step.low()), std::abs(step.high())),
-                       std::max(std::abs(step.low()), std::abs(step.high())), stays, reason(study, step));
+                       std::max(std::abs(step.low()), std::abs(step.high())), stays, stepReason(study, step));
 }
 
 }  // namespace jacinth

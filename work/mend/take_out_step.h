@@ -32,8 +32,8 @@ std::vector<std::optional<JudgedStep>> verdictsOn(const Study& study,
 /// The places, in `steps`, of the step and of those that share its mount: same time, named by it.
 std::vector<std::size_t> mountMates(const std::vector<SuspectedStep>& steps, std::size_t step);
 
-/// The shift that takes the step out, not entered yet: against its size, from its first sample to the last
-/// before its return, or to the end of the record.
+/// The shift that takes the step out, not entered yet: against its size to the digit of its error, from its
+/// first sample to the last before its return, or to the end of the record.
 Fix fixOfStep(const Study& study, const SuspectedStep& step);
 
 /// How far the levels of the tag lie apart over `margin` before and after a moment: the difference of the
@@ -45,6 +45,8 @@ double levelsApart(const Study& study, const Tag& tag, TimeRange before, TimeRan
 /// One sentence: what stepped, by how much, for how long, and why it is held for a false step or for the
 /// process.
 std::string stepSentence(const Study& study, const SuspectedStep& step);
+/// The last part of it: why it is held for what it is.
+std::string stepReason(const Study& study, const SuspectedStep& step);
 const char* stepKindName(StepKind kind);  ///< lonely, process, drift end
 
 }  // namespace jacinth

@@ -1,0 +1,284 @@
+#include "app/mend/step_list.h"
+
+#include <QStyledItemDelegate>
+
+#include "app/base/sketch.h"
+#include "app/base/ui.h"
+#include "app/base/value_in_sight.h"
+#include "store/judgement.h"
+#include "work/mend/step_search.h"
+
+namespace jacinth::app {
+namespace {
+
+constexpr int kSketchColumn = 2, kRangeColumn = 4;
+constexpr int kSketchPoints = 60;
+enum Scope { kAsset, kFleet };
+
+/// What a row's sketch shows: two hours around a step that was seen, four days around one that was not.
+TimeRange sketchRange(const SuspectedStep& step) {
+    const Duration half = step.seen ? 2 * kHour : 4 * kDay;
+    return {step.time - half, step.time + half};
+}
+
+class SketchDelegate : public QStyledItemDelegate {
+  public:
+    using Paint = std::function<void(QPainter*, const QRectF&, const QModelIndex&)>;
+    SketchDelegate(QObject* parent, Paint draw) : QStyledItemDelegate(parent), draw_(std::move(draw)) {}
+    void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        QStyledItemDelegate::paint(p, option, index);
+        p->save();
+        p->setRenderHint(QPainter::Antialiasing);
+        draw_(p, QRectF(option.rect).adjusted(6, 3, -6, -3), index);
+        p->restore();
+    }
+
+  private:
+    Paint draw_;
+};
+
+}  // namespace
+
+StepList::StepList(Session& session) : session_(session) {
+    model_ = new RowsModel({"when", "tag", "", "step", "range", "returns after", "sure", "what"}, this);
+    table_ = makeTable(model_, "stepList", {98, 138, 84, 92, 118, 92, 44, 0});
+    table_->setColumnHidden(kRangeColumn, true);  // the sentence has it; the table's menu shows it
+    table_->setItemDelegateForColumn(
+        kSketchColumn,
+        new SketchDelegate(table_, [this](QPainter* p, const QRectF& box, const QModelIndex& index) {
+            const auto place =
+                static_cast<std::size_t>(model_->rows()[static_cast<std::size_t>(index.row())].key - 1);
+            if (place >= found_.steps.size()) return;
+            const Listed& of = found_.steps[place];
+            paintSketch(p, box, of.sketch, of.sketched, session_.theme().traces[0]);
+        }));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(6);
+    buildHead(column);
+    column->addWidget(table_, 1);
+    buildFoot(column);
+    connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] {
+        say();
+        emit chosenChanged();
+    });
+    addRowCommand(table_, "Go there", [this] { emit chosenChanged(); });
+    for (QPushButton* b : {takeOut_, process_, leave_, forget_}) addRowCommand(table_, b);
+    say();
+}
+
+void StepList::buildHead(QVBoxLayout* column) {
+    auto* toLedger = makeButton("Fix ledger", "toLedger");
+    toLedger->setToolTip("Show the fixes in place of the suspected steps");
+    scope_ = makeChoice("stepScope", "Look for steps in", {"this asset", "the fleet"});
+    scope_->setCurrentIndex(kFleet);
+    find_ = makeButton("Find steps", "findSteps");
+    all_ = new QCheckBox("set aside too");
+    all_->setObjectName("stepsJudged");
+    status_ = makeLabel("", "second");
+    status_->setObjectName("stepStatus");
+    for (QPushButton* b : {toLedger, find_}) b->setFixedHeight(24);
+    auto* head = new QHBoxLayout;
+    head->addWidget(makeLabel("Suspected steps", "section"));
+    head->addWidget(scope_);
+    head->addWidget(find_);
+    head->addWidget(all_);
+    head->addStretch();
+    head->addWidget(status_);
+    head->addWidget(toLedger);
+    column->addLayout(head);
+    connect(toLedger, &QPushButton::clicked, this, &StepList::ledgerAsked);
+    connect(find_, &QPushButton::clicked, this, &StepList::find);
+    connect(all_, &QCheckBox::clicked, this, &StepList::fill);
+}
+
+void StepList::buildFoot(QVBoxLayout* column) {
+    sentence_ = makeLabel("", "second");
+    sentence_->setObjectName("stepSentence");
+    sentence_->setWordWrap(true);
+    takeOut_ = makeButton("Take out", "takeOutStep", true);
+    takeOut_->setToolTip("Enter the shift in hand, and those of the tags on the same mount");
+    process_ = makeButton("It is the process", "stepIsProcess");
+    leave_ = makeButton("Leave it", "leaveStep");
+    forget_ = makeButton("Forget the verdict", "forgetVerdict");
+    process_->setToolTip("Remember that the process changed, for the reason in the field Why");
+    leave_->setToolTip("Remember to leave it as it is, for the reason in the field Why");
+    auto* foot = new QHBoxLayout;
+    foot->addWidget(sentence_, 1);
+    for (QPushButton* b : {forget_, leave_, process_, takeOut_}) {
+        b->setFixedHeight(24);
+        foot->addWidget(b);
+    }
+    column->addLayout(foot);
+    connect(takeOut_, &QPushButton::clicked, this, &StepList::takeOutAsked);
+    connect(process_, &QPushButton::clicked, this, [this] { emit judged(StepVerdict::Process); });
+    connect(leave_, &QPushButton::clicked, this, [this] { emit judged(StepVerdict::Leave); });
+    connect(forget_, &QPushButton::clicked, this, &StepList::forget);
+}
+
+StepList::Found StepList::lookedFor(JobContext& job, AssetId asset, std::string& trouble) {
+    StepSearch search;
+    if (asset) search.assets = {asset};
+    auto found = findSteps(job.study, search, job.progress);
+    Found out;
+    if (!found) {
+        if (!found.error().isCancelled()) trouble = found.error().message;
+        return out;
+    }
+    out.samples = found->samples;
+    for (const SuspectedStep& step : found->steps) {
+        const TimeRange range = sketchRange(step);
+        out.steps.push_back(
+            {step, job.study.columns(*job.study.catalog().tag(step.tag), range, kSketchPoints, Which::Mended),
+             range});
+    }
+    return out;
+}
+
+void StepList::find() {
+    const Tag* tag = session_.tag(session_.view().tag());
+    const AssetId asset = scope_->currentIndex() == kAsset ? session_.view().asset() : AssetId();
+    if (scope_->currentIndex() == kAsset && !tag && !asset) return;
+    find_->setEnabled(false);
+    status_->setText("looking …");
+    session_.runJob(
+        this, "steps", "Looking for steps",
+        [this, asset](JobContext& job) -> std::function<void()> {
+            std::string trouble;
+            Found found = lookedFor(job, asset, trouble);
+            if (job.progress.stopped(1)) return {};
+            return [this, found = std::move(found), trouble] {
+                if (trouble.empty()) return take(found);
+                emit session_.failed(QString::fromStdString(trouble));
+            };
+        },
+        false,
+        [this] {
+            find_->setEnabled(true);
+            fill();
+        });
+}
+
+void StepList::take(Found found) {
+    found_ = std::move(found);
+    looked_ = true;
+    table_->clearSelection();
+    table_->setCurrentIndex({});
+    fill();
+}
+
+const StepList::Listed* StepList::current() const {
+    const auto key = currentKey(table_);
+    return key > 0 && static_cast<std::size_t>(key) <= found_.steps.size()
+               ? &found_.steps[static_cast<std::size_t>(key - 1)]
+               : nullptr;
+}
+
+std::vector<SuspectedStep> StepList::chosen() const {
+    const Listed* now = current();
+    std::vector<SuspectedStep> all, out;
+    if (!now) return out;
+    for (const Listed& l : found_.steps) all.push_back(l.step);
+    for (const std::size_t i : mountMates(all, static_cast<std::size_t>(now - found_.steps.data())))
+        out.push_back(all[i]);
+    return out;
+}
+
+bool StepList::isTakenOut(const SuspectedStep& step) const {
+    const auto& fixes = session_.study().judgement().fixes(step.tag);
+    return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) {
+        const auto* shift = std::get_if<ShiftFix>(&f.body);
+        return f.on && shift && f.from <= step.time && f.to >= step.time &&
+               std::abs(shift->by + step.size) < 0.3 * std::abs(step.size);
+    });
+}
+
+RowsModel::Row StepList::rowOf(std::size_t place, const std::optional<JudgedStep>& judged) const {
+    const SuspectedStep& s = found_.steps[place].step;
+    const Tag& tag = *session_.tag(s.tag);
+    const QString unit = QString::fromStdString(tag.unit);
+    const bool takenOut = isTakenOut(s);
+    QString what = s.kind == StepKind::Process    ? "companions moved"
+                   : s.kind == StepKind::DriftEnd ? "a drift taken back"
+                   : s.sharedWith.empty()         ? "lonely"
+                                                  : "lonely, one mount";
+    if (takenOut) what = "taken out";
+    if (judged) what = judged->verdict == StepVerdict::Process ? "judged: the process" : "judged: left";
+    const auto sign = [](double v) { return (v > 0 ? "+" : "") + valueText(v); };
+    RowsModel::Row row{
+        static_cast<std::int64_t>(place + 1),
+        {QString::fromStdString(session_.zone().shortText(s.time)), QString::fromStdString(tag.path()), "",
+         sign(s.size) + (unit.isEmpty() ? "" : " " + unit), valueText(s.low()) + " … " + valueText(s.high()),
+         s.returns ? QString::fromStdString(sayDuration(*s.returns - s.time)) : "stays",
+         QString::number(std::min(999.0, s.significance()), 'f', 0), what}};
+    row.sortBy(0, s.time);
+    row.number(3, s.size, unit);
+    if (s.returns) row.sortBy(5, *s.returns - s.time);
+    row.number(6, s.significance());
+    if (takenOut || judged) row.ink = session_.theme().second;
+    return row;
+}
+
+void StepList::fill() {
+    const auto before = currentKey(table_);
+    std::erase_if(found_.steps, [this](const Listed& l) { return !session_.tag(l.step.tag); });
+    std::vector<SuspectedStep> steps;
+    for (const Listed& l : found_.steps) steps.push_back(l.step);
+    const auto verdicts = verdictsOn(session_.study(), steps);
+    std::vector<RowsModel::Row> rows;
+    std::size_t hidden = 0;
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        const bool done = verdicts[i] || steps[i].kind == StepKind::DriftEnd;
+        if (done && !all_->isChecked())
+            ++hidden;
+        else
+            rows.push_back(rowOf(i, verdicts[i]));
+    }
+    const std::size_t shown = rows.size();
+    model_->setRows(std::move(rows));
+    if (const int row = model_->rowOf(before); before > 0 && row >= 0) table_->selectRow(row);
+    if (!looked_)
+        status_->setText("not looked for yet");
+    else
+        status_->setText(
+            QString("%1 steps%2").arg(shown).arg(hidden ? QString(" · %1 set aside").arg(hidden) : ""));
+    status_->setToolTip(
+        looked_
+            ? QString("Looked at %1 million samples, as mended. Set aside: judged ones, and ends of drifts.")
+                  .arg(static_cast<double>(found_.samples) / 1e6, 0, 'f', 1)
+            : QString());
+    say();
+}
+
+bool StepList::chosenIsOpen() const {
+    const Listed* now = current();
+    return now && !isTakenOut(now->step) && !verdictsOn(session_.study(), {now->step}).front();
+}
+
+void StepList::say() {
+    const Listed* now = current();
+    std::optional<JudgedStep> judged;
+    if (now) judged = verdictsOn(session_.study(), {now->step}).front();
+    const bool open = chosenIsOpen();
+    takeOut_->setEnabled(open);
+    process_->setEnabled(open);
+    leave_->setEnabled(open);
+    forget_->setVisible(judged.has_value());
+    QString text =
+        now ? QString::fromStdString(stepSentence(session_.study(), now->step))
+            : "Looks for moments at which a sensor's level changes and the process does not. Choose a "
+              "row to see it and to have its shift in hand.";
+    if (judged)
+        text +=
+            QString(" %1: %2").arg(QString::fromStdString(judged->who), QString::fromStdString(judged->why));
+    sentence_->setText(text);
+}
+
+void StepList::forget() {
+    const Listed* now = current();
+    if (!now) return;
+    const SuspectedStep step = now->step;
+    session_.tryChange([&] { session_.report(forgetVerdict(session_.study(), step)); });
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,154 @@
+// Suspected steps in Mend, driven by mouse and keys: looked for, taken out there and back on two tags
+// together, judged, undone, and as left when the study is opened again.
+#include <QCheckBox>
+
+#include "app/mend/mend_bench.h"
+#include "store/judgement.h"
+#include "test/window_driver.h"
+#include "work/mend/fix_in_hand.h"
+#include "work/mend/mending.h"
+
+namespace jacinth::test {
+namespace {
+
+class Steps : public ::testing::Test {
+  protected:
+    Steps() : folder("window-steps") {
+        copyDemo(folder / "s.jacinth");
+        start();
+    }
+    void start() {
+        d = std::make_unique<WindowDriver>(folder / "s.jacinth");
+        d->clickTag("Kiln 1/Air-off RH");
+        d->bench(app::BenchId::Mend);
+        d->click("toSteps");
+    }
+    void look() {
+        d->click("findSteps");
+        d->settle();
+    }
+    QTableView* table() { return d->find<QTableView>("stepList"); }
+    QString cell(int row, int column) { return table()->model()->index(row, column).data().toString(); }
+    int rows() { return table()->model()->rowCount(); }
+    int rowOf(const QString& tag) {
+        for (int row = 0; row < rows(); ++row)
+            if (cell(row, 1) == tag) return row;
+        ADD_FAILURE() << "no step of " << tag.toStdString();
+        return 0;
+    }
+    void choose(const QString& tag) {
+        d->clickRow(table(), rowOf(tag));
+        d->settle();
+    }
+    const Fix& draft() { return d->window().mend()->draft(); }
+    std::vector<Fix> fixes() { return d->study().judgement().allFixes(); }
+    QString sentence() { return d->find<QLabel>("stepSentence")->text(); }
+    bool enabled(const char* button) { return d->find<QPushButton>(button)->isEnabled(); }
+    Folder folder;
+    std::unique_ptr<WindowDriver> d;
+};
+
+TEST_F(Steps, AreListedWithTheirReasonsAndHaveTheirShiftInHand) {
+    EXPECT_EQ(rows(), 0);
+    EXPECT_FALSE(enabled("takeOutStep"));
+    EXPECT_TRUE(d->find<QLabel>("stepStatus")->text().contains("not looked for"));
+    look();
+    EXPECT_GE(rows(), 9);
+    EXPECT_TRUE(d->find<QLabel>("stepStatus")->toolTip().contains("million samples"));
+    choose("Kiln 4/Bed ΔP");
+    EXPECT_TRUE(sentence().contains("Kiln 4/Bed ΔP rises by")) << sentence().toStdString();
+    EXPECT_EQ(d->view().tag(), d->tagId("Kiln 4/Bed ΔP"));
+    EXPECT_EQ(draft().tag, d->tagId("Kiln 4/Bed ΔP"));
+    EXPECT_NEAR(std::get<ShiftFix>(draft().body).by, -38, 3.8);
+    EXPECT_TRUE(d->view().view().contains(draft().from));
+    EXPECT_EQ(draft().to, d->study().record().to);  // from then on
+    EXPECT_TRUE(fixes().empty());
+}
+
+TEST_F(Steps, TwoTagsOfOneMountAreTakenOutThereAndBackTogether) {
+    look();
+    choose("Kiln 6/Air-off temp");
+    EXPECT_TRUE(sentence().contains("one mount")) << sentence().toStdString();
+    const double size = -std::get<ShiftFix>(draft().body).by;
+    d->type("fixBy", "-3.1");
+    d->click("takeOutStep");
+    ASSERT_EQ(fixes().size(), 2u);
+    for (const Fix& f : fixes()) {
+        EXPECT_FALSE(f.why.empty());
+        EXPECT_GT(f.to - f.from, kDay);
+        EXPECT_LT(f.to, d->study().record().to);
+        if (f.tag == d->tagId("Kiln 6/Air-off temp")) {
+            EXPECT_EQ(std::get<ShiftFix>(f.body).by, -3.1);  // as typed
+        }
+    }
+    EXPECT_NEAR(size, 3.2, 0.32);
+    EXPECT_EQ(cell(rowOf("Kiln 6/Air-off temp"), 7), "taken out");
+    EXPECT_EQ(cell(rowOf("Kiln 6/Air-off RH"), 7), "taken out");
+    choose("Kiln 6/Air-off RH");
+    EXPECT_FALSE(enabled("takeOutStep"));
+    EXPECT_TRUE(changesNothing(draft()));  // not a second time
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_TRUE(fixes().empty());  // one step of two
+    EXPECT_TRUE(enabled("takeOutStep"));
+    EXPECT_NE(cell(rowOf("Kiln 6/Air-off temp"), 7), "taken out");
+}
+
+TEST_F(Steps, WhatWasTakenOutIsNotFoundAgain) {
+    look();
+    const int before = rows();
+    choose("Kiln 2/Air-off RH");
+    d->click("takeOutStep");
+    ASSERT_EQ(fixes().size(), 1u);
+    look();
+    EXPECT_EQ(rows(), before - 1);
+}
+
+TEST_F(Steps, AVerdictNeedsAReasonIsKeptAndForgotten) {
+    look();
+    const int before = rows();
+    choose("Kiln 5/Gas flow");
+    d->type("fixWhy", "");
+    d->click("stepIsProcess");
+    EXPECT_EQ(rows(), before);
+    d->type("fixWhy", "burner retuned");
+    d->click("stepIsProcess");
+    EXPECT_EQ(rows(), before - 1);
+    d->close();
+    start();
+    look();
+    EXPECT_EQ(rows(), before - 1);  // not proposed again
+    d->click("stepsJudged");
+    EXPECT_GE(rows(), before);
+    for (int row = 0; row < rows(); ++row)
+        if (cell(row, 7) == "judged: the process") d->clickRow(table(), row);
+    EXPECT_TRUE(sentence().contains("burner retuned")) << sentence().toStdString();
+    EXPECT_FALSE(enabled("takeOutStep"));
+    d->click("forgetVerdict");
+    d->click("stepsJudged");
+    EXPECT_EQ(rows(), before);
+}
+
+TEST_F(Steps, ThisAssetAloneAndTheLedgerBack) {
+    d->clickTag("Kiln 4/Bed ΔP");
+    d->find<QComboBox>("stepScope")->setCurrentIndex(0);
+    look();
+    ASSERT_GE(rows(), 1);
+    for (int row = 0; row < rows(); ++row) EXPECT_TRUE(cell(row, 1).startsWith("Kiln 4/"));
+    d->click("toLedger");
+    EXPECT_TRUE(d->find<QTableView>("fixLedger")->isVisible());
+    EXPECT_FALSE(table()->isVisible());
+}
+
+TEST_F(Steps, AStopLeavesTheListAsItWas) {
+    look();
+    const int before = rows();
+    d->find<QPushButton>("findSteps")->click();
+    d->session().cancelJobs();
+    d->settle();
+    EXPECT_EQ(rows(), before);
+    EXPECT_TRUE(enabled("findSteps"));
+}
+
+}  // namespace
+}  // namespace jacinth::test

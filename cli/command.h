@@ -80,6 +80,7 @@ void addHistoryCommands(CLI::App& app);    // ledger, undo, redo, fact
 void addLabelCommands(CLI::App& app);      // label
 void addFixCommands(CLI::App& app);        // fix
 void addStepCommands(CLI::App& app);       // steps
+void addSpikeCommands(CLI::App& app);      // spikes
 void addJudgementCommands(CLI::App& app);  // prove, report
 
 }  // namespace jacinth::cli

@@ -4,9 +4,11 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "cli/spike_commands.h"
 #include "cli/step_commands.h"
 #include "store/fix_body.h"
 #include "store/judgement.h"
+#include "work/mend/hide_spikes.h"
 #include "work/mend/mending.h"
 
 namespace jacinth::cli {
@@ -85,6 +87,8 @@ struct FixOptions {
     std::optional<std::string> longest, margin, tau;
     std::optional<bool> over;
     bool fit = false, fixedStart = false, leaveOut = false;
+    bool spikes = false;
+    SpikeOptions spike;
 };
 
 /// The options of every kind; whether they belong to this one is asked by checkOptions.
@@ -106,6 +110,8 @@ void addBodyOptions(CLI::App& command, FixOptions& o) {
     command.add_option("--margin", o.margin, "borrow, decay: how much on both sides is compared");
     command.add_option("--tau", o.tau,
                        "decay: time constant; fitted to what is before where it is not given");
+    addSpikeOptions(command, o.spike);
+    command.add_flag("--spikes", o.spikes, "hide: the spikes in the stretch, as one class");
     command.add_flag_function(
         "--over,!--gaps-alone", [&o](std::int64_t times) { o.over = times > 0; },
         "bridge, borrow, decay: in place of what is there, not in gaps alone");
@@ -131,6 +137,7 @@ void checkOptions(const FixOptions& o, FixKind kind) {
     only(o.twin.has_value(), "--twin", {Borrow});
     only(o.margin.has_value(), "--margin", {Borrow, Decay});
     only(o.tau.has_value(), "--tau", {Decay});
+    only(o.spikes || o.spike.given(), "--spikes", {Hide});
     only(o.over.has_value(), "--over", {Bridge, Borrow, Decay});
 }
 
@@ -296,6 +303,7 @@ std::vector<Fix> fixesByOptions(Study& study, const FixOptions& o, TimeRange ran
         f.tag = orRefuse(study.catalog().tagAt(path)).id;
         f.body = emptyBody(*kind);
         f.from = range.from, f.to = range.to;
+        if (o.spikes) f = orRefuse(hidingFix(f.tag, spikesIn(study, path, range, o.spike)));
         takeOptions(study, f, o, fits.emplace_back());
         out.push_back(std::move(f));
     }

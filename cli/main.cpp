@@ -138,6 +138,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addLabelCommands(app);
     jacinth::cli::addFixCommands(app);
     jacinth::cli::addStepCommands(app);
+    jacinth::cli::addSpikeCommands(app);
     jacinth::cli::addJudgementCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

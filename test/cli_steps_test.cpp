@@ -79,6 +79,48 @@ TEST(CliSteps, VerdictsAreListedWithTheirReasons) {
     EXPECT_NE(run({"steps", s, "--leave", "1"}).err.find("say why"), std::string::npos);
 }
 
+TEST(CliSpikes, AreFoundAndHiddenAsOneClass) {
+    Folder f("spikes");
+    copyDemo(f / "s.jacinth");
+    const std::string s = f / "s.jacinth", tag = "Kiln 3/Bed ΔP";
+    const auto found = [&] { return run({"spikes", s, "--tag", tag, "--json"}).json(); };
+    const json before = found(), truth = demoTruth();
+    std::size_t planted = 0, seen = 0;
+    for (const json& spike : truth["spikes"]) {
+        if (spike["tag"] != tag) continue;
+        ++planted;
+        seen += std::any_of(before.begin(), before.end(), [&](const json& b) {
+            return std::chrono::abs(instantOf(b["time"]) - instantOf(spike["time"])) < kMinute;
+        });
+    }
+    ASSERT_GT(planted, 0u);
+    EXPECT_EQ(seen, planted);
+    const json fix =
+        run({"fix", "add", s, "--tag", tag, "--kind", "hide", "--spikes", "--from", "2026-03-01T00:00:00Z",
+             "--to", "2026-05-01T00:00:00Z", "--why", "electrical", "--json"})
+            .json();
+    EXPECT_EQ(fix["parts"].size(), before.size());
+    EXPECT_GE(fix["figures"]["hidden"], before.size());
+    EXPECT_TRUE(found().empty());
+    ASSERT_EQ(run({"undo", s}).code, 0);
+    EXPECT_EQ(found().size(), before.size());
+    EXPECT_TRUE(run({"spikes", s, "--tag", tag, "--prominence", "1e6", "--json"}).json().empty());
+}
+
+TEST(CliSpikes, WhatCannotBeIsRefused) {
+    EXPECT_NE(run({"spikes", kDemoPlant, "--tag", "Kiln 3/Kiln step"}).err.find("holds states"),
+              std::string::npos);
+    EXPECT_EQ(run({"spikes", kDemoPlant, "--tag", "Kiln 3/Bed ΔP", "--prominence", "-1"}).code, 2);
+    EXPECT_EQ(run({"spikes", kDemoPlant, "--tag", "Kiln 3/Bed ΔP", "--width", "wide"}).code, 2);
+    Folder f("no-spikes");
+    copyDemo(f / "s.jacinth");
+    const Said none = run({"fix", "add", f / "s.jacinth", "--tag", "Kiln 3/Bed ΔP", "--kind", "hide",
+                           "--spikes", "--prominence", "1e6", "--from", "2026-03-01T00:00:00Z", "--to",
+                           "2026-03-02T00:00:00Z", "--why", "x"});
+    EXPECT_EQ(none.code, 1);
+    EXPECT_NE(none.err.find("no spikes"), std::string::npos) << none.err;
+}
+
 TEST(CliSteps, WhatDoesNotExistIsSaid) {
     EXPECT_NE(run({"steps", kDemoPlant, "--asset", "Kiln 9"}).err.find("Kiln 9"), std::string::npos);
     EXPECT_EQ(run({"steps", kDemoPlant, "--tag", "Kiln 1/Nothing"}).code, 1);

@@ -140,6 +140,33 @@ TEST_F(Steps, ThisAssetAloneAndTheLedgerBack) {
     EXPECT_FALSE(table()->isVisible());
 }
 
+TEST_F(Steps, SpikesAreShownThenHiddenAsOneClassThenUndone) {
+    d->clickTag("Kiln 3/Bed ΔP");
+    d->click("kindHide");
+    d->type("spikeProminence", "many");
+    d->click("findSpikes");
+    d->settle();
+    EXPECT_EQ(std::get<HideFix>(draft().body).parts.size(), 0u);  // said in the field, nothing done
+    d->type("spikeProminence", "");
+    d->click("findSpikes");
+    d->settle();
+    const std::size_t found = std::get<HideFix>(draft().body).parts.size();
+    ASSERT_GT(found, 0u);
+    EXPECT_TRUE(fixes().empty());
+    const Instant first = std::get<HideFix>(draft().body).parts[0].from;
+    const Tag tag = *d->study().catalog().tagAt("Kiln 3/Bed ΔP");
+    const double spike = d->study().valueAt(tag, first, Which::Mended);
+    d->click("enterFix");
+    ASSERT_EQ(fixes().size(), 1u);
+    EXPECT_EQ(std::get<HideFix>(fixes()[0].body).parts.size(), found);
+    EXPECT_GT(std::abs(d->study().valueAt(tag, first, Which::Mended) - spike), 100);
+    EXPECT_EQ(d->study().valueAt(tag, first, Which::AsLogged), spike);
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_TRUE(fixes().empty());
+    EXPECT_EQ(d->study().valueAt(tag, first, Which::Mended), spike);
+}
+
 TEST_F(Steps, AStopLeavesTheListAsItWas) {
     look();
     const int before = rows();

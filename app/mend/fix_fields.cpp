@@ -227,6 +227,21 @@ class HideFields : public RowsOfFields {
     HideFields() : parts_(makeLabel("", "second")), all_(box("fixHideAll", "The whole stretch")) {
         parts_->setWordWrap(true);
         rows_->insertWidget(0, parts_);
+        prominence_ = makeField("spikeProminence", "Spikes stand out by");
+        prominence_->setPlaceholderText("by the noise");
+        width_ = makeField("spikeWidth", "Spikes no wider than");
+        width_->setPlaceholderText("3 samples");
+        everywhere_ = new QCheckBox("In the whole record");
+        everywhere_->setObjectName("spikesEverywhere");
+        everywhere_->setChecked(true);
+        auto* find = makeButton("Find spikes", "findSpikes");
+        find->setFixedHeight(24);
+        find->setToolTip("Shows the spikes with a tick each; Enter hides them all");
+        addRow(rows_, "Stand out by", prominence_);
+        addRow(rows_, "No wider than", width_);
+        rows_->addWidget(everywhere_);
+        rows_->addWidget(find);
+        connect(find, &QPushButton::clicked, this, &HideFields::ask);
     }
     void show(const Fix& fix, const FixContext&) override {
         const HideFix& hide = std::get<HideFix>(fix.body);
@@ -246,8 +261,20 @@ class HideFields : public RowsOfFields {
     }
 
   private:
+    void ask() {
+        SpikeSearch search;
+        if (!prominence_->text().trimmed().isEmpty()) search.prominence = numberIn(prominence_->text());
+        const auto width = parseDuration(width_->text().trimmed().toStdString());
+        if (width) search.width = *width;
+        const bool good = prominence_->text().trimmed().isEmpty() || search.prominence.value_or(0) > 0;
+        markWrong(prominence_, !good, "a number above 0, or nothing");
+        markWrong(width_, !width_->text().trimmed().isEmpty() && !width, "a length of time, like 30s");
+        if (good && (width || width_->text().trimmed().isEmpty()))
+            emit spikesAsked(search, everywhere_->isChecked());
+    }
     QLabel* parts_;
-    QCheckBox* all_;
+    QCheckBox *all_, *everywhere_;
+    QLineEdit *prominence_, *width_;
 };
 
 class CutFields : public RowsOfFields {

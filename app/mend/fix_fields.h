@@ -5,6 +5,7 @@
 
 #include "app/base/session.h"
 #include "core/mend/fix.h"
+#include "core/series/spikes.h"
 
 namespace jacinth::app {
 
@@ -26,6 +27,8 @@ class FixFields : public QWidget {
 
   signals:
     void edited();  ///< a field was left, or a choice made
+    /// Spikes are to be looked for: in the stretch of the fix, or everywhere.
+    void spikesAsked(const jacinth::SpikeSearch& search, bool everywhere);
 };
 
 FixFields* makeFixFields(FixKind kind, Session& session);

@@ -186,6 +186,12 @@ std::vector<PointMark> MendBench::pointsOf(TagId id) const {
             if (s.tag == id)
                 points.push_back(
                     {s.start + (s.end - s.start) / 2, factNumber(s.facts, "height"), PointLook::Tick});
+    // Those that the fix in hand would hide.
+    const auto* hide = std::get_if<HideFix>(&draft_.body);
+    if (hide && draft_.tag == id && tag())
+        for (const TimeRange& part : hide->parts)
+            points.push_back(
+                {part.from, valueInSight(session_, *tag(), part.from, Which::Mended), PointLook::Tick});
     return points;
 }
 

@@ -64,6 +64,7 @@ class MendBench : public Bench {
     void takeOutStep();              ///< with those of the tags on its mount
     void judgeChosen(StepVerdict verdict);
     bool whyIsSaid();
+    void findSpikes(const SpikeSearch& search, bool everywhere);  ///< the fix that hides them comes in hand
     FixContext context() const;
     const Tag* tag() const;
     FixFields* fields() const;

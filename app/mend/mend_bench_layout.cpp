@@ -102,6 +102,7 @@ void MendBench::buildInspector() {
     for (int i = 0; i < kKinds; ++i) {
         FixFields* fields = makeFixFields(static_cast<FixKind>(i), session_);
         connect(fields, &FixFields::edited, this, &MendBench::readFields);
+        connect(fields, &FixFields::spikesAsked, this, &MendBench::findSpikes);
         side->addWidget(fields);
         fields_.push_back(fields);
     }

@@ -1,9 +1,11 @@
-// Mend with a suspected step: its shift in hand, taken out with its mount, or judged to be none.
+// What Mend finds by itself: suspected steps, taken out with their mount or judged to be none; spikes, hidden
+// as a class.
 #include <QStackedWidget>
 
 #include "app/mend/mend_bench.h"
 #include "app/mend/step_list.h"
 #include "work/mend/fix_in_hand.h"
+#include "work/mend/hide_spikes.h"
 
 namespace jacinth::app {
 namespace {
@@ -74,9 +76,32 @@ void MendBench::takeOutStep() {
 void MendBench::judgeChosen(StepVerdict verdict) {
     const auto steps = steps_->chosen();
     if (steps.empty() || !whyIsSaid()) return;
-    const SuspectedStep step = steps.front();
     const std::string why = why_->text().trimmed().toStdString();
-    session_.tryChange([&] { session_.report(judgeStep(session_.study(), step, verdict, why)); });
+    session_.tryChange([&] { session_.report(judgeStep(session_.study(), steps.front(), verdict, why)); });
+}
+
+void MendBench::findSpikes(const SpikeSearch& search, bool everywhere) {
+    if (!tag()) return;
+    readFields();
+    const Tag of = *tag();
+    const TimeRange range =
+        everywhere ? session_.study().record() : TimeRange{draft_.from, draft_.to + kNanosecond};
+    session_.runJob(this, "spikes", "Looking for spikes", [this, of, range, search](JobContext& job) {
+        auto found = spikesOf(job.study, of, range, search, job.progress);
+        return std::function<void()>([this, of, found = std::move(found)] {
+            if (!session_.report(found) || !tag() || tag()->id != of.id) return;
+            if (found->empty())
+                return emit session_.notified(
+                    "No sample stands out like that. Ask for a smaller prominence.");
+            draft_ = *hidingFix(of.id, *found);
+            if (why_->text().trimmed().isEmpty()) why_->setText("spikes of the sensor");
+            emit session_.notified(
+                QString("%1 spikes, each with a tick; nothing is hidden before it is entered")
+                    .arg(found->size()));
+            builtFor_ = {};
+            rebuild();
+        });
+    });
 }
 
 }  // namespace jacinth::app

@@ -19,7 +19,7 @@ const std::vector<double> kNile{
     771,  676,  649,  846,  812,  742,  801,  1040, 860,  874,  848,  890,  744,  749, 838,  1050, 918,
     986,  797,  923,  975,  815,  1020, 906,  901,  1170, 912,  746,  919,  718,  714, 740};
 
-double mean(const std::vector<double>& y, std::size_t from, std::size_t to) {
+double meanOfPart(const std::vector<double>& y, std::size_t from, std::size_t to) {
     return std::accumulate(y.begin() + static_cast<std::ptrdiff_t>(from),
                            y.begin() + static_cast<std::ptrdiff_t>(to), 0.0) /
            static_cast<double>(to - from);
@@ -30,7 +30,7 @@ double costOf(const std::vector<double>& y, std::vector<std::size_t> changes, do
     changes.push_back(y.size());
     std::size_t from = 0;
     for (const std::size_t to : changes) {
-        const double m = mean(y, from, to);
+        const double m = meanOfPart(y, from, to);
         for (std::size_t i = from; i < to; ++i) cost += (y[i] - m) * (y[i] - m);
         from = to;
     }
@@ -43,7 +43,7 @@ double leastCost(const std::vector<double>& y, double penalty) {
     for (std::size_t t = 1; t <= y.size(); ++t) {
         best[t] = INFINITY;
         for (std::size_t s = 0; s < t; ++s) {
-            const double m = mean(y, s, t);
+            const double m = meanOfPart(y, s, t);
             double cost = best[s] + penalty;
             for (std::size_t i = s; i < t; ++i) cost += (y[i] - m) * (y[i] - m);
             best[t] = std::min(best[t], cost);
@@ -56,7 +56,7 @@ TEST(MeanChanges, TheNileFellOnceIn1899) {
     const double s = noiseOf(kNile);
     const auto changes = meanChanges(kNile, 2 * s * s * std::log(100.0));
     ASSERT_EQ(changes, std::vector<std::size_t>{28});  // 1899 is the first year of the new level
-    EXPECT_NEAR(mean(kNile, 28, 100) - mean(kNile, 0, 28), -247.8, 0.05);
+    EXPECT_NEAR(meanOfPart(kNile, 28, 100) - meanOfPart(kNile, 0, 28), -247.8, 0.05);
 }
 
 TEST(MeanChanges, AreTheBestOfAllWaysToCut) {

@@ -291,7 +291,7 @@ std::vector<LevelShift> shiftsOfMean(const std::vector<double>& levels, const Bl
 }  // namespace
 
 std::vector<LevelShift> levelShifts(const TagScan& scan, const BlockGrid& grid) {
-    if (scan.byStretch.empty()) return shiftsOfMean(scan.levels.levels(), grid);
+    if (scan.byScale.empty() && scan.byStretch.empty()) return shiftsOfMean(scan.levels.levels(), grid);
     const std::vector<KindLevels> kinds = kindsOf(scan.byStretch, scan.resolution);
     std::vector<LevelShift> all;
     for (const KindLevels& of : kinds) {

@@ -149,6 +149,16 @@ TEST(SuspectedSteps, OneTagAloneWithoutStatesHasStepsToo) {
     EXPECT_NEAR(steps[0].size, 2, 3 * steps[0].error);
 }
 
+TEST(SuspectedSteps, ARecordTooShortForItsShapeToRecurHasNoneByLevels) {
+    Asset asset;
+    const BlockGrid day{between(Duration::zero(), kDay), 10 * kMinute};
+    Series first;
+    first.append(asset.other.view().within(day.range));
+    std::vector<RecurringStretch> states(asset.states.begin(), asset.states.begin() + 4);
+    const auto steps = suspectedSteps({scanTag(TagId(3), "Pa", first, day, {states})}, day, asset.changes);
+    EXPECT_TRUE(steps.empty());
+}
+
 TEST(SuspectedSteps, NothingComesOfNothing) {
     const BlockGrid grid{between(Duration::zero(), kDay), kHour};
     EXPECT_TRUE(suspectedSteps({}, grid, {}).empty());

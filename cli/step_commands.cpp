@@ -114,11 +114,16 @@ void judge(const Common& common, const StepOptions& o) {
     const auto done = [](const Status& status) {
         if (!status) throw Refusal{status.error().message};
     };
+    const std::size_t number = o.forget ? *o.forget : o.process ? *o.process : *o.leave;
+    const SuspectedStep& step = all.steps[all.place(number)];
     if (o.forget)
-        done(forgetVerdict(*study, all.steps[all.place(*o.forget)]));
+        done(forgetVerdict(*study, step));
     else
-        done(judgeStep(*study, all.steps[all.place(o.process ? *o.process : *o.leave)],
-                       o.process ? StepVerdict::Process : StepVerdict::Leave, o.why));
+        done(judgeStep(*study, step, o.process ? StepVerdict::Process : StepVerdict::Leave, o.why));
+    fmt::print("step {} of {}: {}\n", number, study->catalog().tag(step.tag)->path(),
+               o.forget    ? "the verdict is forgotten"
+               : o.process ? "it is the process"
+                           : "left as it is");
 }
 
 void list(const Common& common, const StepOptions& options) {

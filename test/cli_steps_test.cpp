@@ -70,7 +70,9 @@ TEST(CliSteps, VerdictsAreListedWithTheirReasons) {
     Folder f("verdicts");
     copyDemo(f / "s.jacinth");
     const std::string s = f / "s.jacinth";
-    ASSERT_EQ(run({"steps", s, "--process", "1", "--why", "new pulley"}).code, 0);
+    const Said judged = run({"steps", s, "--process", "1", "--why", "new pulley"});
+    ASSERT_EQ(judged.code, 0);
+    EXPECT_NE(judged.out.find("it is the process"), std::string::npos) << judged.out;
     EXPECT_EQ(run({"steps", s, "--json"}).json()[0]["dismissed"]["why"], "new pulley");
     EXPECT_NE(run({"steps", s}).out.find("new pulley"), std::string::npos);
     ASSERT_EQ(run({"steps", s, "--forget", "1"}).code, 0);

@@ -45,7 +45,7 @@ struct MadeAsset {
         range = {Instant{}, Instant(n * 30 * kSecond)};
     }
     std::vector<SuspectedStep> steps() const {
-        const BlockGrid grid{range, std::max<Duration>(10 * kMinute, range.length() / 16'384)};
+        const BlockGrid grid = gridFor(range);
         std::vector<TagScan> scans;
         for (std::size_t k = 0; k < tags.size(); ++k)
             scans.push_back(scanTag(TagId(k + 1), k < 2 ? "%" : "Pa", tags[k], grid, {states}));

@@ -110,8 +110,6 @@ void addBodyOptions(CLI::App& command, FixOptions& o) {
     command.add_option("--margin", o.margin, "borrow, decay: how much on both sides is compared");
     command.add_option("--tau", o.tau,
                        "decay: time constant; fitted to what is before where it is not given");
-    addSpikeOptions(command, o.spike);
-    command.add_flag("--spikes", o.spikes, "hide: the spikes in the stretch, as one class");
     command.add_flag_function(
         "--over,!--gaps-alone", [&o](std::int64_t times) { o.over = times > 0; },
         "bridge, borrow, decay: in place of what is there, not in gaps alone");
@@ -138,6 +136,7 @@ void checkOptions(const FixOptions& o, FixKind kind) {
     only(o.margin.has_value(), "--margin", {Borrow, Decay});
     only(o.tau.has_value(), "--tau", {Decay});
     only(o.spikes || o.spike.given(), "--spikes", {Hide});
+    if (o.spike.given() && !o.spikes) throw CLI::RequiredError("--spikes");
     only(o.over.has_value(), "--over", {Bridge, Borrow, Decay});
 }
 
@@ -345,6 +344,8 @@ void addFixAdd(CLI::App& fix) {
     add->add_option("--kind", o->kind, "shift, ramp, bend, curve, bridge, borrow, decay, hide, cut or clock");
     add->add_option("--why", o->why, "Why")->required();
     addBodyOptions(*add, *o);
+    addSpikeOptions(*add, o->spike);
+    add->add_flag("--spikes", o->spikes, "hide: the spikes in the stretch, as one class");
     auto* byStep = add->add_option("--step", *step, "Take out step N of `steps`, with the tags of its mount");
     add->add_flag("--alone", *alone, "with --step: of this tag alone")->needs(byStep);
     for (const char* other : {"--tag", "--kind", "--from", "--to"}) byStep->excludes(add->get_option(other));

@@ -27,7 +27,7 @@ struct NumberedSteps {
     std::size_t place(std::size_t number) const {
         const auto at = std::find(numbers.begin(), numbers.end(), number);
         if (number == 0 || at == numbers.end())
-            throw Refusal{fmt::format("there is no step {}; `steps` numbers them", number)};
+            throw Refusal{fmt::format("step {} is not in the list; `steps` numbers them", number)};
         return static_cast<std::size_t>(at - numbers.begin());
     }
 };

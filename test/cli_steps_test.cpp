@@ -121,6 +121,22 @@ TEST(CliSpikes, WhatCannotBeIsRefused) {
                            "2026-03-02T00:00:00Z", "--why", "x"});
     EXPECT_EQ(none.code, 1);
     EXPECT_NE(none.err.find("no spikes"), std::string::npos) << none.err;
+    const std::vector<std::string> hide{"fix",
+                                        "add",
+                                        f / "s.jacinth",
+                                        "--tag",
+                                        "Kiln 3/Bed ΔP",
+                                        "--kind",
+                                        "hide",
+                                        "--from",
+                                        "2026-03-01T00:00:00Z",
+                                        "--to",
+                                        "2026-03-02T00:00:00Z",
+                                        "--why",
+                                        "x",
+                                        "--prominence",
+                                        "9"};
+    EXPECT_NE(run(hide).err.find("--spikes"), std::string::npos);  // else it would hide the whole stretch
 }
 
 TEST(CliSteps, WhatDoesNotExistIsSaid) {
@@ -130,7 +146,7 @@ TEST(CliSteps, WhatDoesNotExistIsSaid) {
     copyDemo(f / "s.jacinth");
     const Said none = run({"fix", "add", f / "s.jacinth", "--step", "99", "--why", "x"});
     EXPECT_EQ(none.code, 1);
-    EXPECT_NE(none.err.find("there is no step 99"), std::string::npos) << none.err;
+    EXPECT_NE(none.err.find("step 99 is not in the list"), std::string::npos) << none.err;
     const Said both = run({"fix", "add", f / "s.jacinth", "--step", "1", "--kind", "hide", "--why", "x"});
     EXPECT_EQ(both.code, 2);
     EXPECT_EQ(run({"fix", "add", f / "s.jacinth", "--why", "x"}).code, 2);

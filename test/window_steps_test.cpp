@@ -169,11 +169,14 @@ TEST_F(Steps, SpikesAreShownThenHiddenAsOneClassThenUndone) {
 
 TEST_F(Steps, AStopLeavesTheListAsItWas) {
     look();
+    choose("Kiln 2/Air-off RH");
+    d->click("takeOutStep");
     const int before = rows();
     d->find<QPushButton>("findSteps")->click();
     d->session().cancelJobs();
     d->settle();
-    EXPECT_EQ(rows(), before);
+    EXPECT_EQ(rows(), before);  // one that looked to the end would not find what was taken out
+    EXPECT_EQ(cell(rowOf("Kiln 2/Air-off RH"), 7), "taken out");
     EXPECT_TRUE(enabled("findSteps"));
 }
 

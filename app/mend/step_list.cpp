@@ -5,7 +5,6 @@
 #include "app/base/sketch.h"
 #include "app/base/ui.h"
 #include "app/base/value_in_sight.h"
-#include "store/judgement.h"
 #include "work/mend/step_search.h"
 
 namespace jacinth::app {
@@ -184,20 +183,11 @@ std::vector<SuspectedStep> StepList::chosen() const {
     return out;
 }
 
-bool StepList::isTakenOut(const SuspectedStep& step) const {
-    const auto& fixes = session_.study().judgement().fixes(step.tag);
-    return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) {
-        const auto* shift = std::get_if<ShiftFix>(&f.body);
-        return f.on && shift && f.from <= step.time && f.to >= step.time &&
-               std::abs(shift->by + step.size) < 0.3 * std::abs(step.size);
-    });
-}
-
 RowsModel::Row StepList::rowOf(std::size_t place, const std::optional<JudgedStep>& judged) const {
     const SuspectedStep& s = found_.steps[place].step;
     const Tag& tag = *session_.tag(s.tag);
     const QString unit = QString::fromStdString(tag.unit);
-    const bool takenOut = isTakenOut(s);
+    const bool takenOut = isTakenOut(session_.study(), s);
     QString what = s.kind == StepKind::Process    ? "companions moved"
                    : s.kind == StepKind::DriftEnd ? "a drift taken back"
                    : s.sharedWith.empty()         ? "lonely"
@@ -252,7 +242,8 @@ void StepList::fill() {
 
 bool StepList::chosenIsOpen() const {
     const Listed* now = current();
-    return now && !isTakenOut(now->step) && !verdictsOn(session_.study(), {now->step}).front();
+    return now && !isTakenOut(session_.study(), now->step) &&
+           !verdictsOn(session_.study(), {now->step}).front();
 }
 
 void StepList::say() {

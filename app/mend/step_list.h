@@ -22,7 +22,6 @@ class StepList : public QWidget {
     /// The chosen step, and those that share its mount; empty where none is chosen.
     std::vector<SuspectedStep> chosen() const;
     bool chosenIsOpen() const;  ///< not taken out, and nothing judged about it
-    void find();                ///< in the scope that is set
 
   signals:
     void ledgerAsked();  ///< the list makes room for the ledger
@@ -43,10 +42,10 @@ class StepList : public QWidget {
     };
     void buildHead(QVBoxLayout* column);
     void buildFoot(QVBoxLayout* column);
+    void find();  ///< in the scope that is set
     void take(Found found);
     static Found lookedFor(JobContext& job, AssetId asset, std::string& trouble);
     RowsModel::Row rowOf(std::size_t place, const std::optional<JudgedStep>& judged) const;
-    bool isTakenOut(const SuspectedStep& step) const;
     const Listed* current() const;
     void say();  ///< the sentence and the buttons follow the chosen row
     void forget();

@@ -1,4 +1,4 @@
-// Spikes: single samples, or very few, that stand out from both neighbours and are no process.
+// Spikes: single samples, or very few, that stand out from both neighbours as the process does not.
 #pragma once
 
 #include <optional>

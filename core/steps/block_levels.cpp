@@ -31,14 +31,19 @@ std::vector<SliceOf> slicesOf(const BlockGrid& grid, const std::vector<Recurring
     return out;
 }
 
-double medianOfKnown(const std::vector<double>& levels, std::size_t from, std::size_t to) {
+}  // namespace
+
+double medianOfKnown(const std::vector<double>& levels, std::size_t from, std::size_t to, double share) {
     std::vector<double> known;
     for (std::size_t i = from; i < to; ++i)
         if (!std::isnan(levels[i])) known.push_back(levels[i]);
-    return 2 * known.size() < to - from || known.empty() ? kMissing : median(std::move(known));
+    if (static_cast<double>(known.size()) < share * static_cast<double>(to - from)) return kMissing;
+    return median(std::move(known));
 }
 
-}  // namespace
+BlockGrid gridFor(TimeRange range) {
+    return {range, std::max<Duration>(10 * kMinute, range.length() / 16'384)};
+}
 
 std::vector<double> blockLevels(const SeriesView& series, const BlockGrid& grid) {
     std::vector<double> out(grid.count(), kMissing), inside;
@@ -86,7 +91,7 @@ LevelDifference::LevelDifference(std::vector<double> levels, const BlockGrid& gr
 double LevelDifference::at(std::size_t i, std::size_t reach) const {
     const std::size_t n = blocks_[reach];
     if (i < n || i + 1 + n > levels_.size()) return kMissing;
-    return medianOfKnown(levels_, i + 1, i + 1 + n) - medianOfKnown(levels_, i - n, i);
+    return medianOfKnown(levels_, i + 1, i + 1 + n, 0.5) - medianOfKnown(levels_, i - n, i, 0.5);
 }
 
 }  // namespace jacinth

@@ -23,10 +23,17 @@ struct BlockGrid {
     std::size_t at(Instant t) const { return static_cast<std::size_t>((t - range.from) / width); }
 };
 
+/// Ten minutes wide, or as wide as makes 16 384 of them where the range is long.
+BlockGrid gridFor(TimeRange range);
+
 /// Medians of the usable samples in each block; NaN where there is none.
 std::vector<double> blockLevels(const SeriesView& series, const BlockGrid& grid);
 
-/// A stretch that comes again and again: a state held, a phase of a run. `kind` says which.
+/// Median of the levels from `from` up to `to` that are known; NaN where none is, or less than `share` of
+/// them.
+double medianOfKnown(const std::vector<double>& levels, std::size_t from, std::size_t to, double share = 0);
+
+/// A stretch that recurs: a state held, a phase of a run. `kind` says which.
 struct RecurringStretch {
     int kind = 0;
     TimeRange range;

@@ -3,19 +3,19 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/base/missing.h"
+#include "core/series/noise.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {
 namespace {
 
-constexpr std::size_t kReach = 5;     // samples of a level in the scan
-constexpr std::size_t kApart = 10;    // least distance of two jumps
-constexpr std::size_t kAround = 256;  // samples of a stretch in which the noise is taken as even
-constexpr std::size_t kStuck = 10;    // equal samples that make a value look stuck
-constexpr double kMeasured = 8;       // score from which on the size is measured again
-constexpr double kRobust = 1.4826;    // MAD → standard deviation
-constexpr double kLongGap = 5;        // median spacings
+constexpr std::size_t kReach = 5;                       // samples of a level in the scan
+constexpr std::size_t kApart = 10;                      // least distance of two jumps
+constexpr std::size_t kAround = NearbyNoise::kStretch;  // samples on either side that say how sure a size is
+constexpr std::size_t kStuck = 10;                      // equal samples that make a value look stuck
+constexpr double kMeasured = 8;                         // score from which on the size is measured again
+constexpr double kRobust = 1.4826;                      // MAD → standard deviation
+constexpr double kLongGap = 5;                          // median spacings
 
 double middleOf(double a, double b, double c) {
     return std::max(std::min(a, b), std::min(std::max(a, b), c));
@@ -64,32 +64,6 @@ class Levels {
     double offset_ = 0;
     Duration spacing_{};
     bool coarse_ = false;
-};
-
-/// The usual size of a figure, stretch by stretch: the greatest of three neighbouring stretches, so that a
-/// quiet stretch beside a noisy one does not make its edge look like a jump.
-class UsualSize {
-  public:
-    UsualSize(std::vector<double> figure, double least) : least_(least) {
-        std::vector<double> own;
-        for (std::size_t from = 0; from < figure.size(); from += kAround) {
-            const std::size_t to = std::min(figure.size(), from + kAround);
-            std::vector<double> part(figure.begin() + static_cast<std::ptrdiff_t>(from),
-                                     figure.begin() + static_cast<std::ptrdiff_t>(to));
-            for (double& v : part) v = std::abs(v);
-            own.push_back(kRobust * median(std::move(part)));
-        }
-        usual_ = own;
-        for (std::size_t b = 0; b < own.size(); ++b) {
-            if (b > 0) usual_[b] = std::max(usual_[b], own[b - 1]);
-            if (b + 1 < own.size()) usual_[b] = std::max(usual_[b], own[b + 1]);
-        }
-    }
-    double at(std::size_t i) const { return std::max(least_, usual_[i / kAround]); }
-
-  private:
-    std::vector<double> usual_;
-    double least_;
 };
 
 /// Equal values on one side of i, where neighbours of this tag are mostly not equal.
@@ -161,17 +135,6 @@ Jump jumpAt(const Levels& levels, std::size_t peak, double figure, double usual,
 
 }  // namespace
 
-double resolutionOf(const SeriesView& series) {
-    double least = 0, last = kMissing;
-    for (std::size_t i = 0; i < series.size(); ++i) {
-        if (!series.usable(i)) continue;
-        const double d = std::abs(series.values[i] - last);
-        if (d > 0 && (least == 0 || d < least)) least = d;
-        last = series.values[i];
-    }
-    return least;
-}
-
 std::vector<Jump> jumpsOf(const SeriesView& series, double score, const Progress& progress) {
     const Levels levels(series);
     const std::size_t n = levels.size();
@@ -180,13 +143,14 @@ std::vector<Jump> jumpsOf(const SeriesView& series, double score, const Progress
     for (std::size_t i = 0; i < n; ++i) figure[i] = levels.withoutSlope(i, kReach);
     const double resolution = resolutionOf(series);
     if (resolution == 0) return {};
-    const UsualSize usual(figure, resolution / 2);
+    const NearbyNoise noise(figure);
+    const auto usual = [&](std::size_t i) { return std::max(noise.at(i), resolution / 2); };
     if (progress.stopped(0.7)) return {};
     // The greatest of its surroundings, in one walk: a peak stands until a greater one comes near.
     std::vector<std::size_t> peaks;
     for (std::size_t i = 0; i < n; ++i) {
         const double size = std::abs(figure[i]);
-        if (size < score * usual.at(i)) continue;
+        if (size < score * usual(i)) continue;
         if (!peaks.empty() && i - peaks.back() <= kApart) {
             if (size > std::abs(figure[peaks.back()])) peaks.back() = i;
         } else {
@@ -195,7 +159,7 @@ std::vector<Jump> jumpsOf(const SeriesView& series, double score, const Progress
     }
     std::vector<Jump> out;
     for (const std::size_t i : peaks) {
-        out.push_back(jumpAt(levels, i, figure[i], usual.at(i), resolution));
+        out.push_back(jumpAt(levels, i, figure[i], usual(i), resolution));
         if (out.size() % 256 == 0 && progress.stopped(0.9)) return {};
     }
     return out;

@@ -22,13 +22,10 @@ struct Jump {
 
 /// The jumps of at least `score` times the usual difference nearby, rising in time, at least ten samples
 /// apart. The level before and after is the mean of five samples, single spikes left out; from their
-/// difference that of the levels on either side of them is taken, so that a slope is no jump. What is usual
-/// is a robust standard deviation of that figure over some hundred samples around. From a score of 8 on the
-/// size is measured again over the number of samples, 2 to 16, which is least uncertain there. Bad samples do
-/// not count. Linear time; memory of a few numbers a sample. Empty where it is stopped.
+/// difference that of the levels on either side of them is taken, so that a slope does not count as a jump.
+/// What is usual is a robust standard deviation of that figure over some hundred samples around. From a score
+/// of 8 on the size is measured again over the number of samples, 2 to 16, which is least uncertain there.
+/// Bad samples do not count. Linear time; memory of a few numbers a sample. Empty where it is stopped.
 std::vector<Jump> jumpsOf(const SeriesView& series, double score = 6, const Progress& progress = {});
-
-/// The finest difference the logger writes: the least difference of two neighbours that differ; 0 for none.
-double resolutionOf(const SeriesView& series);
 
 }  // namespace jacinth

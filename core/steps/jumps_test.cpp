@@ -5,6 +5,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/series/noise.h"
 #include "core/time/times_for_tests.h"
 
 namespace jacinth {

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <numeric>
 #include <optional>
+#include <span>
 
 #include "core/stats/segments.h"
 #include "core/stats/stats.h"
@@ -107,7 +107,8 @@ std::vector<LevelShift> shiftsOfKind(const KindLevels& of) {
 }
 
 /// One of those that tell of the same: of overlapping reach and the same sign, the one that changes most from
-/// one stretch to the next. Others with about the same size narrow the time and sharpen the size.
+/// one stretch to the next. Others of about the same time and size
+/// sharpen the size.
 std::vector<LevelShift> joined(std::vector<LevelShift> all) {
     std::sort(all.begin(), all.end(),
               [](const auto& a, const auto& b) { return a.change / a.error > b.change / b.error; });
@@ -124,9 +125,6 @@ std::vector<LevelShift> joined(std::vector<LevelShift> all) {
             s.size * same->size < 0 || std::abs(s.size) < std::abs(same->size) / 2 ||
             std::abs(s.size) > 2 * std::abs(same->size))
             continue;
-        same->between.from = std::max(same->between.from, s.between.from);
-        same->between.to = std::min(same->between.to, s.between.to);
-        same->seen = std::min(same->seen, s.seen);
         const Estimate both = together({{same->size, same->error}, {s.size, s.error}});
         same->size = both.size;
         same->error = both.error;
@@ -175,7 +173,7 @@ double costOfCut(const KindLevels& of, TimeRange reach, Instant cut) {
 
 /// Narrows the time of a shift: where the levels of all kinds that agree fit two levels best, and everywhere
 /// where they fit nearly as well (3.84 more: 95 % by the likelihood ratio). False where the best is at an
-/// end: that is no shift.
+/// end: then it is not a shift.
 bool locate(const std::vector<KindLevels>& kinds, LevelShift& shift) {
     std::vector<const KindLevels*> agree;
     std::vector<Instant> middles;
@@ -221,9 +219,7 @@ Moved movedIn(const std::vector<KindLevels>& of, Instant at) {
 }
 
 double meanOf(const std::vector<double>& x, std::size_t from, std::size_t to) {
-    return std::accumulate(x.begin() + static_cast<std::ptrdiff_t>(from),
-                           x.begin() + static_cast<std::ptrdiff_t>(to), 0.0) /
-           static_cast<double>(to - from);
+    return mean(std::span(x).subspan(from, to - from));
 }
 
 /// Standard deviation of the values, from differences over `lag`: where values depend on each other, it grows

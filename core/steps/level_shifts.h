@@ -19,14 +19,16 @@ struct LevelShift {
 };
 
 /// With a scale: for each kind of stretch, the median level of four in a row against that of the four before,
-/// against what this usually is; a shift where this is at least five times as much, is greatest, and the
-/// level was even before and after (up to four still earlier and still later ones, at least two, differ by at
-/// most 40 % of it): a drift or wear is none. Kinds that say the same are joined; where more than two kinds
-/// come often enough, two must say so. Without any scale: the changes of the mean of the record's blocks
-/// (meanChanges), with the spread and the number of values that do not depend on each other, where |t| is at
-/// least 5 (10 where neighbouring blocks depend on each other) and the quarters nearest to the change differ
-/// by 60 % of the whole or more: a trend is none. Where there
-/// are scales, and none explains the tag, there is nothing to judge it by, and no shift.
+/// against what this usually is. A shift is seven times as much or more, with all before on one side of all
+/// after (one on either side excepted), and the level even before and after: up to four still earlier and
+/// still later ones, at least two, differ by at most 40 % of it, so that neither a drift nor wear counts.
+/// Kinds that say the same are joined; where more than two kinds come often enough, two must say so. The time
+/// is where two levels fit best, with all times that fit nearly as well (95 % by the likelihood ratio).
+///
+/// Without any scale: the changes of the mean of the record's blocks (meanChanges), with the spread and the
+/// number of values that do not depend on each other, where |t| is at least 5 (10 where neighbouring blocks
+/// depend on each other) and the quarters nearest to the change differ by 60 % of the whole or more, so that
+/// a trend does not count. Where there are scales and none explains the tag, nothing can judge it: no shift.
 std::vector<LevelShift> levelShifts(const TagScan& scan, const BlockGrid& grid);
 
 /// Whether the levels of the four stretches before and after a moment lie apart.

@@ -6,6 +6,7 @@
 #include <random>
 
 #include "core/base/missing.h"
+#include "core/stats/nile_for_tests.h"
 #include "core/steps/estimate.h"
 #include "core/steps/level_shifts.h"
 #include "core/time/times_for_tests.h"
@@ -109,16 +110,9 @@ TEST(LevelShifts, AreNotADriftNorWearThatARepairEnds) {
 }
 
 TEST(LevelShifts, TheNileFellOnceIn1899) {
-    const std::vector<double> nile{
-        1120, 1160, 963,  1210, 1160, 1160, 813,  1230, 1370, 1140, 995,  935,  1110, 994, 1020, 960,  1180,
-        799,  958,  1140, 1100, 1210, 1150, 1250, 1260, 1220, 1030, 1100, 774,  840,  874, 694,  940,  833,
-        701,  916,  692,  1020, 1050, 969,  831,  726,  456,  824,  702,  1120, 1100, 832, 764,  821,  768,
-        845,  864,  862,  698,  845,  744,  796,  1040, 759,  781,  865,  845,  944,  984, 897,  822,  1010,
-        771,  676,  649,  846,  812,  742,  801,  1040, 860,  874,  848,  890,  744,  749, 838,  1050, 918,
-        986,  797,  923,  975,  815,  1020, 906,  901,  1170, 912,  746,  919,  718,  714, 740};
     Series s;
-    for (std::size_t i = 0; i < nile.size(); ++i)
-        s.push(at(static_cast<std::int64_t>(i) * 365 * kDay), nile[i]);
+    for (std::size_t i = 0; i < kNile.size(); ++i)
+        s.push(at(static_cast<std::int64_t>(i) * 365 * kDay), kNile[i]);
     const BlockGrid grid{between(Duration::zero(), 100 * 365 * kDay), 365 * kDay};
     const auto shifts = levelShifts(scanTag(TagId(1), "10⁸ m³", s, grid, {}), grid);
     ASSERT_EQ(shifts.size(), 1u);

@@ -19,13 +19,6 @@ std::vector<double> less(const std::vector<double>& a, const std::vector<double>
     return out;
 }
 
-double medianOfKnown(const std::vector<double>& levels, std::size_t from, std::size_t to) {
-    std::vector<double> known;
-    for (std::size_t i = from; i < to; ++i)
-        if (!std::isnan(levels[i])) known.push_back(levels[i]);
-    return median(std::move(known));
-}
-
 /// The resistant line through the medians of the outer thirds rises against `size`, by half of it to one and
 /// a half times, and the middle third lies on it.
 bool runsAway(const std::vector<double>& levels, std::size_t first, std::size_t last, double size) {

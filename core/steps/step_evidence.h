@@ -42,7 +42,8 @@ class StepEvidence {
     /// The same for a companion, whose change may act in part of the time only: from 0.3 times the size and
     /// two and a half times what is usual on.
     StaysChanged companion(std::size_t tag, Instant at, double size) const;
-    /// Before `at`, back to `from`, the level ran away by half of `size` or more, and `size` took it back.
+    /// Before `at`, back to `from`, the level ran away evenly by half of `size` to one and a half times, and
+    /// `size` took it back.
     bool endsDrift(std::size_t tag, Instant from, Instant at, double size) const;
 
   private:

@@ -40,9 +40,9 @@ struct SuspectedStep {
 /// hour, four, a day and three days is about its size and clear of what such differences usually are. That is
 /// judged on the difference from a twin (a tag of the same unit whose level changes with it) where there is
 /// one, and on what is left without the recurring shape where there is none. A jump back by the same size is
-/// its return; then the levels in between count. Jumps of several tags within 90 s are one event: with a twin
-/// that did not move, sensors on one mount; else a change of the process. Shifts of level that no jump
-/// explains (levelShifts) are added where no twin contradicts.
+/// its return; then the levels in between count. One that the tag makes often needs more of that. Jumps of
+/// several tags within 90 s are one event: with a twin that did not move, sensors on one mount; else a change
+/// of the process. Shifts of level that no jump explains (levelShifts) are added where no twin contradicts.
 std::vector<SuspectedStep> suspectedSteps(const std::vector<TagScan>& asset, const BlockGrid& grid,
                                           const std::vector<Instant>& stateChanges);
 

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/series/noise.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {

@@ -31,7 +31,7 @@ Result<std::vector<Spike>> spikesOf(const Study& study, const Tag& tag, TimeRang
 }
 
 Result<Fix> hidingFix(TagId tag, const std::vector<Spike>& spikes) {
-    if (spikes.empty()) return Error{"there are no spikes to hide"};
+    if (spikes.empty()) return Error{"no spikes were found to hide"};
     Fix out;
     out.tag = tag;
     HideFix hide;

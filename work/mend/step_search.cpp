@@ -12,13 +12,6 @@
 namespace jacinth {
 namespace {
 
-constexpr Duration kLeastBlock = 10 * kMinute;
-constexpr std::int64_t kMostBlocks = 16'384;
-
-BlockGrid gridOf(TimeRange range) {
-    return {range, std::max<Duration>(kLeastBlock, range.length() / kMostBlocks)};
-}
-
 /// How one asset's record recurs, and when a state changes.
 struct AssetScales {
     std::vector<std::vector<RecurringStretch>> scales;
@@ -81,7 +74,7 @@ void toSamples(const Study& study, SuspectedStep& step) {
 
 std::vector<SuspectedStep> stepsOfAsset(Study& study, const Asset& asset, TimeRange range,
                                         const Progress& progress, std::atomic<std::int64_t>& samples) {
-    const BlockGrid grid = gridOf(range);
+    const BlockGrid grid = gridFor(range);
     const AssetScales scales = scalesOf(study, asset, range);
     std::vector<TagScan> scans;
     const std::vector<Tag> tags = tagsToScan(study, asset.id);

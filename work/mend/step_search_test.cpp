@@ -66,8 +66,10 @@ TEST_F(StepSearching, TwoTagsOfOneMountAreFoundAndTakenOutTogether) {
     EXPECT_LT(fix.to, at(kBack * kMinute));
     EXPECT_GT(fix.to, at((kBack - 1) * kMinute));
     EXPECT_NEAR(std::get<ShiftFix>(fix.body).by, 5, 0.3);
+    EXPECT_TRUE(isTakenOut(*study, steps[0]));
     EXPECT_TRUE(found().empty());  // what is mended is not found again
     ASSERT_TRUE(study->history().undo());
+    EXPECT_FALSE(isTakenOut(*study, steps[0]));
     EXPECT_EQ(found().size(), 2u);
 }
 
@@ -111,15 +113,6 @@ TEST_F(StepSearching, TheSentenceSaysWhatAndWhy) {
     EXPECT_NE(rh.find("returns after 2 d"), std::string::npos) << rh;
     EXPECT_NE(rh.find("RH twin, which reads the same, did not move"), std::string::npos) << rh;
     EXPECT_NE(temp.find("RH stepped at the same moment: one mount"), std::string::npos) << temp;
-}
-
-TEST_F(StepSearching, LevelsOnBothSidesAreThoseOfTheSamples) {
-    const Tag tag = *study->catalog().tag(found()[0].tag);
-    EXPECT_NEAR(levelsApart(*study, tag, at(kKnocked * kMinute), 5 * kMinute), -5, 1);
-    const TimeRange before = between((kKnocked - 5) * kMinute, kKnocked * kMinute),
-                    after = between(kKnocked * kMinute, (kKnocked + 5) * kMinute);
-    EXPECT_EQ(levelsApart(*study, tag, after, before), levelsApart(*study, tag, before, after));
-    EXPECT_TRUE(std::isnan(levelsApart(*study, tag, study->record().to + kDay, kHour)));
 }
 
 TEST_F(StepSearching, WhatIsCalculatedHasNoStepsOfItsOwn) {

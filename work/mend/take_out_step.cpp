@@ -6,9 +6,8 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "core/base/missing.h"
 #include "core/base/text.h"
-#include "core/stats/stats.h"
+#include "store/judgement.h"
 #include "store/tracks.h"
 
 namespace jacinth {
@@ -54,15 +53,6 @@ double toErrorDigits(double size, double error) {
     const double digit = std::floor(std::log10(error));
     return digit >= 0 ? std::round(size / std::pow(10, digit)) * std::pow(10, digit)
                       : std::round(size * std::pow(10, -digit)) / std::pow(10, -digit);
-}
-
-double medianIn(const Study& study, const Tag& tag, TimeRange range) {
-    const Series read = study.readForFigures(tag, range, Which::Mended);
-    const SeriesView series = read.view().within(range);  // reading brings the neighbours outside as well
-    std::vector<double> values;
-    for (std::size_t i = 0; i < series.size(); ++i)
-        if (series.usable(i)) values.push_back(series.values[i]);
-    return values.empty() ? kMissing : median(std::move(values));
 }
 
 std::size_t tagsBeside(const Study& study, TagId id) {
@@ -152,13 +142,13 @@ Fix fixOfStep(const Study& study, const SuspectedStep& step) {
     return out;
 }
 
-double levelsApart(const Study& study, const Tag& tag, Instant at, Duration margin) {
-    return levelsApart(study, tag, {at - margin, at}, {at, at + margin});
-}
-
-double levelsApart(const Study& study, const Tag& tag, TimeRange before, TimeRange after) {
-    if (after.from < before.from) std::swap(before, after);
-    return medianIn(study, tag, after) - medianIn(study, tag, before);
+bool isTakenOut(const Study& study, const SuspectedStep& step) {
+    const auto& fixes = study.judgement().fixes(step.tag);
+    return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) {
+        const auto* shift = std::get_if<ShiftFix>(&f.body);
+        return f.on && shift && f.from <= step.time && f.to >= step.time &&
+               std::abs(shift->by + step.size) < 0.3 * std::abs(step.size);
+    });
 }
 
 const char* stepKindName(StepKind kind) {

@@ -36,11 +36,8 @@ std::vector<std::size_t> mountMates(const std::vector<SuspectedStep>& steps, std
 /// first sample to the last before its return, or to the end of the record.
 Fix fixOfStep(const Study& study, const SuspectedStep& step);
 
-/// How far the levels of the tag lie apart over `margin` before and after a moment: the difference of the
-/// medians of the samples, as mended. NaN where there are none on one side.
-double levelsApart(const Study& study, const Tag& tag, Instant at, Duration margin);
-/// The same for two stretches, in order of time.
-double levelsApart(const Study& study, const Tag& tag, TimeRange before, TimeRange after);
+/// A shift that is on acts at the step against about its size.
+bool isTakenOut(const Study& study, const SuspectedStep& step);
 
 /// One sentence: what stepped, by how much, for how long, and why it is held for a false step or for the
 /// process.

@@ -10,6 +10,7 @@
 
 #include "core/base/progress.h"
 #include "core/base/text.h"
+#include "store/judgement.h"
 #include "store/study.h"
 #include "store/tracks.h"
 
@@ -61,6 +62,8 @@ Progress progressOnStderr(const std::string& what);
 
 /// The track of that name; fails with the names there are, and the nearest.
 Track trackOrRefuse(const Study& study, const std::string& name);
+/// The limits of that name, newest or a certain version; fails with the nearest name.
+LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version = 0);
 
 void printJson(const json& document);
 std::string stateName(const Tag& tag, double v);
@@ -81,6 +84,7 @@ void addLabelCommands(CLI::App& app);      // label
 void addFixCommands(CLI::App& app);        // fix
 void addStepCommands(CLI::App& app);       // steps
 void addSpikeCommands(CLI::App& app);      // spikes
+void addCauseCommands(CLI::App& app);      // causes
 void addJudgementCommands(CLI::App& app);  // prove, report
 
 }  // namespace jacinth::cli

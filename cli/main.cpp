@@ -32,6 +32,17 @@ void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
     });
 }
 
+LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version) {
+    if (const auto set = study.judgement().limitSetNamed(name, version)) return *set;
+    std::vector<std::string> known;
+    for (const auto& [other, roles] : study.judgement().limitNames()) known.push_back(other);
+    if (std::find(known.begin(), known.end(), name) != known.end())
+        throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
+    const std::string near = nearestName(name, known);
+    throw Refusal{fmt::format("`{}` is not a set of golden limits{}", name,
+                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+}
+
 Track trackOrRefuse(const Study& study, const std::string& name) {
     if (const auto track = study.tracks().named(name)) return *track;
     std::vector<std::string> known;
@@ -139,6 +150,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addFixCommands(app);
     jacinth::cli::addStepCommands(app);
     jacinth::cli::addSpikeCommands(app);
+    jacinth::cli::addCauseCommands(app);
     jacinth::cli::addJudgementCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

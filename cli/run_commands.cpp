@@ -246,17 +246,6 @@ void refuseUnusedFigures(const CLI::App& build, const LimitSpec& spec) {
                                       limitMethodName(m), lineUpName(spec.lineUp))};
 }
 
-LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version) {
-    if (const auto set = study.judgement().limitSetNamed(name, version)) return *set;
-    std::vector<std::string> known;
-    for (const auto& [other, roles] : study.judgement().limitNames()) known.push_back(other);
-    if (std::find(known.begin(), known.end(), name) != known.end())
-        throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
-    const std::string near = nearestName(name, known);
-    throw Refusal{fmt::format("`{}` is not a set of golden limits{}", name,
-                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
-}
-
 void addLimitLists(CLI::App& limits) {
     auto* list = limits.add_subcommand("list", "Every version of all limits");
     auto common = addCommon(*list);

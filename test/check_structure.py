@@ -21,6 +21,7 @@ MAY_INCLUDE = {
     "work/derived": ["core", "store", "work/base"],
     "work/survey": ["core", "store", "work/base", "work/runs", "work/derived"],
     "work/mend": ["core", "store", "work/base"],
+    "work/causes": ["core", "store", "work/base", "work/limits", "work/mend"],
     "work/prove": ["core", "store", "work/base"],
     "work/label": ["core", "store", "work/base"],
     "work/report": ["core", "store", "work/base", "work/limits", "work/mend", "work/prove"],

@@ -44,6 +44,13 @@ double halfWidth(const LimitsAt& l) {
     return (l.high - l.low) / 2;
 }
 
+/// Area beyond a limit where the distance goes straight from `a` to `b`, in unit × h.
+double areaBetween(double a, double b, Duration step) {
+    if (std::isnan(a) || std::isnan(b) || (a <= 0 && b <= 0)) return 0;
+    const double outside = a < 0 ? b / (b - a) : b < 0 ? a / (a - b) : 1;
+    return (std::max(a, 0.0) + std::max(b, 0.0)) / 2 * outside * toHours(step);
+}
+
 /// Adds what lies between two neighbouring moments to the excursions of one side.
 class Collector {
   public:
@@ -103,6 +110,26 @@ std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& 
     }
     std::sort(out.begin(), out.end(),
               [](const Excursion& a, const Excursion& b) { return a.start < b.start; });
+    return out;
+}
+
+std::vector<double> areaOutside(const SeriesView& series, const Bridging& bridging, const RunScale& scale,
+                                const GoldenLimits& limits, std::span<const TimeRange> stretches) {
+    const std::vector<Moment> moments = momentsOf(series, bridging, scale, limits);
+    std::vector<double> out(stretches.size(), 0);
+    for (std::size_t i = 0; i + 1 < moments.size(); ++i) {
+        const Moment &a = moments[i], &b = moments[i + 1];
+        for (std::size_t s = 0; s < stretches.size(); ++s) {
+            const Instant from = std::max(a.time, stretches[s].from), to = std::min(b.time, stretches[s].to);
+            if (to <= from) continue;
+            for (const Side side : {Side::Low, Side::High}) {
+                const double da = a.beyond(side),
+                             rise = (b.beyond(side) - da) / toNanoseconds(b.time - a.time);
+                out[s] += areaBetween(da + rise * toNanoseconds(from - a.time),
+                                      da + rise * toNanoseconds(to - a.time), to - from);
+            }
+        }
+    }
     return out;
 }
 

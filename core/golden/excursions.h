@@ -31,6 +31,11 @@ std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& 
                                       const RunScale& scale, const GoldenLimits& limits,
                                       const ScreenSpec& spec);
 
+/// The area beyond either limit in each of some stretches of a run, in unit × h: what findExcursions adds up,
+/// whatever its length.
+std::vector<double> areaOutside(const SeriesView& series, const Bridging& bridging, const RunScale& scale,
+                                const GoldenLimits& limits, std::span<const TimeRange> stretches);
+
 /// Severity from the peak in half-widths and the duration: figure = halfWidths · √(hours, at most 4).
 /// Below 0.5: 1 (slight). Below 1.5: 2 (middling). Below 4: 3 (serious). Else 4 (grave).
 int severityOf(double halfWidths, Duration duration);

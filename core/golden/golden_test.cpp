@@ -119,6 +119,23 @@ TEST(Excursions, JoinedThenIgnored) {
     EXPECT_EQ(kept[0].end, at(4 * kMinute + 30 * kSecond));
 }
 
+TEST(Excursions, TheAreaOutsideIsTheirAreaAndCountsBothSides) {
+    const Series s = everyMinute({5, 15, 20, 5, -5, -5, 5});
+    const RunScale scale = scaleFromStart(between(0, 6 * kMinute));
+    const GoldenLimits g = flatLimits(0, 10, 7);
+    const auto found = findExcursions(s, kLine, scale, g, kKeepAll);
+    ASSERT_EQ(found.size(), 2u);
+    const std::vector<TimeRange> stretches{{found[0].start, found[0].end},
+                                           {found[1].start, found[1].end},
+                                           between(0, 6 * kMinute),
+                                           between(0, kMinute / 2)};
+    const auto areas = areaOutside(s, kLine, scale, g, stretches);
+    EXPECT_NEAR(areas[0], found[0].area, 1e-9);
+    EXPECT_NEAR(areas[1], found[1].area, 1e-9);
+    EXPECT_NEAR(areas[2], found[0].area + found[1].area, 1e-9);
+    EXPECT_GT(areas[2], areas[3]);
+}
+
 TEST(Excursions, SeverityGrowsWithPeakAndTime) {
     EXPECT_EQ(severityOf(0.4, kHour), 1);
     EXPECT_EQ(severityOf(1, kHour), 2);

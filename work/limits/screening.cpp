@@ -81,8 +81,8 @@ Status checkSliceCount(const Study& study, TrackId track, const LimitSpec& spec)
 }
 
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
-                const ScreenSpec& spec, Which which, const std::function<bool()>& more,
-                std::vector<ScreenedRun>& out) {
+                const ScreenSpec& spec, Which which, const ChangeValues& change,
+                const std::function<bool()>& more, std::vector<ScreenedRun>& out) {
     const LimitsOfRuns judged(study, set, role, which);
     const std::set<SpanId> golden(set.goldenRuns.begin(), set.goldenRuns.end());
     const GoldenLimits& whole = set.byRole.at(role);
@@ -90,9 +90,11 @@ void screenRole(Study& study, const LimitSet& set, const std::string& role, cons
         if (!more()) return;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        const Series series = study.readForFigures(*tag, {run.start, run.end + kNanosecond}, which);
+        Series series = study.readForFigures(*tag, {run.start, run.end + kNanosecond}, which);
+        const RunScale scale = judged.scaleOf(run);
+        if (change) change(series, tag->id, scale);
         const auto find = [&](const GoldenLimits& limits) {
-            return findExcursions(series, tag->bridging(), judged.scaleOf(run), limits, spec);
+            return findExcursions(series, tag->bridging(), scale, limits, spec);
         };
         out.push_back({run, role, tag->id, golden.contains(run.id) ? find(judged.of(run.id)) : find(whole),
                        limitsTitle(set)});
@@ -249,7 +251,8 @@ GoldenLimits LimitsOfRuns::of(SpanId run) const {
 }
 
 std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
-                                  const ScreenSpec& spec, Which which, const Progress& progress) {
+                                  const ScreenSpec& spec, Which which, const Progress& progress,
+                                  const ChangeValues& change) {
     std::vector<std::string> roles;
     for (const auto& [role, limits] : set.byRole) roles.push_back(role);
     std::vector<std::vector<ScreenedRun>> byRole(roles.size());
@@ -264,7 +267,7 @@ std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::
             ++done;
             return !stopped;
         };
-        screenRole(mine, set, roles[i], runs, spec, which, more, byRole[i]);
+        screenRole(mine, set, roles[i], runs, spec, which, change, more, byRole[i]);
     });
     std::vector<ScreenedRun> out;
     for (auto& list : byRole)
@@ -272,25 +275,28 @@ std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::
     return out;
 }
 
+std::vector<JudgedRuns> runsByLimits(Study& study, TrackId track, const std::string& name, Which which) {
+    const LimitChoice choice(study, track, name, which);
+    std::vector<JudgedRuns> out;
+    for (const LimitSet& set : choice.sets()) out.push_back({set, {}});
+    for (const Span& run : study.tracks().spans(track))
+        if (const int set = choice.of(run); set >= 0) out[static_cast<std::size_t>(set)].runs.push_back(run);
+    std::erase_if(out, [](const JudgedRuns& judged) { return judged.runs.empty(); });
+    return out;
+}
+
 std::vector<ScreenedRun> screenTrack(Study& study, TrackId track, const std::string& name,
                                      const ScreenSpec& spec, Which which, const Progress& progress) {
-    const LimitChoice choice(study, track, name, which);
-    std::vector<std::vector<Span>> runsOf(choice.sets().size());
-    std::size_t total = 0, done = 0;
-    for (const Span& run : study.tracks().spans(track))
-        if (const int set = choice.of(run); set >= 0) {
-            runsOf[static_cast<std::size_t>(set)].push_back(run);
-            ++total;
-        }
+    const std::vector<JudgedRuns> judged = runsByLimits(study, track, name, which);
+    double total = 0, done = 0;
+    for (const JudgedRuns& one : judged) total += static_cast<double>(one.runs.size());
     std::vector<ScreenedRun> out;
-    for (std::size_t i = 0; i < runsOf.size(); ++i) {
-        if (runsOf[i].empty()) continue;
-        const auto all = static_cast<double>(total);
-        const Progress share = progress.part(static_cast<double>(done) / all,
-                                             static_cast<double>(done + runsOf[i].size()) / all);
-        for (ScreenedRun& s : screenBy(study, choice.sets()[i], runsOf[i], spec, which, share))
+    for (const JudgedRuns& one : judged) {
+        const auto runs = static_cast<double>(one.runs.size());
+        const Progress share = progress.part(done / total, (done + runs) / total);
+        for (ScreenedRun& s : screenBy(study, one.set, one.runs, spec, which, share))
             out.push_back(std::move(s));
-        done += runsOf[i].size();
+        done += runs;
     }
     return out;
 }

@@ -59,11 +59,25 @@ class LimitsOfRuns {
     std::unordered_map<SpanId, std::size_t> placeOf_;  ///< in golden_, by run
 };
 
+/// What is changed in the values of a run before they are judged: to see what would be without something.
+/// Called on several threads at once.
+using ChangeValues = std::function<void(Series&, TagId, const RunScale&)>;
+
 /// Screens these runs by one set in every role; stops early with what it has where it is stopped. In order of
 /// role, then run.
 std::vector<ScreenedRun> screenBy(Study& study, const LimitSet& set, const std::vector<Span>& runs,
                                   const ScreenSpec& spec, Which which = Which::Mended,
-                                  const Progress& progress = {});
+                                  const Progress& progress = {}, const ChangeValues& change = {});
+
+/// One set of limits and the runs of its track that it judges.
+struct JudgedRuns {
+    LimitSet set;
+    std::vector<Span> runs;
+};
+/// The limits of a track, of one name or of all, with the runs to which each applies; those without runs are
+/// left out.
+std::vector<JudgedRuns> runsByLimits(Study& study, TrackId track, const std::string& name,
+                                     Which which = Which::Mended);
 
 /// Every run of a track, each by the limits that apply to it, of one name or of all. In order of limits,
 /// role, run.

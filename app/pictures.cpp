@@ -150,15 +150,16 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
     return good;
 }
 
-/// The four ways of Screen, on the worst excursion of the demo plant.
+/// The ways of Screen, on the worst excursion of the demo plant.
 bool takeScreenPictures(MainWindow& window, const QString& folder) {
     window.session().view().setBench(BenchId::Screen);
     showWorstExcursion(window);
     settle(window);
     bool good = save(window, folder, "screen");
-    const std::array<std::pair<ScreenWay, const char*>, 3> shots{
+    const std::array<std::pair<ScreenWay, const char*>, 4> shots{
         {{ScreenWay::Runs, "screen-runs"},
          {ScreenWay::Excursions, "screen-excursions"},
+         {ScreenWay::Causes, "screen-causes"},
          {ScreenWay::Compare, "screen-compare"}}};
     for (const auto& [way, name] : shots) {
         window.screen()->turnTo(way);
@@ -170,15 +171,6 @@ bool takeScreenPictures(MainWindow& window, const QString& folder) {
         good &= save(window, folder, name);
     }
     window.screen()->turnTo(ScreenWay::Sheet);
-    const Theme theme = window.session().theme();
-    window.session().setTheme(darkTheme());
-    if (auto* fleet = window.findChild<QComboBox*>("sheetFleet")) fleet->setCurrentIndex(1);
-    auto* show = window.findChild<QComboBox*>("overlayShow");
-    if (show) show->setCurrentIndex(2);
-    settle(window);
-    good &= save(window, folder, "screen-fleet-dark");
-    window.session().setTheme(theme);
-    if (show) show->setCurrentIndex(0);
     return good;
 }
 

@@ -7,33 +7,18 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 
-#include "test/cli_runner.h"
+#include "test/screened_demo.h"
 
 namespace jacinth::test {
 namespace {
 
 using nlohmann::json;
 
-constexpr const char* kQuietRuns =
-    "load between 41 and 43 and max(@air_on_temp) < 86.5 and share(@burner_mode is \"Manual\") = 0 and "
-    "duration < 22h and number between 3 and 9";
-
 class CliCauses : public testing::Test {
   protected:
     static void SetUpTestSuite() {
         folder_.emplace("causes");
-        copyDemo(path());
-        ASSERT_EQ(run({"runs", "find", path(), "--track", "Runs", "--where", "@kiln_step is not \"Idle\"",
-                       "--least", "1h"})
-                      .code,
-                  0);
-        ASSERT_EQ(run({"golden", "set", path(), "--track", "Runs", "--where", kQuietRuns}).code, 0);
-        std::vector<std::string> build{"limits",        "build",   path(), "--name",
-                                       "Golden limits", "--track", "Runs"};
-        for (const char* role :
-             {"air_on_temp", "air_off_temp", "air_off_rh_twin", "bed_dp", "fan_current", "gas_flow"})
-            build.insert(build.end(), {"--tag", role});
-        ASSERT_EQ(run(build).code, 0);
+        makeScreenedDemo(path());
         screened_ = run({"screen", path(), "--limits", "Golden limits", "--json"}).json();
         causes_ = run({"causes", path(), "--limits", "Golden limits", "--json"}).json();
     }

@@ -100,6 +100,11 @@ void RunSheet::setColumnWidth(double wide, double keepX) {
     update();
 }
 
+void RunSheet::setMarked(std::set<std::pair<SpanId, std::string>> cells) {
+    marked_ = std::move(cells);
+    update();
+}
+
 void RunSheet::showColumn(int column) {
     const double left = column * columnWidth_ - scroll_->value();
     if (left < 0 || left + columnWidth_ > cells().width())
@@ -229,6 +234,10 @@ void RunSheet::paintRow(QPainter& p, int row, std::pair<int, int> columns) const
     const auto& grades = grades_[static_cast<std::size_t>(row)];
     for (int i = columns.first; i < columns.second; ++i) {
         const auto grade = int{grades[static_cast<std::size_t>(i)]};
+        if (!marked_.empty() && marked_.contains({runs_[static_cast<std::size_t>(i)].id, name.role}))
+            p.fillRect(QRectF(columnX(i) - columnWidth_ / 2, y - kRowHeight / 2.0 + 1,
+                              std::max(4.0, columnWidth_), kRowHeight - 2),
+                       theme.softAccent);
         if (grade == 0)
             p.fillRect(QRectF(columnX(i) - 1, y - 1, 2, 2), faded(theme.second, 0.45));
         else

@@ -6,6 +6,7 @@
 #include <QScrollBar>
 #include <QWidget>
 #include <array>
+#include <set>
 
 #include "app/base/session.h"
 #include "work/limits/screening.h"
@@ -29,6 +30,9 @@ class RunSheet : public QWidget {
                   const std::vector<KeptExcursion>& excursions, std::map<SpanId, std::string> golden,
                   const std::vector<Span>& stops);
     void setCurrent(SpanId run, const std::string& role);
+    /// Cells that belong together, shown on a soft ground.
+    void setMarked(std::set<std::pair<SpanId, std::string>> cells);
+    const std::set<std::pair<SpanId, std::string>>& marked() const { return marked_; }
     QPoint cellCentre(SpanId run, int row) const;  ///< row = rowCount() is the golden row, −1 the head
     QPoint rowHead(int row) const;
     int rowCount() const { return static_cast<int>(rows_.size()); }
@@ -82,6 +86,7 @@ class RunSheet : public QWidget {
     double columnWidth_ = 1;
     double zoom_ = 1;              ///< 1: as wide as fits, or as narrow as can be read
     std::array<QPixmap, 4> gems_;  ///< one a severity: thousands are drawn a frame
+    std::set<std::pair<SpanId, std::string>> marked_;
     SpanId run_;
     std::string role_;
     Pick pick_ = Pick::Cell;

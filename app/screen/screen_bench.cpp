@@ -16,7 +16,7 @@ void ScreenBench::add(ScreenWay way, const char* buttonName) {
 }
 
 QStringList ScreenBench::pages() {
-    return {"Sheet", "Runs", "Excursions", "Compare"};
+    return {"Sheet", "Runs", "Excursions", "Causes", "Compare"};
 }
 
 namespace {
@@ -33,6 +33,7 @@ ScreenBench::ScreenBench(Session& session)
     add<SheetPage>(ScreenWay::Sheet, "screenSheet");
     add<RunsPage>(ScreenWay::Runs, "screenRuns");
     add<ExcursionsPage>(ScreenWay::Excursions, "screenExcursions");
+    add<CausesPage>(ScreenWay::Causes, "screenCauses");
     add<ComparePage>(ScreenWay::Compare, "screenCompare");
 }
 

@@ -4,6 +4,7 @@
 
 #include "app/base/paged_bench.h"
 #include "app/base/tables.h"
+#include "app/screen/causes_page.h"
 #include "app/screen/compare_page.h"
 #include "app/screen/excursions_page.h"
 #include "app/screen/runs_page.h"
@@ -11,7 +12,7 @@
 
 namespace jacinth::app {
 
-enum class ScreenWay { Sheet, Runs, Excursions, Compare };
+enum class ScreenWay { Sheet, Runs, Excursions, Causes, Compare };
 
 class ScreenBench : public PagedBench {
     Q_OBJECT
@@ -24,6 +25,7 @@ class ScreenBench : public PagedBench {
     SheetPage* sheetPage() { return of<SheetPage>(ScreenWay::Sheet); }
     RunsPage* runsPage() { return of<RunsPage>(ScreenWay::Runs); }
     ExcursionsPage* excursionsPage() { return of<ExcursionsPage>(ScreenWay::Excursions); }
+    CausesPage* causesPage() { return of<CausesPage>(ScreenWay::Causes); }
     ComparePage* comparePage() { return of<ComparePage>(ScreenWay::Compare); }
     RunSheet* sheet() { return sheetPage()->sheet(); }
     OverlayPlot* overlay() { return sheetPage()->overlay(); }

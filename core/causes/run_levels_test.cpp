@@ -111,7 +111,7 @@ TEST(GradualChange, AStepIsNotOne) {
 }
 
 TEST(LevelJumps, AStepBetweenTwoRunsIsOneAndABeltsChangeIsNone) {
-    const RunLevels levels = levelsWith(2, 40, [](int asset, int day, std::size_t bin) {
+    const RunLevels levels = levelsWith(2, 39, [](int asset, int day, std::size_t bin) {
         if (asset == 2) return -0.08 * (day % 13);
         return day >= 22 && bin >= 4 ? 0.6 : 0.0;
     });

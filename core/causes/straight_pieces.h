@@ -17,6 +17,6 @@ struct StraightPiece {
 /// second differences. Points further than four deviations from the median of their five neighbours count
 /// as if they were there. O(n²); `x` rises strictly and neither holds NaN. One piece where n is below ten.
 std::vector<StraightPiece> straightPieces(std::span<const double> x, std::span<const double> y,
-                                          double penalty = 4);
+                                          double penalty = 6);
 
 }  // namespace jacinth

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 
 #include "store/tracks.h"
 
@@ -15,9 +16,13 @@ constexpr Duration kApart = 30 * kMinute, kBefore = 30 * kMinute, kAfter = 2 * k
 struct Recorded {
     AssetId asset;
     TimeRange range;
-    Duration before{};
+    std::size_t rank = 0;  ///< by kind of track: what says most comes first
     std::string words;
 };
+
+/// Kinds of tracks that say what happened to an asset, the one that says most first.
+constexpr std::array<const char*, 5> kKinds{track_kind::kFailures, track_kind::kStops, track_kind::kLabels,
+                                            track_kind::kWorkOrders, track_kind::kAlarms};
 
 std::string wordsFor(const Track& track, const Span& span) {
     for (const char* fact : {"kind", "reason", "text", "note"})
@@ -29,42 +34,53 @@ std::string wordsFor(const Track& track, const Span& span) {
 std::vector<Recorded> recorded(const Study& study) {
     std::vector<Recorded> out;
     for (const Track& track : study.tracks().all()) {
-        const bool failure = track.kind == track_kind::kFailures;
-        if (!failure && track.kind != track_kind::kStops && track.kind != track_kind::kAlarms &&
-            track.kind != track_kind::kWorkOrders && track.kind != track_kind::kLabels)
-            continue;
+        const auto kind = std::find(kKinds.begin(), kKinds.end(), track.kind);
+        if (kind == kKinds.end()) continue;
         for (const Span& span : study.tracks().spans(track.id))
             if (span.asset)
-                out.push_back({span.asset, span.range(), failure ? kDay : kBefore, wordsFor(track, span)});
+                out.push_back({span.asset, span.range(), static_cast<std::size_t>(kind - kKinds.begin()),
+                               wordsFor(track, span)});
     }
-    std::stable_sort(out.begin(), out.end(), [](const Recorded& a, const Recorded& b) {
-        return std::pair(a.asset, a.range.from) < std::pair(b.asset, b.range.from);
+    std::stable_sort(out.begin(), out.end(), [](const Recorded& x, const Recorded& y) {
+        return std::pair(x.asset, x.range.from) < std::pair(y.asset, y.range.from);
     });
     return out;
+}
+
+Cause causeOf(std::vector<Recorded> together) {
+    Cause cause;
+    cause.kind = CauseKind::Event;
+    cause.asset = together.front().asset;
+    cause.range = together.front().range;
+    for (const Recorded& r : together) {
+        cause.range.to = std::max(cause.range.to, r.range.to);
+        const Duration before = r.rank == 0 ? kDay : kBefore;
+        cause.windows.push_back({r.range.from - before, r.range.to + kAfter});
+    }
+    cause.windows = joined(std::move(cause.windows));
+    std::stable_sort(together.begin(), together.end(),
+                     [](const Recorded& x, const Recorded& y) { return x.rank < y.rank; });
+    for (const Recorded& r : together)
+        if (cause.why.find(r.words) == std::string::npos)
+            cause.why += (cause.why.empty() ? "" : "; ") + r.words;
+    return cause;
 }
 
 }  // namespace
 
 std::vector<Cause> eventCauses(const Study& study) {
     std::vector<Cause> out;
+    std::vector<Recorded> together;
+    Instant until = Instant::min();
     for (const Recorded& r : recorded(study)) {
-        const TimeRange window{r.range.from - r.before, r.range.to + kAfter};
-        Cause* last = out.empty() || out.back().asset != r.asset ? nullptr : &out.back();
-        if (last && r.range.from <= last->range.to + kApart) {
-            last->range.to = std::max(last->range.to, r.range.to);
-            if (last->why.find(r.words) == std::string::npos) last->why += "; " + r.words;
-            last->windows.push_back(window);
-            continue;
+        if (!together.empty() && (together.front().asset != r.asset || r.range.from > until + kApart)) {
+            out.push_back(causeOf(std::move(together)));
+            together.clear();
         }
-        Cause cause;
-        cause.kind = CauseKind::Event;
-        cause.asset = r.asset;
-        cause.range = r.range;
-        cause.windows = {window};
-        cause.why = r.words;
-        out.push_back(std::move(cause));
+        until = together.empty() ? r.range.to : std::max(until, r.range.to);
+        together.push_back(r);
     }
-    for (Cause& cause : out) cause.windows = joined(std::move(cause.windows));
+    if (!together.empty()) out.push_back(causeOf(std::move(together)));
     return out;
 }
 

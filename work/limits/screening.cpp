@@ -177,19 +177,26 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track
                             const std::string& forRuns) {
     const auto golden = goldenFor(study, track, forRuns, which);
     if (!golden) return golden.error();
-    LimitSet set{{}, name, track, *golden, {}};
-    set.forRuns = forRuns;
+    auto set = makeLimitsFrom(study, name, track, roles, spec, *golden, which);
+    if (set) set->forRuns = forRuns;
+    return set;
+}
+
+Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId track,
+                                const std::vector<std::string>& roles, const LimitSpec& spec,
+                                const std::vector<SpanId>& golden, Which which) {
+    LimitSet set{{}, name, track, golden, {}};
     set.who = study.who();
     if (spec.every <= Duration::zero()) return Error{"the slice has no length"};
     if (const Status few = checkSliceCount(study, track, spec); !few) return few.error();
     if (spec.smooth < 1 || spec.smooth % 2 == 0)
         return Error{"smoothing takes an odd number of slices, as many before as after; 1 is none"};
-    const auto slots = slotsFor(study, track, spec, *golden);
+    const auto slots = slotsFor(study, track, spec, golden);
     if (!slots) return slots.error();
     std::vector<Result<GoldenLimits>> made(roles.size(), Error::cancelled());
     forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
         const RunScales scales(mine, track, spec, *slots, which);
-        made[i] = limitsOfRole(mine, track, *golden, roles[i], spec, scales, which);
+        made[i] = limitsOfRole(mine, track, golden, roles[i], spec, scales, which);
     });
     for (std::size_t i = 0; i < roles.size(); ++i) {
         if (!made[i]) return made[i].error();
@@ -201,7 +208,7 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track
     if (!any)
         return Error{fmt::format(
             "no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
-            spec.leastRuns, golden->size())};
+            spec.leastRuns, golden.size())};
     return set;
 }
 
@@ -342,6 +349,17 @@ void dismissExcursion(Study& study, const KeptExcursion& e, const std::string& r
     study.change(fmt::format("{} excursion of {}", reason.empty() ? "take back" : "dismiss",
                              tag ? tag->path() : e.role),
                  reason, {{"excursion", span.id}, {"run", e.run}}, [&] { study.tracks().updateSpan(span); });
+}
+
+void dismissExcursions(Study& study, const std::vector<KeptExcursion>& excursions, const std::string& reason,
+                       const std::string& name) {
+    study.change(name, reason, {{"excursions", excursions.size()}}, [&] {
+        for (const KeptExcursion& e : excursions) {
+            Span span = e.span;
+            span.facts["dismissed"] = reason;
+            study.tracks().updateSpan(span);
+        }
+    });
 }
 
 ScreenSpec screenSpecOf(const Study& study) {

@@ -23,6 +23,10 @@ LimitSpec proposedLimits(const Study& study, TrackId track);
 Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track,
                             const std::vector<std::string>& roles, const LimitSpec& spec,
                             Which which = Which::Mended, const std::string& forRuns = {});
+/// The same from these runs, golden or not.
+Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId track,
+                                const std::vector<std::string>& roles, const LimitSpec& spec,
+                                const std::vector<SpanId>& golden, Which which = Which::Mended);
 /// Removes one version of limits, or with version 0 all of a name, as one undoable step.
 Status removeLimits(Study& study, const std::string& name, int version = 0);
 /// Gives limits another name, all versions. Fails where the name is taken.
@@ -113,5 +117,8 @@ ScreenSpec screenSpecOf(const Study& study);
 
 /// Sets an excursion aside, with a reason, as one undoable change; an empty reason takes it back.
 void dismissExcursion(Study& study, const KeptExcursion& excursion, const std::string& reason);
+/// Several, as one undoable change of that name.
+void dismissExcursions(Study& study, const std::vector<KeptExcursion>& excursions, const std::string& reason,
+                       const std::string& name);
 
 }  // namespace jacinth

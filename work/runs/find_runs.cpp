@@ -105,10 +105,17 @@ Status addPhases(Study& study, const RunSearch& search, Which which, FoundRuns& 
 
 }  // namespace
 
+Span withAssetName(const Study& study, const Span& run) {
+    Span out = run;
+    if (const Asset* asset = study.catalog().asset(run.asset)) out.facts.try_emplace("asset", asset->name);
+    return out;
+}
+
 Names namesAboutRuns(const Study& study, AssetId asset, const std::vector<Span>& all) {
     Names names = namesIn(study, asset);
     names.aboutSpan = true;
     names.facts["duration"] = ValueType::DurationValue;
+    names.facts["asset"] = ValueType::Text;
     for (const Span& s : all)
         for (const auto& [name, fact] : s.facts)
             names.facts[name] = std::holds_alternative<double>(fact) ? ValueType::Number : ValueType::Text;
@@ -271,7 +278,7 @@ Result<std::vector<SpanId>> runsWhere(Study& study, TrackId track, const std::st
             known = byAsset.emplace(run.asset, *expression).first;
         }
         StudyInputs inputs(study, run.asset, run.range(), known->second.lookBack, which);
-        const auto value = evaluateAbout(run, known->second, inputs);
+        const auto value = evaluateAbout(withAssetName(study, run), known->second, inputs);
         if (!value) return value.error();
         const Truth* truth = std::get_if<Truth>(&*value);
         if (truth && *truth == Truth::True) out.push_back(run.id);

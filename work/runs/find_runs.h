@@ -54,7 +54,11 @@ RunSearch searchOf(const Track& track);
 Result<std::vector<SpanId>> runsWhere(Study& study, TrackId track, const std::string& where,
                                       Which which = Which::Mended, SpanId only = {});
 
-/// What an expression about a run of this asset may name: its tags, and every fact of the runs.
+/// The run with the name of its asset as the fact `asset`, unless it has a fact of that name.
+Span withAssetName(const Study& study, const Span& run);
+
+/// What an expression about a run of this asset may name: its tags, every fact of the runs, `duration` and
+/// `asset`. It is evaluated about withAssetName(run).
 Names namesAboutRuns(const Study& study, AssetId asset, const std::vector<Span>& runs);
 
 /// Removes the excursions that were found of runs that go. Inside a step.

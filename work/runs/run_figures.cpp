@@ -105,8 +105,9 @@ Result<RunTable> runFigures(Study& study, const std::vector<Span>& runs,
         StudyInputs inputs(study, run.asset, {run.start, run.end + kNanosecond}, known->second.lookBack,
                            which);
         RunTable::Row row{run, {}};
+        const Span named = withAssetName(study, run);
         for (std::size_t i = 0; i < columns.size(); ++i) {
-            row.cells.push_back(cellOf(run, known->second.columns[i], inputs));
+            row.cells.push_back(cellOf(named, known->second.columns[i], inputs));
             fits[i] = fits[i] || known->second.columns[i].has_value();
         }
         out.rows.push_back(std::move(row));

@@ -85,6 +85,8 @@ void addFixCommands(CLI::App& app);        // fix
 void addStepCommands(CLI::App& app);       // steps
 void addSpikeCommands(CLI::App& app);      // spikes
 void addCauseCommands(CLI::App& app);      // causes
+void addRelationCommands(CLI::App& app);   // relation
+void addTrustCommands(CLI::App& app);      // trust
 void addJudgementCommands(CLI::App& app);  // prove, report
 
 }  // namespace jacinth::cli

@@ -151,6 +151,8 @@ int main(int argc, char** argv) {
     jacinth::cli::addStepCommands(app);
     jacinth::cli::addSpikeCommands(app);
     jacinth::cli::addCauseCommands(app);
+    jacinth::cli::addTrustCommands(app);
+    jacinth::cli::addRelationCommands(app);
     jacinth::cli::addJudgementCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

@@ -11,6 +11,7 @@
 #include "store/limit_body.h"
 #include "store/row_sums.h"
 #include "store/tracks.h"
+#include "store/trust_marks.h"
 #include "store/wall_time.h"
 
 namespace jacinth {
@@ -124,6 +125,19 @@ std::vector<CheckReading> Judgement::checkReadings(TagId tag) const {
     for (const Span& s : tracks_.spansOf(track_kind::kReadings))
         if (s.tag == tag) out.push_back({s.start, factNumber(s.facts, "value"), factText(s.facts, "by")});
     return out;
+}
+
+const std::vector<TrustMark>& Judgement::trustMarks(TagId tag) const {
+    if (!trust_) {
+        trust_.emplace();
+        std::vector<Span> spans = tracks_.spansOf(track_kind::kTrust);
+        std::stable_sort(spans.begin(), spans.end(),
+                         [](const Span& a, const Span& b) { return a.id < b.id; });
+        for (const Span& s : spans) (*trust_)[s.tag].push_back(markOfSpan(s));
+    }
+    static const std::vector<TrustMark> none;
+    const auto known = trust_->find(tag);
+    return known == trust_->end() ? none : known->second;
 }
 
 std::vector<SpanId> Judgement::goldenRuns(TrackId track) const {

@@ -13,6 +13,7 @@
 #include "core/label/label_book.h"
 #include "core/mend/fix.h"
 #include "core/mend/readings.h"
+#include "core/mend/trust.h"
 #include "core/prove/prove.h"
 
 namespace jacinth {
@@ -54,12 +55,13 @@ class Judgement {
     std::vector<Fix> allFixes() const;
     std::vector<std::string> faults() const;  ///< fixes that cannot be read and are not used: one line each
     std::vector<CheckReading> checkReadings(TagId tag) const;
+    const std::vector<TrustMark>& trustMarks(TagId tag) const;  ///< oldest first; until the next change
     FixId addFix(const Fix& fix);
     void updateFix(const Fix& fix);              ///< keeps its place and whether it is on
     void exchangeFixes(FixId one, FixId other);  ///< each takes the other's place in the order
     void setFixOn(FixId id, bool on);
     void removeFix(FixId id);
-    void forgetFixes() { fixes_.clear(); }
+    void forgetFixes() { fixes_.clear(), trust_.reset(); }
 
     std::vector<SpanId> goldenRuns(TrackId track) const;
     std::string goldenWhy(TrackId track, SpanId run) const;
@@ -84,6 +86,7 @@ class Judgement {
     const Tracks& tracks_;
     const std::string& who_;
     mutable std::unordered_map<TagId, std::vector<Fix>> fixes_;
+    mutable std::optional<std::unordered_map<TagId, std::vector<TrustMark>>> trust_;
 };
 
 }  // namespace jacinth

@@ -22,6 +22,7 @@
 #include "store/sample_store.h"
 #include "store/schema.h"
 #include "store/tracks.h"
+#include "store/trust_marks.h"
 #include "store/write_file.h"
 
 namespace jacinth {
@@ -234,6 +235,24 @@ const SampleReader& Study::reader(TagId) const {
     return *samples_;
 }
 
+namespace {
+
+/// Uncertain samples, and those of stretches that are judged worse than the site asks for, turn bad.
+void leaveUnsoundOut(const Study& study, TagId tag, std::span<const Fix> fixes, Series& series) {
+    std::replace(series.quality.begin(), series.quality.end(), Quality::Uncertain, Quality::Bad);
+    const TrustSettings settings = trustSettingsOf(study);
+    const TimeRange range{series.times.front(), series.times.back() + kNanosecond};
+    for (const GradedStretch& s : trustOver(settings, study.judgement().trustMarks(tag), fixes, range)) {
+        if (!settings.isUnsound(s.grade)) continue;
+        if (series.quality.empty()) series.quality.assign(series.times.size(), Quality::Good);
+        for (std::size_t i = firstNotBefore(series.times, s.range.from);
+             i < series.size() && series.times[i] < s.range.to; ++i)
+            series.quality[i] = Quality::Bad;
+    }
+}
+
+}  // namespace
+
 Series Study::read(const Tag& tag, TimeRange range, Which which) const {
     return reader(tag.id).read(tag.id, range, fixesFor(*judgement_, tag.id, which));
 }
@@ -244,8 +263,7 @@ Series Study::readForFigures(const Tag& tag, TimeRange range, Which which) const
 
 Series Study::readForFigures(const Tag& tag, TimeRange range, std::span<const Fix> fixes) const {
     Series out = reader(tag.id).read(tag.id, range, fixes);
-    if (!out.quality.empty() && setting(kSoundDataOnly) == "yes")
-        std::replace(out.quality.begin(), out.quality.end(), Quality::Uncertain, Quality::Bad);
+    if (!out.times.empty() && setting(kSoundDataOnly) == "yes") leaveUnsoundOut(*this, tag.id, fixes, out);
     return out;
 }
 

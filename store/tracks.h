@@ -26,6 +26,7 @@ inline constexpr const char* kLog = "log";
 inline constexpr const char* kAlarms = "alarms";
 inline constexpr const char* kBatches = "batches";
 inline constexpr const char* kPhases = "phases";
+inline constexpr const char* kTrust = "trust";
 }  // namespace track_kind
 
 struct Track {

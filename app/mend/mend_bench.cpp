@@ -5,7 +5,9 @@
 #include "app/base/value_in_sight.h"
 #include "app/mend/fix_ledger.h"
 #include "app/mend/step_list.h"
+#include "app/mend/trust_fields.h"
 #include "app/plot/tag_trace.h"
+#include "app/plot/trust_bands.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/mend/fix_in_hand.h"
@@ -89,6 +91,7 @@ QString MendBench::pointerText() const {
                             valueText(valueInSight(session_, *tag(), *t, Which::Mended), unit));
     for (const Fix& f : session_.study().judgement().fixes(tag()->id))
         if (f.touches({*t, *t + kNanosecond})) text += QString(" · ") + fixKindName(f.kind());
+    if (const QString trust = trustWords(session_, tag()->id, *t); !trust.isEmpty()) text += " · " + trust;
     return text;
 }
 
@@ -287,6 +290,7 @@ void MendBench::showDraft() {
     fit_->setEnabled(tag());
     misfit_->setVisible(fits && !misfit_->text().isEmpty());
     if (misfit_->text().isEmpty()) leaveOut_->hide();
+    trust_->show(tag() ? tag()->id : TagId(), {draft_.from, draft_.to});
     showHandles(now);
     askForFigures();
     light();

@@ -16,6 +16,7 @@ namespace jacinth::app {
 
 class FixLedger;
 class StepList;
+class TrustFields;
 
 class MendBench : public Bench {
     Q_OBJECT
@@ -75,6 +76,7 @@ class MendBench : public Bench {
     QStackedWidget* lower_;
     FixLedger* ledger_;
     StepList* steps_;
+    TrustFields* trust_;
     QButtonGroup* kinds_;
     QLabel *handTitle_, *says_, *misfit_, *figures_;
     std::vector<FixFields*> fields_;  ///< by kind

@@ -6,6 +6,7 @@
 #include "app/mend/fix_ledger.h"
 #include "app/mend/mend_bench.h"
 #include "app/mend/step_list.h"
+#include "app/mend/trust_fields.h"
 
 namespace jacinth::app {
 namespace {
@@ -132,6 +133,9 @@ void MendBench::buildInspector() {
     side->addWidget(makeRule());
     side->addWidget(makeLabel("Chosen in the ledger", "section"));
     side->addWidget(ledger_->makeButtons());
+    side->addWidget(makeRule());
+    trust_ = new TrustFields(session_);
+    side->addWidget(trust_);
     side->addStretch();
     for (MomentField* f : {from_, to_})
         connect(f, &QLineEdit::editingFinished, this, [this, f] {

@@ -3,6 +3,7 @@
 #include <set>
 
 #include "app/base/gem.h"
+#include "app/plot/trust_bands.h"
 #include "store/judgement.h"
 
 namespace jacinth::app {
@@ -23,6 +24,7 @@ void PlotOverlay::draw(QCPPainter* p) {
     if (plot_.panes_.empty()) return drawEmpty(p);
     drawMarks(p);
     drawMended(p);
+    drawTrust(p);
     drawLanes(p);
     drawPoints(p);
     drawTitles(p);
@@ -290,6 +292,22 @@ void PlotOverlay::drawMended(QCPPainter* p) const {
             }
             row += any;
         }
+    }
+}
+
+/// Above the dotted lines of mended stretches, two bands for each tag of the pane.
+void PlotOverlay::drawTrust(QCPPainter* p) const {
+    for (int i = 0; i < plot_.paneCount(); ++i) {
+        const TimePlot::Pane& pane = plot_.panes_[static_cast<std::size_t>(i)];
+        if (pane.spec.folded || pane.low()) continue;
+        const QRect rect = plot_.paneRect(i);
+        std::set<TagId> seen;
+        int bottom = rect.bottom() - 7;
+        for (const TraceSpec& trace : pane.spec.traces)
+            if (trace.tag && trace.inLegend && seen.insert(trace.tag).second &&
+                drawTrustBands(*p, plot_.session_, trace.tag, rect, bottom,
+                               [this](Instant t) { return plot_.xOf(t); }))
+                bottom -= kTrustBandsHeight + 1;
     }
 }
 

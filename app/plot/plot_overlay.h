@@ -27,6 +27,7 @@ class PlotOverlay : public QCPLayerable {
     void drawCursors(QCPPainter* p) const;
     void drawCursorDistance(QCPPainter* p) const;
     void drawMended(QCPPainter* p) const;
+    void drawTrust(QCPPainter* p) const;
     void drawLanes(QCPPainter* p) const;
     void drawDrag(QCPPainter* p) const;
     TimePlot& plot_;

@@ -7,6 +7,7 @@
 #include "app/base/value_in_sight.h"
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
+#include "app/plot/trust_bands.h"
 #include "app/survey/kept_lanes.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -133,7 +134,19 @@ QString TracesPage::pointerText() const {
         if (code >= 0 && code < static_cast<double>(tag->states.size()))
             out += " · " + QString::fromStdString(tag->states[static_cast<std::size_t>(code)]);
     }
-    return out;
+    return out + mendingWords(*t);
+}
+
+/// What was done to the selected tag there, and how far it may be believed.
+QString TracesPage::mendingWords(Instant t) const {
+    const Tag* tag = session_.tag(session_.view().tag());
+    if (!tag) return {};
+    QString out;
+    if (session_.view().which() == Which::Mended)
+        for (const Fix& f : session_.study().judgement().fixes(tag->id))
+            if (f.on && f.touches({t, t + kNanosecond})) out += QString(", ") + fixKindName(f.kind());
+    if (const QString trust = trustWords(session_, tag->id, t); !trust.isEmpty()) out += ", " + trust;
+    return out.isEmpty() ? out : " · " + QString::fromStdString(tag->name) + ": " + out.mid(2);
 }
 
 void TracesPage::rebuildPanes() {

@@ -22,6 +22,7 @@ class TracesPage : public BenchPage {
 
   private:
     void refresh() override {}  // the plot and the list follow the view themselves
+    QString mendingWords(Instant t) const;
     void rebuildPanes();
     void laneMenu(const PaneSpec& lane, const QPoint& at);
     void updateMarks();

@@ -14,6 +14,7 @@
 #include "app/window/main_window.h"
 #include "app/window/study_windows.h"
 #include "app/window/tags_dialog.h"
+#include "app/window/trust_dialog.h"
 #include "store/write_file.h"
 #include "work/report/report.h"
 #include "work/settings/study_settings.h"
@@ -186,7 +187,10 @@ void MainWindow::buildStudyMenu() {
     study->addAction("Go to…", QKeySequence("Ctrl+K"), this, [this] { showGoTo(); });
     soundOnly_ = study->addAction("Only sound data", this, &MainWindow::setSoundOnly);
     soundOnly_->setCheckable(true);
-    soundOnly_->setToolTip("Samples of uncertain quality count as missing in every expression");
+    soundOnly_->setToolTip(
+        "Samples of uncertain quality, and stretches that are not trusted, count as missing in every "
+        "expression");
+    study->addAction("Trust and sign-off…", this, [this] { TrustDialog(*session_, this).exec(); });
     study->addAction("Check the file", this, &MainWindow::checkFile);
 }
 

@@ -236,7 +236,7 @@ class Checker {
     const std::vector<std::string>& statesOf(const Node& n) const {
         if (n.kind == NodeKind::Path) return names_.paths.at(n.text).states;
         if (n.kind == NodeKind::Role || n.kind == NodeKind::Name) return names_.roles.at(n.text).states;
-        if (n.kind == NodeKind::Call && n.function->is<implementation::ByState>()) return trustGrades();
+        if (n.kind == NodeKind::Call && n.function->is<implementation::ByState>()) return names_.trust;
         return statesOf(*n.children[0]);
     }
 
@@ -459,11 +459,6 @@ const char* typeName(ValueType type) {
             return "text";
     }
     return "value";
-}
-
-const std::vector<std::string>& trustGrades() {
-    static const std::vector<std::string> grades{"sound", "fair", "doubtful", "unusable", "not judged"};
-    return grades;
 }
 
 Duration lookBackOf(const Node& part) {

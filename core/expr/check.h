@@ -36,10 +36,9 @@ struct Names {
     std::map<std::string, std::set<std::string>> limits;  ///< roles that have limits, by the set's name
     bool aboutSpan = false;
     std::map<std::string, ValueType> facts;
+    /// Grades that trust() may give, best first; the last is that nobody judged.
+    std::vector<std::string> trust{"sound", "fair", "doubtful", "unusable", "not judged"};
 };
-
-/// Grades that trust() may give, best first.
-const std::vector<std::string>& trustGrades();
 
 /// How far back an expression may look at most. What needs all that came before (`elapsed`, `since`, windows
 /// in samples) has this look-back.

@@ -25,7 +25,7 @@ class Inputs {
     /// Spans of a track that belong to the asset in question or to none, by start.
     virtual Result<std::vector<TimeRange>> track(const std::string& name);
     virtual Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath);
-    /// A state signal of trustGrades().
+    /// A state signal of Names::trust. Nobody judged anything unless overridden.
     virtual Result<Signal> trust(const std::string& tag, bool isPath);
 };
 

@@ -16,8 +16,8 @@ Result<LimitLines> Inputs::limits(const std::string& set, const std::string&, bo
     return Error{fmt::format("`{}` is not a set of golden limits of this study", set)};
 }
 Result<Signal> Inputs::trust(const std::string&, bool) {
-    Signal none = constantSignal(static_cast<double>(trustGrades().size() - 1));
-    none.states = trustGrades();
+    Signal none = constantSignal(static_cast<double>(Names{}.trust.size() - 1));
+    none.states = Names{}.trust;
     return none;
 }
 

@@ -7,6 +7,7 @@
 #include "store/derived_catalog.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "store/trust_marks.h"
 #include "work/limits/limit_lines.h"
 
 namespace jacinth {
@@ -83,6 +84,44 @@ Result<LimitLines> StudyInputs::limits(const std::string& name, const std::strin
     return limitLines(study_, name, role, asset, {range_.from - lookBack_, range_.to}, which_);
 }
 
+Result<Signal> StudyInputs::trust(const std::string& name, bool isPath) {
+    TagId id;
+    if (isPath) {
+        const auto found = study_.catalog().tagAt(name);
+        if (!found) return found.error();
+        id = found->id;
+    } else if (const Tag* tag = study_.catalog().tagInRole(asset_, name)) {
+        id = tag->id;
+    } else {
+        return Error{fmt::format("no tag has the role `{}` on this asset", name)};
+    }
+    Signal out;
+    out.stepped = true;
+    out.states = trustGradesOf(study_);
+    const auto codeOf = [&](const std::string& grade) {
+        return static_cast<double>(std::find(out.states.begin(), out.states.end(), grade) -
+                                   out.states.begin());
+    };
+    const TimeRange wanted{range_.from - lookBack_, range_.to + kNanosecond};
+    std::vector<Instant> times{wanted.from};
+    std::vector<double> values{codeOf(kNotJudged)};
+    for (const GradedStretch& s : trustOf(study_, id, wanted, which_)) {
+        if (times.back() == s.range.from) times.pop_back(), values.pop_back();
+        times.push_back(s.range.from), values.push_back(codeOf(s.grade));
+        times.push_back(s.range.to), values.push_back(codeOf(kNotJudged));
+    }
+    out.times = std::move(times);
+    out.values = std::move(values);
+    out.begins = wanted.from;
+    return out;
+}
+
+std::vector<std::string> trustGradesOf(const Study& study) {
+    std::vector<std::string> out = trustSettingsOf(study).trust;
+    out.push_back(kNotJudged);
+    return out;
+}
+
 std::vector<TagId> tagsOf(const Study& study, const Expression& expression, AssetId asset) {
     std::vector<TagId> out;
     const auto add = [&](TagId id) {
@@ -97,6 +136,7 @@ std::vector<TagId> tagsOf(const Study& study, const Expression& expression, Asse
 
 Names namesIn(const Study& study, AssetId asset) {
     Names names = study.catalog().namesFor(asset);
+    names.trust = trustGradesOf(study);
     for (const Track& t : study.tracks().all()) names.tracks.push_back(t.name);
     for (const auto& [name, roles] : study.judgement().limitNames()) names.limits[name] = roles;
     for (const TagId id : study.derived().tags())

@@ -16,6 +16,7 @@ class StudyInputs : public Inputs {
     Result<Signal> path(const std::string& name) override;
     Result<std::vector<TimeRange>> track(const std::string& name) override;
     Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath) override;
+    Result<Signal> trust(const std::string& tag, bool isPath) override;
 
     /// Where every tag read so far has a value, within the range.
     std::vector<TimeRange> covered() const;
@@ -29,6 +30,9 @@ class StudyInputs : public Inputs {
     Which which_;
     std::map<TagId, Signal> read_;
 };
+
+/// What trust() may give: the site's grades, best first, and “not judged”.
+std::vector<std::string> trustGradesOf(const Study& study);
 
 /// Everything an expression about this asset may name: its roles, all paths, derived tags, tracks, limits.
 Names namesIn(const Study& study, AssetId asset);

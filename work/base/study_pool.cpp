@@ -23,6 +23,7 @@ class StudyPool::Borrowed : public Inputs {
     Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath) override {
         return inputs_.limits(set, tag, isPath);
     }
+    Result<Signal> trust(const std::string& tag, bool isPath) override { return inputs_.trust(tag, isPath); }
 
   private:
     StudyPool& pool_;

@@ -11,6 +11,7 @@
 #include "store/judgement.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
+#include "store/trust_marks.h"
 #include "work/base/study_inputs.h"
 
 namespace jacinth {
@@ -87,6 +88,9 @@ std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
     json out{{kExpression, text},
              {"gap", tag.longestGap.value_or(kHour).count()},
              {"sound", study_.setting(kSoundDataOnly) == "yes"}};
+    if (const std::string trust = trustSettingsText(trustSettingsOf(study_));
+        trust != trustSettingsText(TrustSettings{}))
+        out["trust"] = trust;
     const auto expression = compileExpression(text, names(tag.asset));
     if (!expression) {
         out["trouble"] = expression.error().message;
@@ -127,6 +131,11 @@ const std::string& StudyMarks::ofTag(const Tag& tag) {
         m.add(fixBodyText(f.body));
         if (const auto* borrow = std::get_if<BorrowFix>(&f.body))
             m.add(study_.reader(borrow->twin).generationOf(borrow->twin));
+    }
+    for (const TrustMark& mark : study_.judgement().trustMarks(tag.id)) {
+        if (mark.signOff) continue;
+        for (const Instant t : {mark.range.from, mark.range.to}) m.add(t);
+        m.add(mark.grade);
     }
     const Bridging b = tag.bridging();
     m.add(static_cast<int>(b.kind));

@@ -8,6 +8,7 @@
 #include "cli/command.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "work/limits/made_from.h"
 #include "work/limits/screening.h"
 #include "work/runs/edit_runs.h"
 #include "work/runs/run_figures.h"
@@ -260,10 +261,12 @@ void addLimitLists(CLI::App& limits) {
                            {"roles", roles},
                            {"golden", set.goldenRuns.size()},
                            {"made", toIso(set.made)},
+                           {"outOfDate", outOfDate(*study, set)},
                            {"who", set.who}});
             if (!common->asJson)
-                fmt::print("{:<24} {:>3}  {} tags, {} golden runs, {} {}\n", set.name, set.version,
-                           set.byRole.size(), set.goldenRuns.size(), toIso(set.made), set.who);
+                fmt::print("{:<24} {:>3}  {} tags, {} golden runs, {} {}  {}\n", set.name, set.version,
+                           set.byRole.size(), set.goldenRuns.size(), toIso(set.made), set.who,
+                           outOfDate(*study, set));
         }
         if (common->asJson) printJson(all);
     });

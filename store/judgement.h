@@ -34,6 +34,7 @@ struct LimitSet {
     std::string forRuns;             ///< a condition about a run; empty for all runs
     Instant made{};
     std::string who;
+    std::string madeFrom;  ///< mark of the golden runs and the fixes in them (work/limits/made_from.h)
 };
 
 struct Rule {

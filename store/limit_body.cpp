@@ -109,6 +109,7 @@ std::string limitBodyOf(const LimitSet& set) {
                 {"roles", roles},
                 {"validFrom", epochNanoseconds(set.validFrom)},
                 {"forRuns", set.forRuns},
+                {"madeFrom", set.madeFrom},
                 {"made", epochNanoseconds(set.made)},
                 {"who", set.who}}
         .dump();
@@ -120,6 +121,7 @@ Status readLimitBody(const std::string& text, LimitSet& set) {
     read.goldenRuns = body.ids<SpanId>("golden");
     read.validFrom = body.instant("validFrom", kNoInstant);
     read.forRuns = body.text("forRuns");
+    read.madeFrom = body.text("madeFrom");
     read.made = body.instant("made", {});
     read.who = body.text("who");
     const json& roles = body.member("roles");

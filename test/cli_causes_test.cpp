@@ -114,6 +114,17 @@ TEST_F(CliCauses, WithoutACauseItsExcursionsAreGoneAndTheOthersKeepTheirNumbers)
                            "range changed"})
                           .code,
                       0);
+    const json limits = run({"limits", "list", fixed, "--json"}).json();
+    EXPECT_TRUE(limits[0]["outOfDate"].get<std::string>().empty())
+        << "no golden run has the step: " << limits;
+    ASSERT_EQ(run({"fix", "add", fixed, "--tag", "Kiln 1/Bed ΔP", "--kind", "shift", "--by", "5", "--from",
+                   "2026-03-01T00:00:00Z", "--to", "2026-03-20T00:00:00Z", "--why", "range"})
+                  .code,
+              0);
+    const std::string old = run({"limits", "list", fixed, "--json"}).json()[0]["outOfDate"];
+    EXPECT_NE(old.find("made before the fix of "), std::string::npos) << old;
+    EXPECT_NE(old.find("on Kiln 1/Bed ΔP"), std::string::npos) << old;
+    ASSERT_EQ(run({"undo", fixed}).code, 0);
     const json after = run({"screen", fixed, "--limits", "Golden limits", "--json"}).json();
     EXPECT_NEAR(static_cast<double>(after.size()), static_cast<double>(excursions), 4);
 }

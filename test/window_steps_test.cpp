@@ -167,6 +167,44 @@ TEST_F(Steps, SpikesAreShownThenHiddenAsOneClassThenUndone) {
     EXPECT_EQ(d->study().valueAt(tag, first, Which::Mended), spike);
 }
 
+TEST_F(Steps, HiddenSamplesAreSeenAndOneIsBroughtBack) {
+    d->clickTag("Kiln 3/Bed ΔP");
+    d->click("kindHide");
+    d->click("findSpikes");
+    d->settle();
+    d->click("enterFix");
+    ASSERT_EQ(fixes().size(), 1u);
+    const std::size_t hidden = std::get<HideFix>(fixes()[0].body).parts.size();
+    ASSERT_GT(hidden, 0u);
+    const Instant first = std::get<HideFix>(fixes()[0].body).parts[0].from;
+    const Tag tag = *d->study().catalog().tagAt("Kiln 3/Bed ΔP");
+    const double spike = d->study().valueAt(tag, first, Which::AsLogged);
+    d->view().setView({first - 10 * kMinute, first + 10 * kMinute});
+    d->settle();
+    auto* plot = d->window().mend()->plot();
+    const auto onSpike = [&] {
+        return QPoint(static_cast<int>(plot->xOf(first)), static_cast<int>(plot->yOf(0, spike)));
+    };
+    EXPECT_EQ(plot->pointAt(onSpike()), nullptr);
+    d->find<QCheckBox>("showHidden")->click();
+    plot->fitValues();
+    d->settle();
+    ASSERT_NE(plot->pointAt(onSpike()), nullptr);
+    EXPECT_EQ(plot->pointAt(onSpike())->time, first);
+    d->clickAt(plot, onSpike());
+    d->settle();
+    if (hidden == 1)
+        EXPECT_TRUE(fixes().empty()) << "a fix that hides nothing goes";
+    else
+        EXPECT_EQ(std::get<HideFix>(fixes()[0].body).parts.size(), hidden - 1);
+    EXPECT_EQ(d->study().valueAt(tag, first, Which::Mended), spike);
+    EXPECT_EQ(plot->pointAt(onSpike()), nullptr);
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_EQ(std::get<HideFix>(fixes()[0].body).parts.size(), hidden);
+    EXPECT_NE(d->study().valueAt(tag, first, Which::Mended), spike);
+}
+
 TEST_F(Steps, AStopLeavesTheListAsItWas) {
     look();
     choose("Kiln 2/Air-off RH");

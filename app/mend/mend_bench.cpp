@@ -195,6 +195,7 @@ std::vector<PointMark> MendBench::pointsOf(TagId id) const {
         for (const TimeRange& part : hide->parts)
             points.push_back(
                 {part.from, valueInSight(session_, *tag(), part.from, Which::Mended), PointLook::Tick});
+    addHidden(points);
     return points;
 }
 
@@ -209,7 +210,7 @@ void MendBench::rebuild() {
     ledger_->fill();
     steps_->fill();
     enter_->setEnabled(t);
-    if (t && builtFor_ == t->id) return;
+    if (t && builtFor_ == t->id) return plot_->setPoints(0, pointsOf(t->id));
     builtFor_ = t ? t->id : TagId();
     if (!t) {
         title_->setText("Mend");

@@ -1,6 +1,8 @@
 // Mend: one tag as logged and mended, the fix in hand on its handles, the ledger of fixes.
 #pragma once
 
+#include <QCheckBox>
+
 #include "app/base/bench.h"
 #include "app/base/tables.h"
 #include "app/base/time_field.h"
@@ -39,6 +41,7 @@ class MendBench : public Bench {
     void buildInspector();
     void buildKinds(QVBoxLayout* side);
     void buildWays(QVBoxLayout* side);
+    void buildHidden(QVBoxLayout* side);
     Reading draftReading() const;
     Reading changeReading() const;
     std::vector<PointMark> pointsOf(TagId id) const;
@@ -66,6 +69,8 @@ class MendBench : public Bench {
     void judgeChosen(StepVerdict verdict);
     bool whyIsSaid();
     void findSpikes(const SpikeSearch& search, bool everywhere);  ///< the fix that hides them comes in hand
+    void addHidden(std::vector<PointMark>& points) const;         ///< where they are asked for
+    void bringBackAt(Instant t);                                  ///< the hidden sample that was clicked
     FixContext context() const;
     const Tag* tag() const;
     FixFields* fields() const;
@@ -77,6 +82,7 @@ class MendBench : public Bench {
     FixLedger* ledger_;
     StepList* steps_;
     TrustFields* trust_;
+    QCheckBox* showHidden_;
     QButtonGroup* kinds_;
     QLabel *handTitle_, *says_, *misfit_, *figures_;
     std::vector<FixFields*> fields_;  ///< by kind

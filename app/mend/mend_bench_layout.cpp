@@ -81,6 +81,23 @@ void MendBench::buildWays(QVBoxLayout* side) {
     side->addLayout(row);
 }
 
+/// Hidden samples, seen again on demand.
+void MendBench::buildHidden(QVBoxLayout* side) {
+    showHidden_ = new QCheckBox("show hidden samples");
+    showHidden_->setObjectName("showHidden");
+    showHidden_->setToolTip("As hollow rings; a click brings one back, switching the fix off brings all");
+    side->addWidget(showHidden_);
+    const auto follow = [this] {
+        if (tag()) plot_->setPoints(0, pointsOf(tag()->id));
+        plot_->replot(QCustomPlot::rpQueuedReplot);
+    };
+    connect(showHidden_, &QCheckBox::toggled, this, follow);
+    connect(&session_.view(), &ViewState::viewChanged, this, [this, follow] {
+        if (showHidden_->isChecked() && isVisible()) follow();
+    });
+    connect(plot_, &TimePlot::pointClicked, this, [this](int, Instant t) { bringBackAt(t); });
+}
+
 void MendBench::buildInspector() {
     auto* outer = new QVBoxLayout(inspector_);
     outer->setContentsMargins(0, 0, 0, 0);
@@ -133,6 +150,7 @@ void MendBench::buildInspector() {
     side->addWidget(makeRule());
     side->addWidget(makeLabel("Chosen in the ledger", "section"));
     side->addWidget(ledger_->makeButtons());
+    buildHidden(side);
     side->addWidget(makeRule());
     trust_ = new TrustFields(session_);
     side->addWidget(trust_);

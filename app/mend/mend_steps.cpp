@@ -5,6 +5,7 @@
 #include "app/mend/mend_bench.h"
 #include "app/mend/step_list.h"
 #include "work/mend/fix_in_hand.h"
+#include "work/mend/hidden_samples.h"
 #include "work/mend/hide_spikes.h"
 
 namespace jacinth::app {
@@ -78,6 +79,22 @@ void MendBench::judgeChosen(StepVerdict verdict) {
     if (steps.empty() || !whyIsSaid()) return;
     const std::string why = why_->text().trimmed().toStdString();
     session_.tryChange([&] { session_.report(judgeStep(session_.study(), steps.front(), verdict, why)); });
+}
+
+void MendBench::addHidden(std::vector<PointMark>& points) const {
+    if (!showHidden_->isChecked() || !tag()) return;
+    const auto hidden = hiddenSamples(session_.study(), *tag(), session_.view().view());
+    if (!hidden) return;  // too many to be told apart: nearer by they show
+    for (const HiddenSample& s : *hidden) points.push_back({s.time, s.value, PointLook::Hollow});
+}
+
+void MendBench::bringBackAt(Instant t) {
+    if (!showHidden_->isChecked() || !tag()) return;
+    const auto hidden = hiddenSamples(session_.study(), *tag(), {t, t + kNanosecond});
+    if (!hidden || hidden->empty()) return;
+    bool good = false;
+    session_.tryChange([&] { good = session_.report(bringBack(session_.study(), hidden->front().fix, t)); });
+    if (good) emit session_.notified("The sample is back; Undo hides it again");
 }
 
 void MendBench::findSpikes(const SpikeSearch& search, bool everywhere) {

@@ -124,6 +124,10 @@ void PlotOverlay::drawPoints(QCPPainter* p) const {
                 p->setPen(QPen(theme.plot, 1));
                 p->setBrush(theme.ink);
                 p->drawEllipse(at, 3.2, 3.2);
+            } else if (m.look == PointLook::Hollow) {
+                p->setPen(QPen(theme.second, 1.4));
+                p->setBrush(theme.plot);
+                p->drawEllipse(at, 3.6, 3.6);
             } else {
                 p->setPen(QPen(theme.accent, 1.6));
                 p->drawLine(at + QPointF(0, -9), at + QPointF(0, -2));

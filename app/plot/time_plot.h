@@ -58,8 +58,9 @@ struct SpanMark {
     bool wedge = false;  ///< a failure: a black wedge at the top and a line, no shade
 };
 
-/// A mark on a value: an open lozenge (a check reading), a dot (a peak), a tick above it (a narrow peak).
-enum class PointLook { Lozenge, Dot, Tick };
+/// A mark on a value: an open lozenge (a check reading), a dot (a peak), a tick above it (a narrow peak), a
+/// hollow ring (a hidden sample).
+enum class PointLook { Lozenge, Dot, Tick, Hollow };
 struct PointMark {
     Instant time{};
     double value = 0;
@@ -86,6 +87,7 @@ class TimePlot : public QCustomPlot {
     double xOf(Instant t) const;
     Instant timeAt(double x) const;
     int paneAt(const QPoint& p) const;
+    const PointMark* pointAt(const QPoint& p) const;  ///< within eight pixels; null for none
     QRect paneRect(int pane) const;
     double valueAt(int pane, double y) const;
     double yOf(int pane, double value) const;
@@ -113,6 +115,7 @@ class TimePlot : public QCustomPlot {
     void handleStepped(int id, int samples, int steps);
     void marked(jacinth::TimeRange range);  ///< a stretch was dragged (see setDragMarks)
     void markClicked(SpanId id);
+    void pointClicked(int pane, jacinth::Instant t);  ///< a point of setPoints
     void tagDropped(TagId tag, int pane);  ///< dragged here from the plant panel; −1: below the panes
     void paneMenuAsked(int pane, const QPoint& at);
     void framed();  ///< a picture with all its columns has been drawn

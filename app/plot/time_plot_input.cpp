@@ -87,6 +87,8 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
                            : -1;
         draggedHandle_ = -1;
         emit handleDropped(id);
+        if (const PointMark* point = moved ? nullptr : pointAt(now_))  // a handle may stand on it
+            emit pointClicked(paneAt(now_), point->time);
     } else if (was == Drag::Box && moved) {
         const Instant a = timeAt(pressed_.x()), b = timeAt(now_.x());
         const int pane = paneAt(pressed_);
@@ -102,6 +104,7 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
         emit marked({std::min(a, b), std::max(a, b)});
     } else if (was != Drag::None && !moved) {
         const Instant t = timeAt(now_.x());
+        if (const PointMark* point = pointAt(now_)) emit pointClicked(paneAt(now_), point->time);
         const SpanMark* hit = nullptr;
         for (const SpanMark& m : marks_)
             if (m.id && m.range.from <= t && t <= m.range.to &&
@@ -110,6 +113,18 @@ void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
         if (hit) emit markClicked(hit->id);
     }
     replot(rpQueuedReplot);
+}
+
+const PointMark* TimePlot::pointAt(const QPoint& p) const {
+    const int pane = paneAt(p);
+    if (pane < 0) return nullptr;
+    const PointMark* nearest = nullptr;
+    double least = 8;
+    for (const PointMark& point : panes_[static_cast<std::size_t>(pane)].points) {
+        const double away = std::hypot(xOf(point.time) - p.x(), yOf(pane, point.value) - p.y());
+        if (away < least) least = away, nearest = &point;
+    }
+    return nearest;
 }
 
 void TimePlot::mouseDoubleClickEvent(QMouseEvent* e) {

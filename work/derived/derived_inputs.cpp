@@ -3,9 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cstring>
 #include <nlohmann/json.hpp>
 
+#include "core/base/mark.h"
 #include "store/derived_catalog.h"
 #include "store/fix_body.h"
 #include "store/judgement.h"
@@ -18,28 +18,6 @@ namespace jacinth {
 namespace {
 
 using nlohmann::json;
-
-/// FNV-1a, 64 bits: the same on every machine, as what is kept in a file must be.
-class Mark {
-  public:
-    void add(const std::string& text) {
-        for (const char c : text) add(static_cast<std::uint8_t>(c));
-        add(std::uint8_t{0});
-    }
-    template <typename Number>
-    requires std::is_arithmetic_v<Number>
-    void add(Number number) {
-        std::uint8_t bytes[sizeof number];
-        std::memcpy(bytes, &number, sizeof number);
-        for (const std::uint8_t b : bytes) sum_ = (sum_ ^ b) * 1099511628211ull;
-    }
-    void add(Instant t) { add(epochNanoseconds(t)); }
-    void add(Duration d) { add(d.count()); }
-    std::string text() const { return fmt::format("{:016x}", sum_); }
-
-  private:
-    std::uint64_t sum_ = 14695981039346656037ull;
-};
 
 void textsIn(const Node& n, std::set<std::string>& out) {
     if (n.kind == NodeKind::Text) out.insert(n.text);

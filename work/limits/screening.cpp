@@ -16,6 +16,7 @@
 #include "store/wall_time.h"
 #include "work/base/side_by_side.h"
 #include "work/base/whole_fact.h"
+#include "work/limits/made_from.h"
 #include "work/runs/find_runs.h"
 
 namespace jacinth {
@@ -203,6 +204,7 @@ Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId t
         made[i]->phases = *slots;
         set.byRole[roles[i]] = std::move(*made[i]);
     }
+    set.madeFrom = madeFrom(study, set, which);
     bool any = false;
     for (const auto& [role, limits] : set.byRole) any = any || slicesWithLimits(limits) > 0;
     if (!any)

@@ -68,7 +68,7 @@ std::vector<LevelJump> levelJumps(const RunLevels& levels, AssetId asset) {
 
 bool changesAt(const RunLevels& levels, AssetId asset, Instant at) {
     constexpr std::ptrdiff_t kBeside = 12, kApart = 2, kFewest = 3;
-    constexpr double kProbability = 0.001;
+    constexpr double kClearSplit = 0.001;
     const std::size_t parts = std::min(kPartsOfRun, levels.bins.count);
     for (std::size_t p = 0; p < parts; ++p) {
         const PartRuns part =
@@ -78,7 +78,7 @@ bool changesAt(const RunLevels& levels, AssetId asset, Instant at) {
         const std::ptrdiff_t here = first - part.runs.begin();
         const std::ptrdiff_t from = std::max<std::ptrdiff_t>(0, here - kBeside),
                              to = std::min(std::ssize(part.mean), here + kBeside);
-        double least = kProbability;
+        double least = kClearSplit;
         std::ptrdiff_t best = -1;
         for (std::ptrdiff_t split = from + kFewest; split + kFewest <= to; ++split) {
             const double* mean = part.mean.data();

@@ -84,7 +84,7 @@ void MendBench::judgeChosen(StepVerdict verdict) {
 void MendBench::addHidden(std::vector<PointMark>& points) const {
     if (!showHidden_->isChecked() || !tag()) return;
     const auto hidden = hiddenSamples(session_.study(), *tag(), session_.view().view());
-    if (!hidden) return;  // too many to be told apart: nearer by they show
+    if (!hidden) return;  // too many to distinguish: they show when zoomed in
     for (const HiddenSample& s : *hidden) points.push_back({s.time, s.value, PointLook::Hollow});
 }
 

@@ -242,7 +242,7 @@ class Elimination {
     Eigen::MatrixXd columns_, inverse_;
     Eigen::VectorXd b_;
     double squares_ = 0;
-    bool whole_ = false;  ///< no other block has candidates: what is not here is no point
+    bool whole_ = false;  ///< no other block has candidates: what is not here is not a point
 
   public:
     Elimination& operator=(const Elimination& other) {

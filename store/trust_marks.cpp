@@ -75,18 +75,15 @@ TrustMark markOfSpan(const Span& span) {
     return out;
 }
 
-std::vector<TrustMark> trustMarksOf(const Study& study, TagId tag) {
-    return study.judgement().trustMarks(tag);
-}
-
 std::vector<GradedStretch> trustOf(const Study& study, TagId tag, TimeRange range, Which which) {
     const std::vector<Fix> none;
-    return trustOver(trustSettingsOf(study), trustMarksOf(study, tag),
+    return trustOver(trustSettingsOf(study), study.judgement().trustMarks(tag),
                      which == Which::Mended ? study.judgement().fixes(tag) : none, range);
 }
 
 std::vector<GradedStretch> signOffOf(const Study& study, TagId tag, TimeRange range) {
-    return signOffOver(trustSettingsOf(study), trustMarksOf(study, tag), study.judgement().fixes(tag), range);
+    return signOffOver(trustSettingsOf(study), study.judgement().trustMarks(tag),
+                       study.judgement().fixes(tag), range);
 }
 
 }  // namespace jacinth

@@ -15,8 +15,6 @@ TrustSettings trustSettingsOf(const Study& study);
 std::string trustSettingsText(const TrustSettings& settings);
 void keepTrustSettings(Study& study, const TrustSettings& settings);
 
-/// What was painted on a tag, oldest first.
-std::vector<TrustMark> trustMarksOf(const Study& study, TagId tag);
 /// A mark as a span and back.
 Span spanOfMark(const TrustMark& mark, AssetId asset, TagId tag);
 TrustMark markOfSpan(const Span& span);

@@ -142,6 +142,25 @@ TEST_F(CliCauses, AnAssetAndAWindowNarrowTheList) {
     EXPECT_TRUE(none["causes"].empty() && none["unexplained"].empty());
 }
 
+/// Limits of two products lie on two scales; what happened to a kiln is one cause all the same.
+TEST_F(CliCauses, WithLimitsOfTwoProductsAChangeIsOneCause) {
+    Folder f("causes-products");
+    fs::copy_file(path(), f / "s.jacinth");
+    const std::string s = f / "s.jacinth";
+    for (const char* runs : {"product = \"Pale\"", "product != \"Pale\""})
+        ASSERT_EQ(run({"limits", "build", s, "--name", "By product", "--track", "Runs", "--tag", "bed_dp",
+                       "--tag", "fan_current", "--tag", "air_off_rh_twin", "--for", runs})
+                      .code,
+                  0);
+    const json found = run({"causes", s, "--limits", "By product", "--json"}).json()["causes"];
+    const auto count = [&](const std::string& kind, const std::string& asset) {
+        return std::count_if(found.begin(), found.end(),
+                             [&](const json& c) { return c["kind"] == kind && c["asset"] == asset; });
+    };
+    EXPECT_EQ(count("process", "Kiln 1"), 1) << found;
+    EXPECT_EQ(count("step", "Kiln 4"), 1) << found;
+}
+
 TEST_F(CliCauses, WhatDoesNotExistIsSaid) {
     const Said limits = run({"causes", path(), "--limits", "Golden limit"});
     EXPECT_EQ(limits.code, 1);

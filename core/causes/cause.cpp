@@ -23,6 +23,15 @@ const char* causeKindName(CauseKind kind) {
     return "";
 }
 
+std::vector<CauseEffect> effectsOn(TagId tag, std::span<const Cause> causes, TimeRange in) {
+    std::vector<CauseEffect> out;
+    for (const Cause& cause : causes)
+        for (const CauseEffect& effect : cause.effects)
+            if (effect.tag == tag && effect.range.from < in.to && effect.range.to > in.from)
+                out.push_back(effect);
+    return out;
+}
+
 std::optional<Explained> bestExplained(std::span<const Explained> by) {
     constexpr double kLeastShare = 0.5, kAlike = 0.05, kAsFar = 0.6;
     double most = 0, furthest = 0;

@@ -35,6 +35,9 @@ struct Cause {
     double sure = 0;
 };
 
+/// What the causes add to a tag in a stretch, all together.
+std::vector<CauseEffect> effectsOn(TagId tag, std::span<const Cause> causes, TimeRange in = kAllTime);
+
 /// How much of an excursion's area is gone without a cause, from 0 to 1.
 struct Explained {
     std::size_t cause = 0;  ///< place in a list of causes

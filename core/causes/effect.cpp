@@ -37,6 +37,11 @@ double ScaleShape::at(Place place) const {
 
 double CauseEffect::weightAt(Instant t) const {
     if (!range.contains(t)) return 0;
+    if (!onlyIn.empty()) {
+        const auto next = std::upper_bound(onlyIn.begin(), onlyIn.end(), t,
+                                           [](Instant at, const TimeRange& in) { return at < in.from; });
+        if (next == onlyIn.begin() || !std::prev(next)->contains(t)) return 0;
+    }
     if (weights.empty()) return 1;
     const auto after = std::upper_bound(weights.begin(), weights.end(), t,
                                         [](Instant at, const TimeWeight& w) { return at < w.time; });

@@ -9,6 +9,8 @@
 
 namespace jacinth {
 
+inline constexpr TimeRange kAllTime{Instant::min(), Instant::max()};
+
 /// The common scale of runs cut into bins of one width.
 struct ScaleBins {
     Place first{};
@@ -42,6 +44,9 @@ struct CauseEffect {
     TimeRange range{};
     ScaleShape shape;
     std::vector<TimeWeight> weights;  ///< rising; straight between, held outside; empty for 1
+    /// It acts in these stretches alone: where runs of an asset lie on several limits' scales, a shape is of
+    /// one.
+    std::vector<TimeRange> onlyIn;  ///< by time, without overlap; empty for everywhere in its range
 
     /// Samples at this value or beyond it, on the side to which the effect pushes, are left as they are: at
     /// the end of its scale a meter shows nothing of what is added to it. Only where the shape is one value.

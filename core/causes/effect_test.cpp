@@ -42,6 +42,29 @@ TEST(CauseEffect, AWeightGrowsInsideItsRangeOnly) {
     EXPECT_DOUBLE_EQ(effect.at(at(9), {}), 3);
 }
 
+TEST(CauseEffect, ActsOnlyInTheRunsWhoseScaleItIsOf) {
+    CauseEffect effect;
+    effect.range = {at(0), at(10)};
+    effect.shape = shapeOf({3});
+    effect.onlyIn = {{at(1), at(2)}, {at(5), at(6)}};
+    EXPECT_DOUBLE_EQ(effect.at(at(0.5), {}), 0);
+    EXPECT_DOUBLE_EQ(effect.at(at(1), {}), 3);
+    EXPECT_DOUBLE_EQ(effect.at(at(2), {}), 0);
+    EXPECT_DOUBLE_EQ(effect.at(at(5.5), {}), 3);
+    EXPECT_DOUBLE_EQ(effect.at(at(9), {}), 0);
+}
+
+TEST(CauseEffect, OfSeveralCausesThoseOnATagInAStretchAreGathered) {
+    Cause one, other;
+    one.effects = {{TagId(1), {at(0), at(2)}}, {TagId(2), {at(0), at(9)}}};
+    other.effects = {{TagId(1), {at(5), at(9)}}};
+    const std::vector<Cause> causes{one, other};
+    EXPECT_EQ(effectsOn(TagId(1), causes).size(), 2u);
+    ASSERT_EQ(effectsOn(TagId(1), causes, {at(2), at(6)}).size(), 1u) << "the end is not in it";
+    EXPECT_EQ(effectsOn(TagId(1), causes, {at(2), at(6)})[0].range.from, at(5));
+    EXPECT_TRUE(effectsOn(TagId(3), causes).empty());
+}
+
 TEST(CauseEffect, WhereTheScaleHasNoPlaceAShapeAddsNothing) {
     CauseEffect effect;
     effect.range = {at(0), at(10)};

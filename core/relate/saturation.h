@@ -47,8 +47,8 @@ struct Relation {
 /// kept, too, where without it the remainder would fail a diagnostic test (p < 0.01) that it passes with it.
 ///
 /// Levels and trends that stand beside each other make each other significant, so that at a plain alpha more
-/// of them survive than points would: their own level is alpha to the power found by simulation on white
-/// noise (see the .cpp). Rows are in order of time and equally far apart; from 20 to 20 000 of them. Fails
+/// of them survive than points would: their own level comes from simulation on white noise
+/// (ownLevel in the .cpp). Rows are in order of time and equally far apart; from 20 to 20 000 of them. Fails
 /// for fewer or more, for an alpha outside (0, 0.2], where the regressors fail leastSquares, and where it is
 /// stopped. About n² multiplications for each block of 60 candidates.
 Result<Relation> saturate(std::span<const double> y, const std::vector<Regressor>& x,

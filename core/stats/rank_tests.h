@@ -9,7 +9,7 @@ namespace jacinth {
 /// A rise or fall in order of time.
 struct RankTrend {
     double s = 0;                ///< pairs that rise − pairs that fall
-    double variance = 0;         ///< of s where there is no trend, ties allowed for
+    double variance = 0;         ///< of s without a trend, ties allowed for
     double z() const;            ///< with the continuity correction; 0 where the variance is 0
     double probability() const;  ///< of an |s| as great without a trend, from the normal distribution
 };
@@ -22,7 +22,7 @@ RankTrend rankTrend(std::span<const double> inOrder);
 /// (Hirsch, Slack & Smith 1982, there for seasons).
 RankTrend rankTrendOf(std::span<const std::vector<double>> stretches);
 
-/// The probability of two samples as different in level as these where there is no difference (Wilcoxon
+/// The probability of two samples as different in level as these if both are of one level (Wilcoxon
 /// 1945, Mann & Whitney 1947; two-sided, normal approximation with ties and continuity correction). 1 where
 /// one has no values or all values are the same.
 double rankSumProbability(std::span<const double> a, std::span<const double> b);

@@ -99,8 +99,9 @@ Result<Signal> StudyInputs::trust(const std::string& name, bool isPath) {
     out.stepped = true;
     out.states = trustGradesOf(study_);
     const auto codeOf = [&](const std::string& grade) {
-        return static_cast<double>(std::find(out.states.begin(), out.states.end(), grade) -
-                                   out.states.begin());
+        const auto at = std::find(out.states.begin(), out.states.end(), grade);
+        // One that the site no longer has counts as not judged, which is the last.
+        return static_cast<double>(std::min(at, out.states.end() - 1) - out.states.begin());
     };
     const TimeRange wanted{range_.from - lookBack_, range_.to + kNanosecond};
     std::vector<Instant> times{wanted.from};

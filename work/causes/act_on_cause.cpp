@@ -55,7 +55,8 @@ Result<LimitSet> limitsFromCauseOn(Study& study, const FoundCauses& found, const
     std::optional<LimitSet> like;
     for (const LimitSet& set : study.judgement().limitSets())
         if (set.track == track && (name.empty() || set.name == name) && set.forRuns.empty()) like = set;
-    if (!like || like->byRole.empty()) return Error{"there are no limits for all runs to make these like"};
+    if (!like || like->byRole.empty())
+        return Error{"no limits for all runs were built yet, to make these like them"};
     const LimitSpec spec = like->byRole.begin()->second.spec;
     const std::vector<SpanId> runs = runsOnlyWith(study, found, cause, track);
     const std::string asset = assetName(study, cause.asset);

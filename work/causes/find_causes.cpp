@@ -18,10 +18,6 @@
 namespace jacinth {
 namespace {
 
-bool actsIn(const CauseEffect& effect, TimeRange range) {
-    return effect.range.from < range.to && effect.range.to > range.from;
-}
-
 /// Explains the excursions of one run in one role.
 class RunExplainer {
   public:
@@ -74,9 +70,8 @@ class RunExplainer {
 
     /// What of each excursion is gone when the effects are taken away, of those that push to its side.
     void addEffects(std::size_t place, std::vector<std::vector<Explained>>& by) const {
-        std::vector<CauseEffect> effects;
-        for (const CauseEffect& e : causes_[place].effects)
-            if (e.tag == screened_.tag && actsIn(e, screened_.run.range())) effects.push_back(e);
+        const std::vector<CauseEffect> effects =
+            effectsOn(screened_.tag, {&causes_[place], 1}, screened_.run.range());
         if (effects.empty()) return;
         Series without = series_;
         takeAway(without, effects, scale_);
@@ -112,7 +107,7 @@ bool isDismissed(const std::vector<KeptExcursion>& kept, const ScreenedRun& run,
 class Explanation {
   public:
     Explanation(Study& study, TrackId track, const std::string& limits, const ScreenSpec& spec, Which which)
-        : study_(study), track_(track), spec_(spec), which_(which) {
+        : study_(study), spec_(spec), which_(which) {
         judged_ = runsByLimits(study, track, limits, which);
         kept_ = excursionsOfRuns(study, track);
     }
@@ -169,7 +164,6 @@ class Explanation {
     }
 
     Study& study_;
-    TrackId track_;
     ScreenSpec spec_;
     Which which_;
     std::vector<JudgedRuns> judged_;
@@ -200,13 +194,16 @@ class CauseGatherer {
         addDrifts(judged, steps->steps, causes);
         if (progress.stopped(0.75)) return Error::cancelled();
         std::vector<ProcessChange> changes = processChanges(study_, steps->steps);
-        std::vector<Cause> later;
+        std::vector<Cause> byRuns, ofChanges;
         for (const JudgedRuns& j : judged) {
             std::vector<RoleRuns> roles = rolesOf(j, causes);
             addRunChanges(study_, roles, steps->steps, causes, changes);
-            addByRole(roles, changes, later);
+            ofChanges.resize(changes.size());
+            addByRole(roles, changes, judged.size() > 1 ? &j : nullptr, ofChanges, byRuns);
         }
-        for (Cause& cause : later) causes.push_back(std::move(cause));
+        for (std::size_t i = 0; i < changes.size(); ++i)
+            if (!ofChanges[i].effects.empty()) causes.push_back(causeOf(changes[i], std::move(ofChanges[i])));
+        for (Cause& cause : byRuns) causes.push_back(std::move(cause));
         if (progress.stopped(1)) return Error::cancelled();
         for (Cause& event : eventCauses(study_)) causes.push_back(std::move(event));
         return causes;
@@ -216,15 +213,18 @@ class CauseGatherer {
     void addDrifts(const std::vector<JudgedRuns>& judged, const std::vector<SuspectedStep>& steps,
                    std::vector<Cause>& causes) {
         std::set<TagId> tags;
-        for (const JudgedRuns& j : judged)
+        std::vector<Span> runs;
+        for (const JudgedRuns& j : judged) {
+            runs.insert(runs.end(), j.runs.begin(), j.runs.end());
             for (const auto& [role, limits] : j.set.byRole)
                 for (const Span& run : j.runs)
                     if (const Tag* tag = study_.catalog().tagInRole(run.asset, role)) tags.insert(tag->id);
+        }
+        std::sort(runs.begin(), runs.end(), [](const Span& a, const Span& b) { return a.start < b.start; });
         const std::vector<TagId> list(tags.begin(), tags.end());
         std::vector<std::vector<Cause>> found(list.size());
         forEachSideBySide(study_, list.size(), [&](Study& mine, std::size_t i) {
-            found[i] =
-                sensorDoubts(mine, *mine.catalog().tag(list[i]), steps, causes, judged.front().runs, which_);
+            found[i] = sensorDoubts(mine, *mine.catalog().tag(list[i]), steps, causes, runs, which_);
         });
         for (auto& of : found)
             for (Cause& cause : of) causes.push_back(std::move(cause));
@@ -240,26 +240,40 @@ class CauseGatherer {
         return out;
     }
 
+    /// `among`: the runs on whose scale the shapes are, where there are several scales.
     void addByRole(std::vector<RoleRuns>& roles, const std::vector<ProcessChange>& changes,
-                   std::vector<Cause>& causes) {
-        std::vector<Cause> ofChanges(changes.size());
+                   const JudgedRuns* among, std::vector<Cause>& ofChanges, std::vector<Cause>& byRuns) {
+        const auto confine = [&](CauseEffect& effect) {
+            if (!among) return;
+            const Tag* tag = study_.catalog().tag(effect.tag);
+            for (const Span& run : among->runs)
+                if (tag && run.asset == tag->asset)
+                    effect.onlyIn.push_back({run.start, run.end + kNanosecond});
+            effect.onlyIn = joined(std::move(effect.onlyIn));
+        };
         for (RoleRuns& role : roles) {
             RoleCauses found = causesInRole(study_, role, changes);
             for (auto& c : found.changes) {
-                ofChanges[c.change].tags.push_back(c.effect.tag);
-                ofChanges[c.change].effects.push_back(std::move(c.effect));
+                confine(c.effect);
+                Cause& change = ofChanges[c.change];
+                if (std::find(change.tags.begin(), change.tags.end(), c.effect.tag) == change.tags.end())
+                    change.tags.push_back(c.effect.tag);
+                change.effects.push_back(std::move(c.effect));
             }
-            for (Cause& c : role.gradual) causes.push_back(std::move(c));
-            for (Cause& c : found.assets) causes.push_back(std::move(c));
+            for (auto* list : {&role.gradual, &found.assets})
+                for (Cause& c : *list) {
+                    for (CauseEffect& effect : c.effects) confine(effect);
+                    byRuns.push_back(std::move(c));
+                }
         }
-        for (std::size_t i = 0; i < changes.size(); ++i) {
-            if (ofChanges[i].effects.empty()) continue;
-            ofChanges[i].kind = CauseKind::Process;
-            ofChanges[i].asset = changes[i].asset;
-            ofChanges[i].range = ofChanges[i].effects.front().range;
-            ofChanges[i].why = changeSentence(study_, changes[i]);
-            causes.push_back(std::move(ofChanges[i]));
-        }
+    }
+
+    Cause causeOf(const ProcessChange& change, Cause cause) const {
+        cause.kind = CauseKind::Process;
+        cause.asset = change.asset;
+        cause.range = cause.effects.front().range;
+        cause.why = changeSentence(study_, change);
+        return cause;
     }
 
     Study& study_;
@@ -334,19 +348,18 @@ Result<FoundCauses> findCauses(Study& study, TrackId track, const std::string& l
 Result<FoundCauses> withoutCauses(Study& study, const FoundCauses& found, const std::vector<int>& without,
                                   TrackId track, const std::string& limits, const ScreenSpec& spec,
                                   Which which, const Progress& progress) {
-    std::vector<CauseEffect> effects;
-    std::vector<Cause>
-        explaining;  // an event has nothing to take away: it still explains, and does not count
+    // An event has nothing to take away: it still explains, and what it explains does not count.
+    std::vector<Cause> gone, explaining;
     FoundCauses out;
     for (const Cause& c : found.causes) {
         const bool left = std::find(without.begin(), without.end(), c.id) == without.end();
-        if (left) out.causes.push_back(c);
+        (left ? out.causes : gone).push_back(c);
         if (left || c.kind == CauseKind::Event) explaining.push_back(c);
-        if (!left) effects.insert(effects.end(), c.effects.begin(), c.effects.end());
     }
     const ChangeValues change = [&](Series& series, TagId tag, const RunScale& scale) {
-        for (const CauseEffect& e : effects)
-            if (e.tag == tag) takeAway(series, {e}, scale);
+        if (series.times.empty()) return;
+        const TimeRange in{series.times.front(), series.times.back() + kNanosecond};
+        takeAway(series, effectsOn(tag, gone, in), scale);
     };
     out.excursions = Explanation(study, track, limits, spec, which).explain(explaining, change, progress);
     if (progress.stopped(1)) return Error::cancelled();

@@ -12,14 +12,6 @@ constexpr std::size_t kBins = 110;
 constexpr double kClearShift = 0.01;
 constexpr Duration kSameDays = 3 * kDay;
 
-std::vector<CauseEffect> effectsOf(TagId tag, const std::vector<Cause>& known) {
-    std::vector<CauseEffect> out;
-    for (const Cause& c : known)
-        for (const CauseEffect& e : c.effects)
-            if (e.tag == tag) out.push_back(e);
-    return out;
-}
-
 RunLevels levelsOf(Study& study, const JudgedRuns& judged, const std::string& role,
                    const LimitsOfRuns& limits, const std::vector<Cause>& known, Which which) {
     const GoldenLimits& whole = judged.set.byRole.at(role);
@@ -31,7 +23,7 @@ RunLevels levelsOf(Study& study, const JudgedRuns& judged, const std::string& ro
         if (!tag) continue;
         Series series = study.readForFigures(*tag, {run.start, run.end + kNanosecond}, which);
         const RunScale scale = limits.scaleOf(run);
-        takeAway(series, effectsOf(tag->id, known), scale);
+        takeAway(series, effectsOn(tag->id, known), scale);
         const AlignedRun aligned = alignRun(series, tag->bridging(), run.id, scale, whole.spec.every);
         out.runs.push_back(
             {run.id, run.asset, run.start, run.end + kNanosecond, levelByBin(aligned, whole, out.bins)});
@@ -71,7 +63,7 @@ void addChanges(const Study& study, RunLevels& levels, const std::string& role,
             std::find(changes[i].tags.begin(), changes[i].tags.end(), tag->id) != changes[i].tags.end();
         if (!shift || (!moved && shift->probability >= kClearShift)) continue;
         const TimeRange range{changes[i].time, changes[i].returns.value_or(study.record().to)};
-        out.changes.push_back({i, {tag->id, range, shift->shape, {}, {}}});
+        out.changes.push_back({i, {tag->id, range, shift->shape, {}, {}, {}}});
         takeAway(levels, changes[i].asset, out.changes.back().effect);
     }
 }
@@ -141,7 +133,7 @@ void addAssets(const Study& study, const RunLevels& levels, const std::string& r
         cause.asset = asset;
         cause.tags = {tag->id};
         cause.range = study.record();
-        cause.effects = {{tag->id, cause.range, *shape, {}, {}}};
+        cause.effects = {{tag->id, cause.range, *shape, {}, {}, {}}};
         const auto most = *std::max_element(shape->values.begin(), shape->values.end(),
                                             [](double a, double b) { return std::abs(a) < std::abs(b); });
         cause.why =

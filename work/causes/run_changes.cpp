@@ -141,7 +141,7 @@ class RunChanges {
         cause.asset = jump.asset;
         cause.tags = {jump.tag};
         cause.range = {at, study_.record().to};
-        cause.effects = {{jump.tag, cause.range, shift->shape, {}, {}}};
+        cause.effects = {{jump.tag, cause.range, shift->shape, {}, {}, {}}};
         cause.why = fmt::format(
             "{} {} by {:.2g} half-widths of the limits between two runs and stays there; no "
             "other tag with limits changed with it.",

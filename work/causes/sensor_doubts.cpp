@@ -33,15 +33,6 @@ std::vector<TimeRange> stretchesOf(const Study& study, TagId tag, const std::vec
     return out;
 }
 
-/// The effects of steps on one tag.
-std::vector<CauseEffect> effectsOn(TagId tag, const std::vector<Cause>& causes) {
-    std::vector<CauseEffect> out;
-    for (const Cause& c : causes)
-        for (const CauseEffect& e : c.effects)
-            if (e.tag == tag) out.push_back(e);
-    return out;
-}
-
 double daysOf(Instant t) {
     return toHours(t.time_since_epoch()) / 24;
 }

@@ -128,6 +128,9 @@ TEST_F(TrustInStudy, TheLanguageKnowsTheSitesGrades) {
     EXPECT_EQ(trueIn("trust(@rh) is \"not judged\""), std::pair(Truth::True, Truth::False));
     EXPECT_EQ(trueIn("trust(`Kiln 1/RH`) is not \"good\" and @rh < 20"), std::pair(Truth::True, Truth::True));
     EXPECT_FALSE(compileExpression("trust(@rh) is \"sound\"", namesIn(*study, asset)));
+    settings.trust = {"good", "fair", "unusable"};
+    ASSERT_TRUE(setTrustSettings(*study, settings));
+    EXPECT_EQ(trueIn("trust(@rh) is \"not judged\"").second, Truth::True) << "a grade that is gone is none";
 }
 
 TEST_F(TrustInStudy, TheScalesSurviveTheFileAndWhatCannotBeReadIsTheUsual) {

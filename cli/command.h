@@ -81,9 +81,10 @@ void addSurveyCommands(CLI::App& app);     // parts, peaks, by-state, fleet, cyc
 void addRunCommands(CLI::App& app);        // runs, golden, limits, screen
 void addHistoryCommands(CLI::App& app);    // ledger, undo, redo, fact
 void addLabelCommands(CLI::App& app);      // label
+void addEvidenceCommands(CLI::App& app);   // evidence
 void addFixCommands(CLI::App& app);        // fix
 void addStepCommands(CLI::App& app);       // steps
-void addSpikeCommands(CLI::App& app);      // spikes
+void addSpikeCommands(CLI::App& app);      // spikes, stuck
 void addCauseCommands(CLI::App& app);      // causes
 void addRelationCommands(CLI::App& app);   // relation
 void addTrustCommands(CLI::App& app);      // trust

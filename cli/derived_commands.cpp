@@ -124,7 +124,9 @@ void addRemove(CLI::App& tag) {
 
 std::unique_ptr<Study> Common::open(bool readOnly) const {
     auto opened = orRefuse(Study::open(study, readOnly));
-    if (!readOnly && opened->readOnly()) throw Refusal{fmt::format("{} cannot be written", study)};
+    if (!readOnly && opened->readOnly())
+        throw Refusal{fmt::format("{} cannot be written{}", study,
+                                  opened->isNewer() ? ": it was made by a newer Jacinth" : "")};
     for (const std::string& damaged : opened->damage())
         std::cerr << "jacinth-cli: damaged: " << damaged << "\n";
     if (!asset.empty()) orRefuse(opened->catalog().assetCalled(asset));

@@ -75,6 +75,57 @@ FactOwner ownerOf(const Study& study, const Common& common, const OnWhat& on) {
                                          : "failure")};
 }
 
+void addFactKinds(CLI::App& fact) {
+    auto* kinds = fact.add_subcommand("kinds", "What may be said of things, and in which form");
+    kinds->require_subcommand(1);
+    const auto toJson = [](const FactKind& k) {
+        return json{{"name", k.name},
+                    {"type", factTypeName(k.type)},
+                    {"unit", k.unit},
+                    {"choices", k.choices},
+                    {"meaning", k.meaning}};
+    };
+    auto* list = kinds->add_subcommand("list", "Every kind of fact");
+    auto listCommon = addCommon(*list);
+    list->callback([listCommon, toJson] {
+        const auto study = listCommon->open();
+        json all = json::array();
+        for (const FactKind& k : study->judgement().factKinds()) {
+            all.push_back(toJson(k));
+            if (!listCommon->asJson)
+                fmt::print("{:<20} {} {}{}\n", k.name, factTypeName(k.type), k.unit,
+                           k.meaning.empty() ? "" : ": " + k.meaning);
+        }
+        if (listCommon->asJson) printJson(all);
+    });
+    auto kind = std::make_shared<FactKind>();
+    auto type = std::make_shared<std::string>("text");
+    auto* set = kinds->add_subcommand("set", "Add a kind of fact, or change the one of that name");
+    auto setCommon = addCommon(*set);
+    set->add_option("--name", kind->name, "What it is called")->required();
+    set->add_option("--type", *type, "number, choice, text, time or yes/no");
+    set->add_option("--unit", kind->unit, "Of a number");
+    set->add_option("--choice", kind->choices, "Of a choice, once for each");
+    set->add_option("--meaning", kind->meaning, "What it means");
+    set->callback([kind, type, setCommon, toJson] {
+        const auto known = factTypeNamed(*type);
+        if (!known)
+            throw Refusal{fmt::format("`{}` is no type; number, choice, text, time, yes/no are", *type)};
+        kind->type = *known;
+        const auto study = setCommon->open(false);
+        orRefuse(keepFactKind(*study, *kind));
+        if (setCommon->asJson) printJson(toJson(*kind));
+    });
+    auto name = std::make_shared<std::string>();
+    auto* remove = kinds->add_subcommand("remove", "Remove a kind of fact; facts of it stay");
+    auto removeCommon = addCommon(*remove);
+    remove->add_option("--name", *name, "Which")->required();
+    remove->callback([name, removeCommon] {
+        const auto study = removeCommon->open(false);
+        orRefuse(removeFactKind(*study, *name));
+    });
+}
+
 void addFacts(CLI::App& app) {
     auto* fact = app.add_subcommand("fact", "Facts on assets, tags, runs, labels and failures");
     fact->require_subcommand(1);
@@ -87,10 +138,11 @@ void addFacts(CLI::App& app) {
         const auto study = common->open(false);
         const FactOwner owner = ownerOf(*study, *common, *on);
         std::vector<FactChange> changes;
-        for (const std::string& text : on->facts) changes.push_back(orRefuse(factChangeFrom(text)));
+        for (const std::string& text : on->facts) changes.push_back(orRefuse(factChangeFrom(*study, text)));
         orRefuse(changeFacts(*study, {owner}, changes));
         if (common->asJson) printJson(factsJson(orRefuse(factsOf(*study, owner))));
     });
+    addFactKinds(*fact);
     auto* list = fact->add_subcommand("list", "The facts of one thing");
     auto listCommon = addCommon(*list, {.asset = true});
     addOnWhat(*list, *on);

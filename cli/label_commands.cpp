@@ -1,83 +1,126 @@
-// label
+// label add, edit, split, merge, from, remove
+#include "cli/label_commands.h"
+
 #include <fmt/format.h>
 
-#include <iostream>
-
-#include "cli/command.h"
-#include "store/judgement.h"
-#include "store/tracks.h"
-#include "store/write_file.h"
+#include "work/label/label_files.h"
 #include "work/label/labels.h"
 
 namespace jacinth::cli {
 namespace {
 
-json labelJson(const Study& study, const Span& s) {
-    json j = rangeJson(s.range());
-    const Asset* asset = study.catalog().asset(s.asset);
-    const Tag* tag = study.catalog().tag(s.tag);
-    j.update({{"id", s.id},
-              {"asset", asset ? asset->name : ""},
-              {"tag", tag ? json(tag->path()) : json()},
-              {"kind", factText(s.facts, "kind")},
-              {"note", factText(s.facts, "note")},
-              {"by", factText(s.facts, "by")}});
-    return j;
+/// What of a mark is said on the command line.
+struct MarkOptions {
+    std::vector<std::string> tags;
+    std::string kind, note, certainty;
+    std::vector<std::string> facts;
+    SpanId id;
+};
+
+void addMarkOptions(CLI::App& command, MarkOptions& o) {
+    command.add_option("--tag", o.tags, "Asset/Tag, or a tag of the asset; the whole asset if not given");
+    command.add_option("--note", o.note, "A note");
+    command.add_option("--certainty", o.certainty, "sure, likely or unsure");
 }
 
-json kindJson(const LabelKind& k) {
-    return {{"name", k.name},
-            {"meaning", k.meaning},
-            {"colour", k.colour},
-            {"key", k.key ? json(std::string(1, k.key)) : json()},
-            {"normal", k.normal}};
+std::vector<TagId> tagsNamed(const Study& study, AssetId asset, const std::vector<std::string>& names) {
+    std::vector<TagId> out;
+    const Asset* of = study.catalog().asset(asset);
+    for (const std::string& name : names) {
+        const Tag tag = orRefuse(
+            study.catalog().tagAt(name.find('/') == std::string::npos && of ? of->name + "/" + name : name));
+        if (tag.asset != asset)
+            throw Refusal{fmt::format("{} is on another asset than the label", tag.path())};
+        out.push_back(tag.id);
+    }
+    return out;
 }
 
-void addLabelKinds(CLI::App& label) {
-    auto* kinds = label.add_subcommand("kinds", "The label book: the site's kinds of label");
-    kinds->require_subcommand(1);
-    auto* list = kinds->add_subcommand("list", "Every kind");
-    auto listCommon = addCommon(*list);
-    list->callback([listCommon] {
-        const auto study = listCommon->open();
-        json all = json::array();
-        for (const LabelKind& k : study->judgement().labelBook()) {
-            all.push_back(kindJson(k));
-            if (!listCommon->asJson)
-                fmt::print("{:<20} {} {:<8} {}\n", k.name, k.key ? k.key : ' ', k.normal ? "normal" : "",
-                           k.meaning);
-        }
-        if (listCommon->asJson) printJson(all);
-    });
-    struct Options {
-        std::string name, meaning, colour = "#4A5A6A", key;
-        bool normal = false;
-    };
-    auto o = std::make_shared<Options>();
-    auto* add = kinds->add_subcommand("add", "Add a kind to the label book");
-    auto common = addCommon(*add);
-    add->add_option("--name", o->name, "What it is called")->required();
-    add->add_option("--meaning", o->meaning, "What it means");
-    add->add_option("--colour", o->colour, "Its colour, like #8A4FA3");
-    add->add_option("--key", o->key, "The key that names a mark");
-    add->add_flag("--normal", o->normal, "An example of nothing being wrong");
+void printLabel(const Common& common, const Study& study, SpanId id, const char* done) {
+    if (common.asJson) return printJson(labelToJson(study, *study.tracks().span(id)));
+    fmt::print("label {} {}\n", id, done);
+}
+
+void put(Span& span, const char* name, const std::string& text) {
+    if (text.empty())
+        span.facts.erase(name);
+    else
+        span.facts[name] = text;
+}
+
+void addNewLabel(CLI::App& label) {
+    auto o = std::make_shared<MarkOptions>();
+    auto* add = label.add_subcommand("add", "Mark a stretch");
+    auto common = addCommon(*add, {.window = true, .asset = true});
+    add->add_option("--kind", o->kind, "From the label book")->required();
+    addMarkOptions(*add, *o);
+    for (const char* needed : {"--from", "--to", "--asset"}) add->get_option(needed)->required();
     add->callback([o, common] {
         const auto study = common->open(false);
-        if (o->key.size() > 1) throw Refusal{"a key is one character"};
-        const LabelKind kind{o->name, o->meaning, o->colour, o->key.empty() ? '\0' : o->key[0], o->normal};
-        orRefuse(addLabelKind(*study, kind));
-        if (common->asJson) printJson(kindJson(kind));
+        const Asset asset = orRefuse(study->catalog().assetCalled(common->asset));
+        const TimeRange range = common->range(*study);
+        Span s{{}, asset.id, {}, range.from, range.to, {}};
+        setTags(s, tagsNamed(*study, asset.id, o->tags));
+        put(s, label_fact::kCertainty, o->certainty);
+        const SpanId id = orRefuse(addLabelled(*study, s, o->kind, o->note));
+        printLabel(*common, *study, id, "added");
     });
 }
 
-void addFrom(CLI::App& label) {
+void addLabelEdit(CLI::App& label) {
+    auto o = std::make_shared<MarkOptions>();
+    auto* edit = label.add_subcommand("edit", "Change a label: only what is said");
+    auto common = addCommon(*edit, {.window = true});
+    edit->add_option("ID", o->id, "As `label list` says")->required();
+    edit->add_option("--kind", o->kind, "From the label book");
+    addMarkOptions(*edit, *o);
+    edit->callback([o, common, edit] {
+        const auto study = common->open(false);
+        auto span = study->tracks().span(o->id);
+        if (!span) throw Refusal{fmt::format("{} is not a label", o->id)};
+        const TimeRange said = common->range(*study);
+        if (!common->from.empty()) span->start = said.from;
+        if (!common->to.empty()) span->end = said.to;
+        if (edit->count("--kind")) put(*span, label_fact::kKind, o->kind);
+        if (edit->count("--note")) put(*span, label_fact::kNote, o->note);
+        if (edit->count("--certainty")) put(*span, label_fact::kCertainty, o->certainty);
+        if (edit->count("--tag")) setTags(*span, tagsNamed(*study, span->asset, o->tags));
+        orRefuse(changeLabels(*study, {*span}, "edit label"));
+        printLabel(*common, *study, o->id, "changed");
+    });
+}
+
+void addSplitAndMerge(CLI::App& label) {
+    auto id = std::make_shared<SpanId>();
+    auto at = std::make_shared<std::string>();
+    auto* split = label.add_subcommand("split", "Cut a label in two");
+    auto common = addCommon(*split);
+    split->add_option("ID", *id, "As `label list` says")->required();
+    split->add_option("--at", *at, "Where, ISO 8601 with zone or Z")->required();
+    split->callback([id, at, common] {
+        const auto study = common->open(false);
+        const SpanId later = orRefuse(splitLabel(*study, *id, orRefuse(fromIso(*at))));
+        printLabel(*common, *study, later, "is the later part");
+    });
+    auto ids = std::make_shared<std::vector<SpanId>>();
+    auto* merge = label.add_subcommand("merge", "Make one label of several");
+    auto mergeCommon = addCommon(*merge);
+    merge->add_option("ID", *ids, "As `label list` says")->required();
+    merge->callback([ids, mergeCommon] {
+        const auto study = mergeCommon->open(false);
+        const SpanId whole = orRefuse(mergeLabels(*study, *ids));
+        printLabel(*mergeCommon, *study, whole, "is all of them");
+    });
+}
+
+void addLabelsFrom(CLI::App& label) {
     struct Options {
         std::string track, kind;
     };
     auto o = std::make_shared<Options>();
     auto* command =
         label.add_subcommand("from", "Label every span of a track: kept peaks, stretches, alarms …");
-    auto common = addCommon(*command, {true, true});
+    auto common = addCommon(*command, {.window = true, .asset = true});
     command->add_option("--track", o->track, "Whose spans")->required();
     command->add_option("--kind", o->kind, "From the label book")->required();
     command->callback([o, common] {
@@ -86,24 +129,25 @@ void addFrom(CLI::App& label) {
         std::vector<Span> spans = study->tracks().spans(track.id);
         common->keepInWindow(*study, spans);
         const LabelledSpans done = orRefuse(labelSpans(*study, spans, o->kind, track.name));
-        if (common->asJson) return printJson({{"added", done.added}, {"known", done.known}});
-        fmt::print("{} labels added{}\n", done.added,
-                   done.known ? fmt::format(", {} stood there already", done.known) : "");
+        if (common->asJson)
+            return printJson(
+                {{"added", done.added.size()}, {"known", done.known}, {"moments", done.moments}});
+        fmt::print("{} labels added{}{}\n", done.added.size(),
+                   done.known ? fmt::format(", {} stood there already", done.known) : "",
+                   done.moments ? fmt::format(", {} are moments without length", done.moments) : "");
     });
 }
 
-void addRemove(CLI::App& label) {
-    auto id = std::make_shared<SpanId>();
-    auto* command = label.add_subcommand("remove", "Remove a label");
+void addLabelRemove(CLI::App& label) {
+    auto ids = std::make_shared<std::vector<SpanId>>();
+    auto* command = label.add_subcommand("remove", "Remove labels");
     auto common = addCommon(*command);
-    command->add_option("ID", *id, "As `label list` says")->required();
-    command->callback([id, common] {
+    command->add_option("ID", *ids, "As `label list` says")->required();
+    command->callback([ids, common] {
         const auto study = common->open(false);
-        orRefuse(removeLabel(*study, *id));
-        if (common->asJson)
-            printJson({{"removed", *id}});
-        else
-            fmt::print("label {} removed\n", *id);
+        orRefuse(removeLabels(*study, *ids));
+        if (common->asJson) return printJson({{"removed", *ids}});
+        for (const SpanId id : *ids) fmt::print("label {} removed\n", id);
     });
 }
 
@@ -112,79 +156,14 @@ void addRemove(CLI::App& label) {
 void addLabelCommands(CLI::App& app) {
     auto* label = app.add_subcommand("label", "Marks on the record");
     label->require_subcommand(1);
+    addNewLabel(*label);
+    addLabelEdit(*label);
+    addSplitAndMerge(*label);
+    addLabelsFrom(*label);
+    addLabelRemove(*label);
     addLabelKinds(*label);
-    addFrom(*label);
-    addRemove(*label);
-    struct Options {
-        std::string tag, kind, note, out;
-        bool guarded = false;
-    };
-    auto o = std::make_shared<Options>();
-    auto* add = label->add_subcommand("add", "Mark a stretch");
-    auto common = addCommon(*add, {true, true});
-    add->add_option("--tag", o->tag, "Asset/Tag");
-    add->add_option("--kind", o->kind, "From the label book")->required();
-    add->add_option("--note", o->note, "A note");
-    add->get_option("--from")->required();
-    add->get_option("--to")->required();
-    add->get_option("--asset")->required();
-    add->callback([o, common] {
-        const auto study = common->open(false);
-        const Asset* asset = study->catalog().assetNamed(common->asset);
-        if (!asset) throw Refusal{study->catalog().assetCalled(common->asset).error().message};
-        const TimeRange range = common->range(*study);
-        Span s{{}, asset->id, {}, range.from, range.to, {}};
-        if (!o->tag.empty())
-            s.tag =
-                orRefuse(study->catalog().tagAt(
-                             o->tag.find('/') == std::string::npos ? common->asset + "/" + o->tag : o->tag))
-                    .id;
-        const SpanId id = orRefuse(addLabelled(*study, s, o->kind, o->note));
-        if (common->asJson)
-            printJson(labelJson(*study, *study->tracks().span(id)));
-        else
-            fmt::print("label {} added\n", id);
-    });
-    for (const char* what : {"list", "export"}) {
-        auto* command = label->add_subcommand(what, std::string(what) == "list"
-                                                        ? "The labels"
-                                                        : "The labels as CSV, with the label book's meaning");
-        auto c = addCommon(*command, {true, true});
-        if (std::string(what) == "export")
-            command->add_flag("--guard", o->guarded,
-                              "Texts that a spreadsheet would run get an apostrophe before them");
-        if (std::string(what) == "export")
-            command->add_option("--out", o->out, "File to write; standard output where not given");
-        command->callback([o, c, exporting = std::string(what) == "export"] {
-            const auto study = c->open();
-            const LabelBook book = study->judgement().labelBook();
-            json all = json::array();
-            std::string csv = "asset,tag,start,end,kind,meaning,normal,note,by\n";
-            std::vector<Span> labels = study->tracks().spansOf(track_kind::kLabels);
-            c->keepInWindow(*study, labels);
-            for (const Span& s : labels) {
-                const json j = labelJson(*study, s);
-                if (!c->asset.empty() && j["asset"] != c->asset) continue;
-                all.push_back(j);
-                const std::string kind = factText(s.facts, "kind");
-                const LabelKind* known = findKind(book, kind);
-                const auto field = [&](const std::string& text) {
-                    return o->guarded ? guardedField(text) : csvField(text);
-                };
-                csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", field(j["asset"]),
-                                   j["tag"].is_null() ? "" : field(j["tag"]), toIso(s.start), toIso(s.end),
-                                   field(kind), field(known ? known->meaning : ""),
-                                   known && known->normal ? "yes" : "no", field(factText(s.facts, "note")),
-                                   field(factText(s.facts, "by")));
-            }
-            if (c->asJson) return printJson(all);
-            if (exporting && !o->out.empty()) {
-                orRefuse(writeWhole(o->out, csv));
-                return;
-            }
-            std::cout << csv;
-        });
-    }
+    addLabelFiles(*label);
+    addLabelSearches(*label);
 }
 
 }  // namespace jacinth::cli

@@ -147,6 +147,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addSurveyCommands(app);
     jacinth::cli::addRunCommands(app);
     jacinth::cli::addLabelCommands(app);
+    jacinth::cli::addEvidenceCommands(app);
     jacinth::cli::addFixCommands(app);
     jacinth::cli::addStepCommands(app);
     jacinth::cli::addSpikeCommands(app);

@@ -8,6 +8,7 @@
 #include "core/series/quality.h"
 #include "core/series/value_at.h"
 #include "demo/demo.h"
+#include "demo/sight_glass.h"
 #include "store/write_file.h"
 #include "work/base/expression_over_time.h"
 #include "work/survey/tag_parts.h"
@@ -49,6 +50,8 @@ void addDemo(CLI::App& app) {
                                  {"bytes", f.text.size()}});
             });
         }
+        if (!o->csv.empty())
+            orRefuse(demo::writeSightGlass(truth, (fs::path(o->csv) / "sight-glass").string()));
         const bool makes = !common->study.empty() && !fs::exists(common->study);
         if (makes) orRefuse(demo::makeStudy(truth, common->study, progressOnStderr("making the demo study")));
         if (common->asJson) printJson({{"study", makes ? json(common->study) : json()}, {"files", files}});

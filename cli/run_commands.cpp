@@ -10,6 +10,7 @@
 #include "store/tracks.h"
 #include "work/limits/made_from.h"
 #include "work/limits/screening.h"
+#include "work/limits/up_to_date.h"
 #include "work/runs/edit_runs.h"
 #include "work/runs/run_figures.h"
 
@@ -270,6 +271,30 @@ void addLimitLists(CLI::App& limits) {
         }
         if (common->asJson) printJson(all);
     });
+    auto* again = limits.add_subcommand(
+        "again", "Limits that are out of date made again from the same golden runs, and every run screened");
+    auto againCommon = addCommon(*again, {.asLogged = true});
+    auto track = std::make_shared<std::string>();
+    again->add_option("--track", *track, "Track of runs; the first unless said");
+    again->callback([againCommon, track] {
+        const auto study = againCommon->open(false);
+        TrackId runs;
+        if (!track->empty())
+            runs = trackOrRefuse(*study, *track).id;
+        else if (const auto first = study->tracks().firstOf(track_kind::kRuns))
+            runs = first->id;
+        const std::string old = excursionsOutOfDate(*study, runs);
+        const MadeAgain made =
+            orRefuse(makeAgain(*study, runs, againCommon->which(), progressOnStderr("limits")));
+        if (againCommon->asJson)
+            return printJson({{"outOfDate", old},
+                              {"limits", made.limits},
+                              {"excursionsBefore", made.before},
+                              {"excursions", made.after},
+                              {"changed", made.cleared}});
+        for (const std::string& title : made.limits) fmt::print("limits {} made\n", title);
+        fmt::print("{} excursions, {} before: {}\n", made.after, made.before, made.cleared);
+    });
     auto* remove = limits.add_subcommand("remove", "Remove limits: one version, or all of a name");
     auto name = std::make_shared<std::string>();
     auto version = std::make_shared<int>(0);
@@ -386,7 +411,7 @@ void addScreen(CLI::App& app) {
         const auto screened =
             o->version ? screenBy(*study, set, study->tracks().spans(set.track), o->spec, common->which())
                        : screenTrack(*study, set.track, o->limits, o->spec, common->which());
-        keepExcursions(*study, set.track, o->spec, screened);
+        keepExcursions(*study, set.track, o->spec, screened, common->which());
         json out = json::array();
         const TimeRange range = common->range(*study);
         for (const KeptExcursion& e : excursionsOfRuns(*study, set.track)) {

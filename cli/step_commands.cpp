@@ -146,7 +146,7 @@ std::vector<Fix> fixesOfStep(Study& study, std::size_t number, bool alone) {
     const std::size_t place = all.place(number);
     std::vector<Fix> out;
     for (const std::size_t i : alone ? std::vector{place} : mountMates(all.steps, place))
-        out.push_back(fixOfStep(study, all.steps[i]));
+        out.push_back(fixOfStep(study, all.steps[i], all.steps));
     return out;
 }
 

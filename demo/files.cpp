@@ -3,10 +3,12 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "core/time/zone.h"
 #include "demo/demo.h"
+#include "demo/sight_glass.h"
 #include "demo/written.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -146,6 +148,26 @@ void makeFiles(const Truth& truth, const std::function<void(DemoFile)>& take) {
         take({table.kind + ".csv", table.kind, std::move(table.text)});
 }
 
+namespace {
+
+/// The camera's frames beside the study, and where they are.
+Status addSightGlass(Study& study, const Truth& truth, const std::string& path) {
+    const SightGlass camera = sightGlassOf(truth);
+    if (camera.filmed.empty()) return Done{};
+    const std::string folder = sightGlassFolder(path);
+    if (const auto written = writeSightGlass(truth, folder); !written) return written.error();
+    const Asset* kiln = study.catalog().assetNamed(kilnName(camera.kiln));
+    EvidenceSource source;
+    source.name = "Sight glass";
+    source.path = std::filesystem::path(folder).filename().string();
+    if (kiln) source.asset = kiln->id;
+    study.change("evidence of the demo plant", "made with the plant", nlohmann::json::object(),
+                 [&] { study.judgement().putEvidence(source); });
+    return Done{};
+}
+
+}  // namespace
+
 Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path,
                                          const Progress& progress) {
     auto made = Study::create(path);
@@ -180,18 +202,19 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
             if (tag.facts.contains("rest states")) study.catalog().updateTag(tag);
         }
         study.judgement().setLabelBook(
-            {{"bearing wear", "Vibration rises with no change of load", "#8A4FA3", 'b', false},
-             {"air path", "Air flow lost or bed not even", "#B07A00", 'a', false},
-             {"over-temperature", "Hotter than the recipe asks for", "#C4427A", 't', false},
-             {"flame loss", "Burner lost its flame", "#1F5FA8", 'f', false},
-             {"sensor fault", "The sensor, not the process", "#4A5A6A", 's', false},
-             {"normal", "An example of nothing being wrong", "#0E8A76", 'n', true}});
+            {{"bearing wear", "Vibration rises with no change of load", "#882255", 'b', false},
+             {"air path", "Air flow lost or bed not even", "#999933", 'a', false},
+             {"over-temperature", "Hotter than the recipe asks for", "#CC6677", 't', false},
+             {"flame loss", "Burner lost its flame", "#332288", 'f', false},
+             {"sensor fault", "The sensor, not the process", "#88CCEE", 's', false},
+             {"normal", "An example of nothing being wrong", "#117733", 'n', true}});
         // Kiln 4 is built differently; its fact sheet does not say so.
         for (const Asset& a : study.catalog().assets())
             if (a.kind == "Kiln")
                 study.catalog().setAssetFacts(
                     a.id, {{"type", std::string("single floor, 42 t")}, {"built", 2009.0}});
     });
+    if (const Status camera = addSightGlass(study, truth, path); !camera) return camera.error();
     study.history().forget();  // there is nothing of the engineer's to undo yet
     study.foldJournal();
     study.reload();

@@ -2,6 +2,7 @@
 #include <nlohmann/json.hpp>
 
 #include "demo/demo.h"
+#include "demo/sight_glass.h"
 
 namespace jacinth::demo {
 namespace {
@@ -89,6 +90,11 @@ json truthToJson(const Truth& truth) {
         for (const Instant t : h.beltChanges)
             out["beltChanges"].push_back({{"asset", name}, {"time", toIso(t)}});
     }
+    const SightGlass camera = sightGlassOf(truth);
+    json filmed = json::array();
+    for (const TimeRange& r : camera.filmed) filmed.push_back(timesOf(r));
+    out["camera"] = {
+        {"asset", kilnName(camera.kiln)}, {"aheadSeconds", toSeconds(kCameraAhead)}, {"filmed", filmed}};
     for (const Drift& d : truth.drifts) {
         json j = timesOf(d.range);
         j["tag"] = d.tag;

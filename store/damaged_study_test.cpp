@@ -53,6 +53,33 @@ TEST_F(StudyTest, OtherFilesAreRefusedAndLeftAlone) {
     EXPECT_NE(Study::open(path).error().message.find("newer Jacinth"), std::string::npos);
 }
 
+TEST_F(StudyTest, ANewerStudyThatSaysSoIsOpenedForReading) {
+    const auto make = [&](const char* sql) {
+        study.reset();
+        Database db(path, Database::Mode::ReadWrite);
+        db.run(sql);
+    };
+    const std::size_t tags = study->catalog().tags().size();
+    study->setSetting("readable from format", std::to_string(kSchemaVersion));
+    make("CREATE TABLE of_the_future(x); PRAGMA user_version = 99");
+    auto opened = Study::open(path);
+    ASSERT_TRUE(opened) << opened.error().message;
+    EXPECT_TRUE((*opened)->readOnly() && (*opened)->isNewer());
+    EXPECT_EQ((*opened)->catalog().tags().size(), tags);
+    EXPECT_THROW((*opened)->setSetting("plant", "other"), StoreError);
+    opened = Error{""};
+    // Not where it says that older programs would misread it, nor where a table is another one.
+    make("UPDATE setting SET value = '98' WHERE name = 'readable from format'");
+    EXPECT_FALSE(Study::open(path));
+    make("UPDATE setting SET value = '8x' WHERE name = 'readable from format'");
+    EXPECT_FALSE(Study::open(path));
+    make(
+        "UPDATE setting SET value = '8' WHERE name = 'readable from format'; ALTER TABLE golden_run RENAME "
+        "TO "
+        "chosen_run");
+    EXPECT_FALSE(Study::open(path, true));
+}
+
 TEST_F(StudyTest, AStudyOfTheFormatBeforeKeepsEverything) {
     const std::string old = (dir / "old.jacinth").string();
     {

@@ -225,11 +225,13 @@ LimitSetId Judgement::putLimitSet(const LimitSet& set) {
 LabelBook Judgement::labelBook() const {
     LabelBook out;
     Statement s(
-        db_, fmt::format("SELECT name, meaning, colour, key, normal FROM label_kind WHERE {} ORDER BY place",
-                         isWhole("label_kind")));
+        db_, fmt::format(
+                 "SELECT name, meaning, colour, key, normal, parent FROM label_kind WHERE {} ORDER BY place",
+                 isWhole("label_kind")));
     while (s.more()) {
         const std::string key = s.text(3);
-        out.push_back({s.text(0), s.text(1), s.text(2), key.empty() ? '\0' : key[0], s.integer(4) != 0});
+        out.push_back(
+            {s.text(0), s.text(1), s.text(2), key.empty() ? '\0' : key[0], s.integer(4) != 0, s.text(5)});
     }
     return out;
 }
@@ -237,10 +239,12 @@ LabelBook Judgement::labelBook() const {
 void Judgement::setLabelBook(const LabelBook& book) {
     db_.run("DELETE FROM label_kind");
     Statement s(db_,
-                "INSERT INTO label_kind(name, place, meaning, colour, key, normal) VALUES(?, ?, ?, ?, ?, ?)");
+                "INSERT INTO label_kind(name, place, meaning, colour, key, normal, parent) VALUES(?, ?, ?, "
+                "?, ?, ?, ?)");
     int place = 0;
     for (const LabelKind& k : book)
-        s.bind(k.name, ++place, k.meaning, k.colour, k.key ? std::string(1, k.key) : std::string(), k.normal)
+        s.bind(k.name, ++place, k.meaning, k.colour, k.key ? std::string(1, k.key) : std::string(), k.normal,
+               k.parent)
             .run();
 }
 

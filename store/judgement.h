@@ -1,4 +1,5 @@
-// What the engineers decided: fixes, golden runs, golden limits, labels' kinds and rules.
+// What the engineers decided: fixes, golden runs, golden limits, rules, and the site's kinds of label and
+// fact and its evidence.
 #pragma once
 
 #include <map>
@@ -10,11 +11,13 @@
 #include <vector>
 
 #include "core/golden/excursions.h"
+#include "core/label/evidence.h"
 #include "core/label/label_book.h"
 #include "core/mend/fix.h"
 #include "core/mend/readings.h"
 #include "core/mend/trust.h"
 #include "core/prove/prove.h"
+#include "core/span/fact_kind.h"
 
 namespace jacinth {
 
@@ -79,6 +82,12 @@ class Judgement {
 
     LabelBook labelBook() const;
     void setLabelBook(const LabelBook& book);
+    FactKinds factKinds() const;  ///< by name
+    void setFactKinds(const FactKinds& kinds);
+    std::vector<EvidenceSource> evidence() const;  ///< by name
+    /// Adds it, or with an id changes the one of that id.
+    EvidenceId putEvidence(const EvidenceSource& source);
+    void removeEvidence(EvidenceId id);
     std::vector<Rule> rules() const;
     void putRule(const Rule& rule);
 

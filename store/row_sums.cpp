@@ -114,7 +114,10 @@ const std::vector<SummedTable>& summedTables() {
         {"fix", "id", "id,tag,kind,start,end,start_by,end_by,is_on,why,who,entered,body,place", "fix"},
         {"golden_run", "track,span", "track,span,why", "golden run on track"},
         {"limit_set", "id", "id,name,track,body,version", "limit set"},
-        {"label_kind", "name", "name,place,meaning,colour,key,normal", "kind of label"},
+        {"label_kind", "name", "name,place,meaning,colour,key,normal,parent", "kind of label"},
+        {"span_tag", "span,tag", "span,tag", "further tag of span"},
+        {"fact_kind", "name", "name,body", "kind of fact"},
+        {"evidence", "id", "id,name,body", "evidence"},
         {"rule", "name", "name,text,body", "rule"},
         {"recipe", "name", "name,body", "recipe"},
         {"derived_tag", "tag", "tag,definition", "definition of derived tag"},
@@ -158,8 +161,11 @@ void fillRowSumsOf(Database& db, const std::string& table) {
 }
 
 void fillRowCounts(Database& db) {
-    for (const SummedTable& t : summedTables())
-        db.run(fmt::format("INSERT INTO row_count(name, rows) SELECT '{0}', count(*) FROM {0}", t.name));
+    for (const SummedTable& t : summedTables()) startRowCount(db, t.name);
+}
+
+void startRowCount(Database& db, const std::string& table) {
+    db.run(fmt::format("INSERT INTO row_count(name, rows) SELECT '{0}', count(*) FROM {0}", table));
 }
 
 std::string isWhole(const std::string& table) {

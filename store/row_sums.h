@@ -28,6 +28,7 @@ void fillRowSums(Database& db);
 void fillRowSumsOf(Database& db, const std::string& table);  ///< of one table, whose columns changed
 /// Counts the rows of every table. Inside a transaction.
 void fillRowCounts(Database& db);
+void startRowCount(Database& db, const std::string& table);  ///< of one that was not counted before
 
 /// A condition for WHERE: the row of this table agrees with its checksum.
 std::string isWhole(const std::string& table);

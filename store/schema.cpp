@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
+#include <charconv>
 
 #include "store/ledger_chain.h"
 #include "store/row_sums.h"
@@ -177,6 +179,13 @@ CREATE TABLE row_count(name TEXT PRIMARY KEY, rows INTEGER NOT NULL) WITHOUT ROW
                                                               R"sql(
 ALTER TABLE fix ADD COLUMN body TEXT NOT NULL DEFAULT '';
 ALTER TABLE fix ADD COLUMN place INTEGER;
+)sql",
+                                                              R"sql(
+ALTER TABLE label_kind ADD COLUMN parent TEXT NOT NULL DEFAULT '';
+CREATE TABLE span_tag(span INTEGER NOT NULL, tag INTEGER NOT NULL, row_sum INTEGER, PRIMARY KEY(span, tag)) WITHOUT ROWID;
+CREATE TABLE fact_kind(name TEXT PRIMARY KEY, body TEXT NOT NULL, row_sum INTEGER) WITHOUT ROWID;
+CREATE TABLE evidence(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL UNIQUE, body TEXT NOT NULL,
+  row_sum INTEGER);
 )sql"};
 
 /// The SQL of every table, index and trigger, in order of name, as the file has it.
@@ -210,6 +219,9 @@ void migrate(Database& db, std::size_t from) {
     }
     if (from < 7) fillRowCounts(db);
     if (from == 6 || from == 7) fillRowSumsOf(db, "fix");
+    if (from >= 6 && from < 9) fillRowSumsOf(db, "label_kind");
+    if (from >= 7 && from < 9)
+        for (const char* added : {"span_tag", "fact_kind", "evidence"}) startRowCount(db, added);
 }
 
 }  // namespace
@@ -226,11 +238,30 @@ Status checkSchema(Database& db) {
         "changed it"};
 }
 
+bool isNewerButReadable(Database& db) {
+    if (db.number("PRAGMA application_id") != kApplicationId ||
+        db.number("PRAGMA user_version") <= kSchemaVersion)
+        return false;
+    const std::vector<std::string> there = definitions(db);
+    const bool whole = std::ranges::all_of(expectedDefinitions(), [&](const std::string& wanted) {
+        return std::find(there.begin(), there.end(), wanted) != there.end();
+    });
+    if (!whole) return false;
+    Statement from(db, "SELECT value FROM setting WHERE name = ?");
+    from.bind(kReadableFrom);
+    if (!from.step()) return false;
+    const std::string text = from.text(0);
+    int format = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), format);
+    return error == std::errc() && end == text.data() + text.size() && format > 0 && format <= kSchemaVersion;
+}
+
 void prepareSchema(Database& db, bool readOnly) {
     const std::int64_t id = db.number("PRAGMA application_id"), version = db.number("PRAGMA user_version");
     const bool empty = db.number("SELECT count(*) FROM sqlite_master") == 0;
     if (id != kApplicationId && !empty) throw StoreError("this file is not a Jacinth study");
     if (version < 0 || (version == 0 && !empty)) throw StoreError("the number of its format is damaged");
+    if (readOnly && isNewerButReadable(db)) return;
     if (version > kSchemaVersion)
         throw StoreError(
             fmt::format("this study was made by a newer Jacinth (format {}; this one reads up to {})",
@@ -256,9 +287,9 @@ void prepareSchema(Database& db, bool readOnly) {
 }
 
 const std::vector<std::string>& undoableTables() {
-    static const std::vector<std::string> tables{"asset", "tag",        "track",     "span",
-                                                 "fix",   "golden_run", "limit_set", "label_kind",
-                                                 "rule",  "recipe",     "import",    "bad_row"};
+    static const std::vector<std::string> tables{
+        "asset", "tag",    "track",  "span",    "fix",      "golden_run", "limit_set", "label_kind",
+        "rule",  "recipe", "import", "bad_row", "span_tag", "fact_kind",  "evidence"};
     return tables;
 }
 

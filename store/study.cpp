@@ -150,11 +150,16 @@ Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnl
         auto db = std::make_unique<Database>(path, *mode);
         harden(*db);
         const std::int64_t version = db->number("PRAGMA user_version");
+        if (!reading && isNewerButReadable(*db)) {
+            db.reset();
+            return open(path, true);
+        }
         prepareSchema(*db, reading);
         // Read, not mapped: a fault in a mapped file that is not in memory takes several times as long.
         db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL; PRAGMA cache_size = -16384");
         if (!reading) keepRowSums(*db);
         auto study = std::unique_ptr<Study>(new Study(path, std::move(db), reading));
+        study->newer_ = version > kSchemaVersion;
         if (version < kSchemaVersion) study->gatherIndex();
         return study;
     } catch (const StoreError& e) {

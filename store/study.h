@@ -37,14 +37,16 @@ class Study {
     /// Fails where the file exists, and on what is not the path of a file (empty, `:memory:`, a URI).
     static Result<std::unique_ptr<Study>> create(const std::string& path);
     /// Fails where there is no such file or it is not a study. A file that this user cannot write, or that
-    /// lies in a folder where nothing can be written, is opened for reading whatever is asked for: see
-    /// readOnly(). Reading leaves no files behind that its owner could not write.
+    /// lies in a folder where nothing can be written, or of a newer format that this program can read, is
+    /// opened for reading whatever is asked for: see readOnly(). Reading leaves no files behind that its
+    /// owner could not write.
     static Result<std::unique_ptr<Study>> open(const std::string& path, bool readOnly = false);
     ~Study();
 
     const std::string& path() const { return path_; }
     bool readOnly() const { return readOnly_; }
-    bool isUntouched() const;  ///< nobody has put anything in since it was made
+    bool isNewer() const { return newer_; }  ///< made by a newer Jacinth, and therefore for reading only
+    bool isUntouched() const;                ///< nobody has put anything in since it was made
 
     // The parts.
     Catalog& catalog() { return *catalog_; }  ///< assets and tags
@@ -124,7 +126,7 @@ class Study {
     void gatherIndex();
 
     std::string path_;
-    bool readOnly_ = false;
+    bool readOnly_ = false, newer_ = false;
     std::string who_;
     // In order of what stands on what.
     std::unique_ptr<Database> db_;

@@ -16,7 +16,7 @@ namespace jacinth {
 namespace {
 
 /// Columns that hold JSON.
-constexpr std::array<std::pair<const char*, const char*>, 11> kJson{{{"asset", "facts"},
+constexpr std::array<std::pair<const char*, const char*>, 13> kJson{{{"asset", "facts"},
                                                                      {"tag", "facts"},
                                                                      {"track", "definition"},
                                                                      {"span", "facts"},
@@ -26,10 +26,15 @@ constexpr std::array<std::pair<const char*, const char*>, 11> kJson{{{"asset", "
                                                                      {"recipe", "body"},
                                                                      {"derived_tag", "definition"},
                                                                      {"ledger", "detail"},
-                                                                     {"derived_state", "made_from"}}};
+                                                                     {"derived_state", "made_from"},
+                                                                     {"fact_kind", "body"},
+                                                                     {"evidence", "body"}}};
 
 /// Things that refer to others which must be there: a count and what is wrong where it is not zero.
-constexpr std::array<std::pair<const char*, const char*>, 7> kReferences{{
+constexpr std::array<std::pair<const char*, const char*>, 8> kReferences{{
+    {"SELECT count(*) FROM span_tag WHERE span NOT IN (SELECT id FROM span) OR tag NOT IN (SELECT id FROM "
+     "tag)",
+     "further tags are of no span, or are no tags"},
     {"SELECT count(*) FROM span WHERE (asset != 0 AND asset NOT IN (SELECT id FROM asset)) OR (tag != 0 AND "
      "tag "
      "NOT IN (SELECT id FROM tag))",

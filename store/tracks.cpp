@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <unordered_map>
+
 #include "store/catalog.h"
 #include "store/row_sums.h"
 
@@ -11,8 +13,33 @@ namespace {
 constexpr const char* kSpanColumns = "SELECT span.id, span.asset, span.tag, start, end, facts FROM span ";
 
 Span spanFrom(const Statement& s) {
-    return {s.id<SpanId>(0), s.id<AssetId>(1), s.id<TagId>(2),
-            s.instant(3),    s.instant(4),     factsFromJson(s.text(5))};
+    return {s.id<SpanId>(0),
+            s.id<AssetId>(1),
+            s.id<TagId>(2),
+            s.instant(3),
+            s.instant(4),
+            factsFromJson(s.text(5)),
+            {}};
+}
+
+/// Few spans have any, so they are read by themselves.
+template <typename Key>
+void addFurtherTags(Database& db, const std::string& where, const Key& key, std::vector<Span>& spans) {
+    if (spans.empty() || db.number("SELECT EXISTS(SELECT 1 FROM span_tag)") == 0) return;
+    std::unordered_map<SpanId, std::vector<TagId>> tags;
+    Statement s(db, fmt::format("SELECT span_tag.span, span_tag.tag FROM span_tag JOIN span ON span.id = "
+                                "span_tag.span {} AND {} ORDER BY span_tag.span, span_tag.tag",
+                                where, isWhole("span_tag")));
+    s.bind(key);
+    while (s.more()) tags[s.id<SpanId>(0)].push_back(s.id<TagId>(1));
+    for (Span& span : spans)
+        if (const auto found = tags.find(span.id); found != tags.end())
+            span.furtherTags = std::move(found->second);
+}
+
+void putFurtherTags(Database& db, SpanId span, const std::vector<TagId>& tags) {
+    Statement s(db, "INSERT OR IGNORE INTO span_tag(span, tag) VALUES(?, ?)");
+    for (const TagId tag : tags) s.bind(span, tag).run();
 }
 
 template <typename Key>
@@ -23,6 +50,7 @@ std::vector<Span> query(Database& db, const std::string& where, const Key& key) 
         db, fmt::format("{}{} AND {} AND end >= start ORDER BY start, span.id", kSpanColumns, where, whole));
     s.bind(key);
     while (s.more()) out.push_back(spanFrom(s));
+    addFurtherTags(db, where, key, out);
     return out;
 }
 
@@ -82,6 +110,9 @@ TrackId Tracks::put(const std::string& name, const std::string& kind, const std:
 
 void Tracks::clear(TrackId track) {
     Statement(db_, "DELETE FROM golden_run WHERE track = ?").bind(track).run();
+    Statement(db_, "DELETE FROM span_tag WHERE span IN (SELECT id FROM span WHERE track = ?)")
+        .bind(track)
+        .run();
     Statement(db_, "DELETE FROM span WHERE track = ?").bind(track).run();
 }
 
@@ -95,25 +126,31 @@ SpanId Tracks::addSpan(TrackId track, const Span& s, ImportId import) {
               "INSERT INTO span(track, asset, tag, start, end, facts, import) VALUES(?, ?, ?, ?, ?, ?, ?)")
         .bind(track, s.asset, s.tag, s.start, s.end, factsToJson(s.facts), import)
         .run();
-    return SpanId(db_.lastId());
+    const SpanId id(db_.lastId());
+    putFurtherTags(db_, id, s.furtherTags);
+    return id;
 }
 
 void Tracks::updateSpan(const Span& s) {
     Statement(db_, "UPDATE span SET asset = ?, tag = ?, start = ?, end = ?, facts = ? WHERE id = ?")
         .bind(s.asset, s.tag, s.start, s.end, factsToJson(s.facts), s.id)
         .run();
+    Statement(db_, "DELETE FROM span_tag WHERE span = ?").bind(s.id).run();
+    putFurtherTags(db_, s.id, s.furtherTags);
 }
 
 void Tracks::removeSpan(SpanId id) {
     Statement(db_, "DELETE FROM golden_run WHERE span = ?").bind(id).run();
+    Statement(db_, "DELETE FROM span_tag WHERE span = ?").bind(id).run();
     Statement(db_, "DELETE FROM span WHERE id = ?").bind(id).run();
 }
 
 std::optional<std::pair<std::string, std::int64_t>> Tracks::spansAbout(TagId tag) const {
-    Statement s(db_,
-                "SELECT track.name, count(*) FROM span JOIN track ON track.id = track WHERE tag = ? GROUP BY "
-                "track.id LIMIT 1");
-    if (!s.bind(tag).more()) return {};
+    Statement s(
+        db_,
+        "SELECT track.name, count(*) FROM span JOIN track ON track.id = track WHERE tag = ? OR span.id "
+        "IN (SELECT span FROM span_tag WHERE tag = ?) GROUP BY track.id LIMIT 1");
+    if (!s.bind(tag, tag).more()) return {};
     return std::pair{s.text(0), s.integer(1)};
 }
 

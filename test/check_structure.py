@@ -23,7 +23,7 @@ MAY_INCLUDE = {
     "work/mend": ["core", "store", "work/base"],
     "work/causes": ["core", "store", "work/base", "work/limits", "work/mend"],
     "work/prove": ["core", "store", "work/base"],
-    "work/label": ["core", "store", "work/base"],
+    "work/label": ["core", "store", "source", "work/base"],
     "work/report": ["core", "store", "work/base", "work/limits", "work/mend", "work/prove"],
     "work": ["core", "store", "source", "work"],
     "demo": ["core", "store", "source"],

@@ -18,9 +18,11 @@ class CliCauses : public testing::Test {
   protected:
     static void SetUpTestSuite() {
         folder_.emplace("causes");
-        makeScreenedDemo(path());
-        screened_ = run({"screen", path(), "--limits", "Golden limits", "--json"}).json();
-        causes_ = run({"causes", path(), "--limits", "Golden limits", "--json"}).json();
+        fs::copy_file(screenedDemo(), path());
+        screened_ = json::parse(
+            saidOfScreenedDemo("screened.json", {"screen", "--limits", "Golden limits", "--json"}));
+        causes_ =
+            json::parse(saidOfScreenedDemo("causes.json", {"causes", "--limits", "Golden limits", "--json"}));
     }
     static void TearDownTestSuite() { folder_.reset(); }
     static std::string path() { return *folder_ / "s.jacinth"; }

@@ -152,5 +152,29 @@ TEST(CliSteps, WhatDoesNotExistIsSaid) {
     EXPECT_EQ(run({"fix", "add", f / "s.jacinth", "--why", "x"}).code, 2);
 }
 
+TEST(CliStuck, FindsThoseOfTheTruthAndNoOthers) {
+    const std::string demo = std::string(JACINTH_DEMO_FOLDER) + "/demo.jacinth";
+    const Said said = run({"stuck", demo, "--json"});
+    ASSERT_EQ(said.code, 0) << said.err;
+    const json found = said.json(), truth = demoTruth()["stuck"];
+    EXPECT_EQ(found.size(), truth.size());
+    for (const json& t : truth) {
+        const bool seen = std::any_of(found.begin(), found.end(), [&](const json& f) {
+            return f["tag"] == t["tag"] &&
+                   std::abs(toHours(instantOf(f["start"]) - instantOf(t["start"]))) < 0.1 &&
+                   std::abs(toHours(instantOf(f["end"]) - instantOf(t["end"]))) < 0.5;
+        });
+        EXPECT_TRUE(seen) << t << "\n" << found;
+    }
+    const std::string tag = truth[0]["tag"];
+    const Said one = run({"stuck", demo, "--tag", tag, "--least", "20d", "--json"});
+    EXPECT_EQ(one.json(), json::array());
+    EXPECT_NE(run({"stuck", demo, "--tag", "Kiln 9/RH"}).code, 0);
+    EXPECT_NE(run({"stuck", demo, "--asset", "Kiln 9"}).code, 0);
+    EXPECT_NE(run({"stuck", demo, "--least", "never"}).code, 0);
+    EXPECT_NE(run({"stuck", demo, "--asset", tag.substr(0, tag.find('/'))}).out.find("samples; usual"),
+              std::string::npos);
+}
+
 }  // namespace
 }  // namespace jacinth::test

@@ -327,9 +327,34 @@ def fixes(folder):
             floor + (a - floor) * np.exp(-(gap - seconds[179]) / np.exp(tau)), absolute=1e-4)
 
 
+def shapes(folder):
+    """`label like` against every stretch normalised by numpy."""
+    n, m = 1500, 90
+    random = np.random.default_rng(9)
+    start = pd.Timestamp("2026-03-03 08:00")
+    values = np.round(np.cumsum(random.normal(0, 1, n)), 3)
+    times = start + pd.to_timedelta(np.arange(n) * 60.0, unit="s")
+    path = study_with(folder, "shapes", times, values)
+    a = 400
+    hits = json.loads(cli("label", "like", path, "--asset", "K 1", "--tag", "x", "--from", times[a].isoformat() + "Z",
+                          "--to", times[a + m].isoformat() + "Z", "--every", "60s", "--most", "20", "--json"))
+    windows = np.lib.stride_tricks.sliding_window_view(values, m)
+    z = lambda w: (w - w.mean(axis=-1, keepdims=True)) / w.std(axis=-1, keepdims=True)
+    distance = np.sqrt(np.mean((z(windows) - z(values[a:a + m])) ** 2, axis=1))
+    order, taken = np.argsort(distance, kind="stable"), []
+    for k in order:
+        if all(abs(k - t) >= m / 2 for t in taken):
+            taken.append(k)
+    taken = [k for k in taken if abs(k - a) > m / 2][:20]
+    at = [(pd.Timestamp(h["start"]).tz_convert(None) - start).total_seconds() / 60 for h in hits]
+    compare("shape search, where", np.array(at), np.array(taken, dtype=float))
+    compare("shape search, distances", np.array([h["distance"] for h in hits]), distance[taken], absolute=1e-7)
+
+
 with tempfile.TemporaryDirectory() as work:
     parts(work)
     fixes(work)
+    shapes(work)
     limits(work)
     peaks(work)
     resampling(work)

@@ -4,21 +4,18 @@
 
 #include "app/screen/screen_bench.h"
 #include "store/judgement.h"
+#include "store/tracks.h"
 #include "test/screened_demo.h"
 #include "test/window_driver.h"
+#include "work/mend/mending.h"
 
 namespace jacinth::test {
 namespace {
 
 class Causes : public ::testing::Test {
   protected:
-    static void SetUpTestSuite() {
-        made.emplace("screened");
-        makeScreenedDemo(*made / "s.jacinth");
-    }
-    static void TearDownTestSuite() { made.reset(); }
     Causes() : folder("window-causes") {
-        fs::copy_file(*made / "s.jacinth", folder / "s.jacinth");
+        fs::copy_file(screenedDemo(), folder / "s.jacinth");
         start();
     }
     void start() {
@@ -57,10 +54,35 @@ class Causes : public ::testing::Test {
     QString text(const char* label) { return d->find<QLabel>(label)->text(); }
     bool seen(const char* button) { return d->find<QPushButton>(button)->isVisible(); }
 
-    static inline std::optional<Folder> made;
     Folder folder;
     std::unique_ptr<WindowDriver> d;
 };
+
+TEST_F(Causes, AFixMakesLimitsAndExcursionsOldAndOneButtonMakesThemAgain) {
+    auto* bar = d->find<QWidget>("outOfDate");
+    EXPECT_TRUE(bar->isHidden());
+    const std::size_t before = onRecord();
+    d->session().tryChange([&] { ASSERT_TRUE(enterFix(d->study(), shiftOfKnockedBed(d->study()))); });
+    d->settle();
+    ASSERT_FALSE(bar->isHidden());
+    EXPECT_TRUE(text("outOfDateSays").contains("screened before the fix of"))
+        << text("outOfDateSays").toStdString();
+    EXPECT_TRUE(text("outOfDateSays").contains("Kiln 4/Bed ΔP"));
+    QString said;
+    QObject::connect(&d->session(), &app::Session::notified, [&](const QString& m) { said = m; });
+    d->click("makeAgain");
+    d->settle();
+    EXPECT_TRUE(bar->isHidden());
+    EXPECT_TRUE(said.contains("excursions of Bed ΔP on Kiln 4 gone")) << said.toStdString();
+    EXPECT_LT(onRecord() + 50, before);
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_EQ(onRecord(), before);
+    EXPECT_FALSE(bar->isHidden());
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_TRUE(bar->isHidden());
+}
 
 TEST_F(Causes, AreFoundOnArrivalAndSayWhy) {
     ASSERT_TRUE(page()->found());

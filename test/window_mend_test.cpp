@@ -335,5 +335,100 @@ TEST_F(Mend, ATagOfStatesTakesTheKindsThatNeedNoNumbers) {
     EXPECT_EQ(fixes().size(), 1u);
 }
 
+TEST_F(Mend, ACheckReadingIsWrittenDownOnThePlotChangedAndRemoved) {
+    auto* plot = bench()->plot();
+    const auto readings = [&] { return d->study().judgement().checkReadings(tag().id); };
+    const auto own = [&](double value) {
+        const auto all = readings();
+        return std::count_if(all.begin(), all.end(), [&](const CheckReading& r) { return r.value == value; });
+    };
+    const std::size_t before = readings().size();
+    const QPoint at = plot->paneRect(0).center();
+    QTest::mouseMove(plot, at);
+    d->settle();
+    d->key(plot, Qt::Key_R);
+    ASSERT_TRUE(d->find<QWidget>("readingPopup")->isVisible());
+    d->type("readingValue", "not yet", true);
+    EXPECT_TRUE(d->find<QLineEdit>("readingValue")->property("wrong").toBool());
+    EXPECT_EQ(readings().size(), before);
+    const double value = std::round(plot->valueAt(0, plot->paneRect(0).center().y()));
+    d->type("readingValue", QString::number(value), true);
+    d->settle();
+    EXPECT_FALSE(d->find<QWidget>("readingPopup")->isVisible());
+    ASSERT_EQ(readings().size(), before + 1);
+    ASSERT_EQ(own(value), 1);
+    // Its mark is clicked: it is changed, then removed; each is one step to undo.
+    Instant t{};
+    for (const CheckReading& r : readings())
+        if (r.value == value) t = r.time;
+    const QPoint mark(static_cast<int>(plot->xOf(t)), static_cast<int>(plot->yOf(0, value)));
+    d->clickAt(plot, mark);
+    ASSERT_TRUE(d->find<QWidget>("readingPopup")->isVisible());
+    EXPECT_EQ(d->find<QLineEdit>("readingValue")->text().toDouble(), value);
+    d->type("readingValue", QString::number(value + 1), true);
+    d->settle();
+    EXPECT_EQ(own(value), 0);
+    EXPECT_EQ(own(value + 1), 1);
+    d->clickAt(plot, {mark.x(), static_cast<int>(plot->yOf(0, value + 1))});
+    d->click("removeReading");
+    d->settle();
+    EXPECT_EQ(readings().size(), before);
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_EQ(own(value + 1), 1);
+    d->key(plot, Qt::Key_R);
+    d->key(d->find<QLineEdit>("readingValue"), Qt::Key_Escape);
+    EXPECT_FALSE(d->find<QWidget>("readingPopup")->isVisible());
+}
+
+TEST_F(Mend, AnAfternoonsWorkIsAsItWasLeftAndUndoneToNothing) {
+    take("kindRamp");  // dragged, then typed
+    const QPoint grip = gripAt(1);
+    d->drag(bench()->plot(), grip, {grip.x(), grip.y() + 30});
+    d->type("fixEndReads", QString::number(mendedAt(draft().to) - 3, 'f', 6));
+    enter("drift against readings");
+    take("kindBend");
+    auto* knots = d->find<QTableWidget>("fixKnots");
+    knots->item(1, 1)->setText("1.5");
+    knots->item(2, 1)->setText("-2");
+    d->settle();
+    enter("three calibrations");
+    d->click("kindHide");
+    d->click("findSpikes");
+    d->settle();
+    if (changesNothing(draft())) over("11 Mar 2026 06:00", "11 Mar 2026 07:00");
+    enter("spikes of the sensor");
+    d->click("showHidden");
+    d->settle();
+    auto* trust = d->find<QComboBox>("trustGrade");
+    trust->setCurrentIndex(trust->findText("fair"));
+    d->click("paintTrust");
+    d->settle();
+    ASSERT_EQ(fixes().size(), 3u);
+    std::vector<double> left;
+    const Instant from = fixes()[0].from, to = fixes()[0].to;
+    for (Instant t = from; t < to; t += kHour) left.push_back(mendedAt(t));
+    const std::vector<Fix> before = fixes();
+    d->close();
+    d = std::make_unique<WindowDriver>(folder / "s.jacinth");
+    d->settle();
+    ASSERT_EQ(fixes().size(), before.size());
+    for (std::size_t i = 0; i < before.size(); ++i) {
+        EXPECT_EQ(fixes()[i].body, before[i].body);
+        EXPECT_EQ(fixes()[i].why, before[i].why);
+        EXPECT_EQ(fixes()[i].who, before[i].who);
+    }
+    std::size_t i = 0;
+    for (Instant t = from; t < to; t += kHour, ++i) {
+        const double now = mendedAt(t);
+        EXPECT_TRUE(now == left[i] || (std::isnan(now) && std::isnan(left[i]))) << i;
+    }
+    for (int step = 0; step < 4; ++step) d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    d->settle();
+    EXPECT_TRUE(fixes().empty());
+    for (Instant t = from; t < to; t += 7 * kHour) EXPECT_EQ(mendedAt(t), loggedAt(t));
+    EXPECT_TRUE(d->study().judgement().trustMarks(tag().id).empty());
+}
+
 }  // namespace
 }  // namespace jacinth::test

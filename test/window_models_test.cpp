@@ -159,7 +159,7 @@ TEST_F(Models, ARowCommandIsOnThatRowAndNotOnTheOneThatWasChosen) {
     QTableView* list = d->window().label()->list();
     auto* model = qobject_cast<app::RowsModel*>(list->model());
     list->selectRow(model->rowOf(first));
-    take(list, model->rowOf(second), "Remove this mark");
+    take(list, model->rowOf(second), "Remove the chosen marks");
     d->settle();
     EXPECT_TRUE(d->study().tracks().span(first));
     EXPECT_FALSE(d->study().tracks().span(second));

@@ -65,6 +65,49 @@ TEST_F(Steps, AreListedWithTheirReasonsAndHaveTheirShiftInHand) {
     EXPECT_TRUE(fixes().empty());
 }
 
+TEST_F(Steps, AnotherTagIsChosenWhileOneStepIs) {
+    look();
+    choose("Kiln 4/Bed ΔP");
+    d->clickTag("Kiln 2/Air-off RH");
+    d->settle();
+    EXPECT_EQ(d->view().tag(), d->tagId("Kiln 2/Air-off RH"));
+    const TimeRange view = d->view().view();
+    // Nor does a change of the study lead back to the step.
+    d->session().announceChange();
+    d->settle();
+    EXPECT_EQ(d->view().tag(), d->tagId("Kiln 2/Air-off RH"));
+    EXPECT_EQ(d->view().view(), view);
+}
+
+TEST_F(Steps, OfOneTagOrAssetOnlyItsOwnAreListed) {
+    auto* scope = d->find<QComboBox>("stepScope");
+    scope->setCurrentText("this tag");
+    look();
+    for (int row = 0; row < rows(); ++row) EXPECT_EQ(cell(row, 1), "Kiln 1/Air-off RH");
+    scope->setCurrentText("this asset");
+    look();
+    for (int row = 0; row < rows(); ++row) EXPECT_TRUE(cell(row, 1).startsWith("Kiln 1/"));
+}
+
+TEST_F(Steps, TheEndOfADriftHasItsRampInHand) {
+    look();
+    d->click("stepsJudged");
+    int drift = -1;
+    for (int row = 0; row < rows() && drift < 0; ++row)
+        if (cell(row, 7) == "a drift taken back") drift = row;
+    ASSERT_GE(drift, 0);
+    d->clickRow(table(), drift);
+    d->settle();
+    ASSERT_EQ(draft().kind(), FixKind::Ramp);
+    const double size = std::get<RampFix>(draft().body).endBy;
+    EXPECT_EQ(std::get<RampFix>(draft().body).startBy, 0);
+    EXPECT_NEAR(std::abs(size), std::abs(cell(drift, 3).section(' ', 0, 0).mid(1).toDouble()), 0.2);
+    d->click("takeOutStep");
+    ASSERT_EQ(fixes().size(), 1u);
+    EXPECT_TRUE(fixes()[0].why.starts_with("drift: "));
+    EXPECT_EQ(cell(drift, 7), "taken out");
+}
+
 TEST_F(Steps, TwoTagsOfOneMountAreTakenOutThereAndBackTogether) {
     look();
     choose("Kiln 6/Air-off temp");
@@ -131,12 +174,12 @@ TEST_F(Steps, AVerdictNeedsAReasonIsKeptAndForgotten) {
 
 TEST_F(Steps, ThisAssetAloneAndTheLedgerBack) {
     d->clickTag("Kiln 4/Bed ΔP");
-    d->find<QComboBox>("stepScope")->setCurrentIndex(0);
+    d->find<QComboBox>("stepScope")->setCurrentText("this asset");
     look();
     ASSERT_GE(rows(), 1);
     for (int row = 0; row < rows(); ++row) EXPECT_TRUE(cell(row, 1).startsWith("Kiln 4/"));
     d->click("toLedger");
-    EXPECT_TRUE(d->find<QTableView>("fixLedger")->isVisible());
+    EXPECT_TRUE(d->find<QLabel>("ledgerEmpty")->isVisible());  // it says what belongs there
     EXPECT_FALSE(table()->isVisible());
 }
 

@@ -70,6 +70,32 @@ TEST_F(TrustWindow, AStretchIsPaintedSeenUndoneAndKept) {
     EXPECT_EQ(trust().size(), 1u);
 }
 
+TEST_F(TrustWindow, SeveralTagsArePaintedAtOnceAsOneStep) {
+    choose("trustGrade", "doubtful");
+    choose("trustOf", "every tag of the asset");
+    d->click("paintTrust");
+    d->settle();
+    std::size_t painted = 0, all = 0;
+    for (const Tag& t : d->study().catalog().tags()) {
+        if (t.assetName == "Kiln 3") ++all;
+        const auto marks = trustOf(d->study(), t.id, d->study().record(), Which::Mended);
+        if (marks.empty()) continue;
+        EXPECT_EQ(t.assetName, "Kiln 3");
+        ++painted;
+    }
+    EXPECT_EQ(painted, all);
+    EXPECT_EQ(d->find<QComboBox>("trustOf")->currentIndex(), 0);
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(trust().empty());
+    choose("trustGrade", "fair");
+    choose("trustOf", "the tags shown");
+    d->click("paintTrust");
+    d->settle();
+    for (const TagId id : d->view().shown())
+        EXPECT_EQ(trustOf(d->study(), id, d->study().record(), Which::Mended).size(), 1u);
+    EXPECT_EQ(trust().size(), 1u);
+}
+
 TEST_F(TrustWindow, TheBandsAreDrawnUnderTheTrace) {
     const auto picture = [&] {
         QImage image(400, 40, QImage::Format_ARGB32);

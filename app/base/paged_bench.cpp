@@ -16,12 +16,12 @@ PagedBench::PagedBench(Session& session, int firstPage)
     auto* head = new QHBoxLayout;
     head->addWidget(title_, 1);
     head->addWidget(state_);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(10, 8, 8, 4);
-    column->setSpacing(6);
-    column->addLayout(row_);
-    column->addLayout(head);
-    column->addWidget(stack_, 1);
+    column_ = new QVBoxLayout(this);
+    column_->setContentsMargins(10, 8, 8, 4);
+    column_->setSpacing(6);
+    column_->addLayout(row_);
+    column_->addLayout(head);
+    column_->addWidget(stack_, 1);
     auto* side = new QVBoxLayout(inspector_);
     side->setContentsMargins(0, 0, 0, 0);
     side->addWidget(inspectors_);

@@ -24,6 +24,8 @@ class PagedBench : public Bench {
     /// A page to come, in the order of calls. `make` is called when it is first asked for: a window opens in
     /// a fraction of the time.
     void addPage(const QString& buttonName, const QString& says, std::function<BenchPage*()> make);
+    /// Between the title and the pages.
+    void addBar(QWidget* bar) { column_->insertWidget(column_->count() - 1, bar); }
     /// On the right of the row of buttons.
     void addToRow(QWidget* widget) { row_->addWidget(widget); }
     /// The page, made now if it was not.
@@ -39,6 +41,7 @@ class PagedBench : public Bench {
     BenchPage* shown() const { return pages_[static_cast<std::size_t>(shown_)].page; }
     void follow();
 
+    QVBoxLayout* column_;
     QHBoxLayout* row_;
     QLabel *title_, *state_;
     QButtonGroup* buttons_;

@@ -257,7 +257,9 @@ void Session::saveView() {
                      {"tag", view_->tag()},
                      {"run", view_->run()},
                      {"shown", view_->shown()},
-                     {"asLogged", view_->which() == Which::AsLogged}};
+                     {"asLogged", view_->which() == Which::AsLogged},
+                     {"otherLaidOver", view_->laidOver().other},
+                     {"changeLaidOver", view_->laidOver().change}};
     for (const ViewState::ArrangedPane& p : view_->arrangement())
         j["panes"].push_back({{"tags", p.tags}, {"folded", p.folded}});
     for (const int c : {0, 1})
@@ -288,6 +290,7 @@ void Session::restoreView() {
         view_->setArrangement(std::move(panes));
         view_->selectRun(body.id<SpanId>("run"));
         view_->setWhich(body.flag("asLogged", false) ? Which::AsLogged : Which::Mended);
+        view_->setLaidOver({body.flag("otherLaidOver", false), body.flag("changeLaidOver", false)});
         const auto instant = [&](const char* name, Instant otherwise) {
             return fromEpochNanoseconds(body.integer(name, epochNanoseconds(kEarliest),
                                                      epochNanoseconds(kLatest), epochNanoseconds(otherwise)));

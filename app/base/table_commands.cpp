@@ -75,7 +75,9 @@ void addOwnCommands(QMenu& menu, const QTableView* table) {
 void showMenu(QTableView* table, const QPoint& at) {
     if (const QModelIndex under = table->indexAt(at);
         under.isValid() && !table->selectionModel()->isRowSelected(under.row()))
-        table->selectRow(under.row());
+        // Not selectRow(): where several rows can be chosen it would add this one to them.
+        table->selectionModel()->setCurrentIndex(
+            under, QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
     QMenu menu(table);
     menu.setObjectName("tableMenu");
     addOwnCommands(menu, table);

@@ -182,7 +182,7 @@ Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
     return f;
 }
 
-QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths) {
+QTableView* makePlainTable(QAbstractItemModel* model, const QString& name, const std::vector<int>& widths) {
     auto* table = new QTableView;
     table->setObjectName(name);
     table->setAccessibleName(name);
@@ -204,6 +204,12 @@ QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<i
         else
             table->setColumnWidth(static_cast<int>(i), widths[i]);
     }
+    giveTableCommands(table);
+    return table;
+}
+
+QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths) {
+    QTableView* table = makePlainTable(model, name, widths);
     table->horizontalHeader()->setSectionsClickable(true);
     QObject::connect(table->horizontalHeader(), &QHeaderView::sectionClicked, table,
                      [table, model](int column) {
@@ -216,7 +222,6 @@ QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<i
                          if (model->sortedBy() >= 0)
                              table->horizontalHeader()->setSortIndicator(column, model->sortOrder());
                      });
-    giveTableCommands(table);
     return table;
 }
 

@@ -90,6 +90,8 @@ class RowsModel : public QAbstractTableModel {
 /// A quiet table over a RowsModel. `widths` in pixels; the widest (0) takes what is left. A click on a head
 /// sorts: up, down, as given. With giveTableCommands.
 QTableView* makeTable(RowsModel* model, const QString& name, const std::vector<int>& widths);
+/// The same over any model, in its own order.
+QTableView* makePlainTable(QAbstractItemModel* model, const QString& name, const std::vector<int>& widths);
 /// The key of the current row; 0 for none.
 std::int64_t currentKey(const QTableView* table);
 /// The same where the keys are ids of one kind.

@@ -118,6 +118,10 @@ QString fullNumber(double value) {
     return std::isfinite(value) ? QString::number(value, 'g', QLocale::FloatingPointShortest) : QString();
 }
 
+QColor quietTrace(const Theme& theme) {
+    return theme.dark ? QColor("#76716A") : QColor("#B4ADA3");
+}
+
 QString valueText(double v, const QString& unit, bool sign) {
     if (!std::isfinite(v)) return "–";
     const double a = std::abs(v);

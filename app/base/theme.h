@@ -31,6 +31,8 @@ inline QColor faded(QColor colour, double alpha) {
     return colour;
 }
 
+/// Of a trace that stands back: as logged beneath mended.
+QColor quietTrace(const Theme& theme);
 /// “+3.42 °C”: a value with its unit in sensible digits; missing as –.
 QString valueText(double value, const QString& unit = {}, bool sign = false);
 /// For the clipboard and files: the shortest text that reads back as the same number; empty where there is

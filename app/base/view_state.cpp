@@ -47,6 +47,12 @@ void ViewState::selectRun(SpanId run) {
     emit runChanged();
 }
 
+void ViewState::setLaidOver(LaidOver laidOver) {
+    if (laidOver == laidOver_) return;
+    laidOver_ = laidOver;
+    emit laidOverChanged();
+}
+
 void ViewState::setWhich(Which which) {
     if (which == which_) return;
     which_ = which;

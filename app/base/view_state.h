@@ -39,6 +39,15 @@ class ViewState : public QObject {
     };
     const std::vector<ArrangedPane>& arrangement() const { return arrangement_; }
 
+    /// What is laid over the traces of mended tags on every bench, beside the data that is shown.
+    struct LaidOver {
+        bool other = false;   ///< the other data: as logged over mended, mended over as logged
+        bool change = false;  ///< what mending changed, in a pane of its own
+        bool operator==(const LaidOver&) const = default;
+    };
+    LaidOver laidOver() const { return laidOver_; }
+    void setLaidOver(LaidOver laidOver);
+
     void setRecord(TimeRange record);
     /// Moves the view; kept inside the record with some margin, never shorter than a second. `remember` makes
     /// it a place to come back to.
@@ -63,6 +72,7 @@ class ViewState : public QObject {
     void selectionChanged();
     void runChanged();
     void whichChanged();
+    void laidOverChanged();
     void benchChanged();
     void shownChanged();
 
@@ -81,6 +91,7 @@ class ViewState : public QObject {
     TagId tag_;
     SpanId run_;
     Which which_ = Which::Mended;
+    LaidOver laidOver_;
     BenchId bench_ = BenchId::Survey;
     std::vector<TagId> shown_;
     std::vector<ArrangedPane> arrangement_;

@@ -1,58 +1,40 @@
-// Label: marks dragged over the traces, named by a key of the label book, listed.
+// Label: marks over the traces; more of the same shape; how far the record is labelled; two people's labels.
 #pragma once
 
-#include "app/base/bench.h"
-#include "app/base/tables.h"
-#include "app/base/time_field.h"
-#include "app/plot/time_plot.h"
+#include "app/base/paged_bench.h"
+#include "app/label/agreement_page.h"
+#include "app/label/alike_page.h"
+#include "app/label/marks_page.h"
+#include "app/label/overview_page.h"
 
 namespace jacinth::app {
 
-class LabelBench : public Bench {
+enum class LabelWay { Marks, Alike, Overview, Agreement };
+
+class LabelBench : public PagedBench {
     Q_OBJECT
   public:
     explicit LabelBench(Session& session);
-    void entered() override;
-    QString pointerText() const override;
+    static QStringList pages();  ///< names, in the order of LabelWay
+    void turnTo(LabelWay way) { turnToPage(static_cast<int>(way)); }
     void openSpan(SpanId label) override;
-    void fitValues() override { plot_->fitValues(); }
-    /// A new mark over a stretch, with no kind yet; it becomes the current one.
+    void fitValues() override { marks()->plot()->fitValues(); }
+    /// A new mark over a stretch, with no kind yet; it becomes the chosen one.
     void mark(TimeRange range, AssetId asset, TagId tag, const QString& note = {});
     /// A mark over an excursion on record.
     void markExcursion(SpanId excursion);
-    TimePlot* plot() const { return plot_; }
-    QTableView* list() const { return list_; }
-    SpanId chosen() const { return chosen_; }
-
-  protected:
-    bool eventFilter(QObject* watched, QEvent* e) override;
-
-  private:
-    void buildInspector();
-    void addMark(TimeRange range, AssetId asset, TagId tag, const QString& note);
-    void rebuildPanes();
-    void refresh();
-    void choose(SpanId id);
-    void showChosen();
-    void name(const std::string& kind);
-    void moveEdge(int id, Instant t);
-    void commitEdges();
-    void removeChosen();
-    void readFields();
-    std::optional<Span> chosenSpan() const;
-
-    QLabel* title_;
-    TimePlot* plot_;
-    RowsModel* model_;
-    QTableView* list_;
-    QLabel *state_, *chosenTitle_;
-    RowsModel* bookModel_;
-    QTableView* book_;
-    MomentField *from_, *to_;
-    QLineEdit* note_;
-    QPushButton* remove_;
-    SpanId chosen_;
-    std::optional<Span> moving_;  ///< the chosen mark while an edge is dragged
+    void editBook();
+    MarksPage* marks() { return static_cast<MarksPage*>(page(static_cast<int>(LabelWay::Marks))); }
+    AlikePage* alike() { return static_cast<AlikePage*>(page(static_cast<int>(LabelWay::Alike))); }
+    OverviewPage* overview() {
+        return static_cast<OverviewPage*>(page(static_cast<int>(LabelWay::Overview)));
+    }
+    AgreementPage* agreement() {
+        return static_cast<AgreementPage*>(page(static_cast<int>(LabelWay::Agreement)));
+    }
+    void searchLike(SpanId label);  ///< more like this mark
+    TimePlot* plot() { return marks()->plot(); }
+    QTableView* list() { return marks()->list(); }
 };
 
 }  // namespace jacinth::app

@@ -85,7 +85,28 @@ class RowsOfFields : public FixFields {
 
 class ShiftFields : public RowsOfFields {
   public:
-    ShiftFields() : by_(field("fixBy", "Changes by")), reads_(field("fixReads", "Start reads")) {}
+    ShiftFields() : by_(field("fixBy", "Changes by")), reads_(field("fixReads", "Start reads")) {
+        margin_ = makeField("levelMargin", "Levels over");
+        margin_->setText("2h");
+        margin_->setToolTip(
+            "Of the median level on both sides of the start, and of the end where it returns");
+        auto* measure = makeButton("Measure", "measureLevels");
+        measure->setToolTip("Take the amount from the levels on both sides");
+        auto* line = new QHBoxLayout;
+        line->addWidget(margin_, 1);
+        line->addWidget(measure);
+        auto* both = new QWidget;
+        both->setLayout(line);
+        line->setContentsMargins(0, 0, 0, 0);
+        addRow(rows_, "Levels over", both);
+        byHand_ = new QCheckBox("from two stretches by hand");
+        byHand_->setObjectName("twoStretches");
+        byHand_->setToolTip("Drag two stretches in the plot: the step between their levels is taken out");
+        rows_->addWidget(byHand_);
+        connect(measure, &QPushButton::clicked, this, &ShiftFields::measure);
+        connect(margin_, &QLineEdit::returnPressed, this, &ShiftFields::measure);
+        connect(byHand_, &QCheckBox::clicked, this, &FixFields::twoStretchesAsked);
+    }
     void show(const Fix& fix, const FixContext& context) override {
         const double by = std::get<ShiftFix>(fix.body).by;
         put(by_, by);
@@ -99,7 +120,14 @@ class ShiftFields : public RowsOfFields {
     QString says() const override { return "Every value of the stretch changes by the same amount."; }
 
   private:
-    QLineEdit *by_, *reads_;
+    void measure() {
+        const auto margin = parseDuration(margin_->text().trimmed().toStdString());
+        const bool good = margin && *margin > Duration::zero();
+        markWrong(margin_, !good, "no length of time, like 2h or 30m");
+        if (good) emit levelsAsked(*margin);
+    }
+    QLineEdit *by_, *reads_, *margin_;
+    QCheckBox* byHand_;
 };
 
 class RampFields : public RowsOfFields {
@@ -235,7 +263,6 @@ class HideFields : public RowsOfFields {
         everywhere_->setObjectName("spikesEverywhere");
         everywhere_->setChecked(true);
         auto* find = makeButton("Find spikes", "findSpikes");
-        find->setFixedHeight(24);
         find->setToolTip("Shows the spikes with a tick each; Enter hides them all");
         addRow(rows_, "Stand out by", prominence_);
         addRow(rows_, "No wider than", width_);

@@ -29,6 +29,10 @@ class FixFields : public QWidget {
     void edited();  ///< a field was left, or a choice made
     /// Spikes are to be looked for: in the stretch of the fix, or everywhere.
     void spikesAsked(const jacinth::SpikeSearch& search, bool everywhere);
+    /// The amount is to come from the levels over a margin on both sides of the ends; or from two stretches
+    /// that are marked by hand.
+    void levelsAsked(jacinth::Duration margin);
+    void twoStretchesAsked(bool on);
 };
 
 FixFields* makeFixFields(FixKind kind, Session& session);

@@ -11,27 +11,26 @@ constexpr int kTagColumn = 4;  // shown where there are fixes of other tags
 
 }  // namespace
 
-FixLedger::FixLedger(Session& session) : session_(session) {
+FixLedger::FixLedger(Session& session) : ListUnderPlot(session) {
     model_ = new RowsModel({"on", "fix", "from – to", "amount", "tag", "why", "by", "entered"}, this);
     table_ = makeTable(model_, "fixLedger", {30, 58, 178, 128, 110, 0, 52, 98});
     all_ = new QCheckBox("all tags");
     all_->setObjectName("ledgerAllTags");
     all_->setChecked(true);
-    auto* head = new QHBoxLayout;
-    head->addWidget(makeLabel("Fix ledger", "section"));
-    head->addWidget(all_);
-    head->addStretch();
-    head->addWidget(makeLabel("nothing is overwritten: every fix can be switched off", "second"));
-    auto* toSteps = makeButton("Suspected steps", "toSteps");
-    toSteps->setFixedHeight(24);
-    toSteps->setToolTip("Look for false steps, in place of the fixes");
-    connect(toSteps, &QPushButton::clicked, this, &FixLedger::stepsAsked);
-    head->addWidget(toSteps);
+    headRow_->addWidget(all_);
+    makeStatus("ledgerSays")->setText("every fix can be switched off again");
+    empty_ = makeLabel(
+        "No fixes yet. Drag a handle or type an amount, say why, and enter it: fixes stand here in the order "
+        "in which they act. The logged samples are never touched.",
+        "second");
+    empty_->setObjectName("ledgerEmpty");
+    empty_->setWordWrap(true);
+    empty_->setAlignment(Qt::AlignTop);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);
-    column->addLayout(head);
     column->addWidget(table_, 1);
+    column->addWidget(empty_, 1);
     up_ = makeButton("Earlier", "fixUp");
     down_ = makeButton("Later", "fixDown");
     remove_ = makeButton("Remove", "removeFix");
@@ -121,6 +120,8 @@ void FixLedger::fill() {
     }
     rows.insert(rows.end(), std::make_move_iterator(others.begin()), std::make_move_iterator(others.end()));
     table_->setColumnHidden(kTagColumn, others.empty());
+    table_->setHidden(rows.empty());
+    empty_->setVisible(rows.empty());
     model_->setRows(std::move(rows));
     if (before) choose(before);
     updateButtons();

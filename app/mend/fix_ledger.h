@@ -4,17 +4,18 @@
 #include <QCheckBox>
 #include <QPushButton>
 
-#include "app/base/session.h"
 #include "app/base/tables.h"
+#include "app/mend/list_under_plot.h"
 
 namespace jacinth::app {
 
-class FixLedger : public QWidget {
+class FixLedger : public ListUnderPlot {
     Q_OBJECT
   public:
     explicit FixLedger(Session& session);
     QTableView* table() const { return table_; }
-    void fill();
+    void fill() override;
+    int wantedHeight() const override { return 170; }
     void choose(FixId fix);
     FixId chosen() const { return currentId<FixId>(table_); }
     /// Up, down and remove, for the inspector.
@@ -23,16 +24,15 @@ class FixLedger : public QWidget {
   signals:
     void opened(jacinth::FixId fix);  ///< to be edited
     void chosenChanged();
-    void stepsAsked();  ///< the ledger makes room for the suspected steps
 
   private:
     void act(const std::function<Status(Study&, FixId)>& change);
     void updateButtons();
     RowsModel::Row rowOf(const Fix& fix) const;
-    Session& session_;
     RowsModel* model_;
     QTableView* table_;
     QCheckBox* all_;
+    QLabel* empty_;
     QPushButton *up_, *down_, *remove_;
 };
 

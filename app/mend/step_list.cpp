@@ -2,6 +2,7 @@
 
 #include <QStyledItemDelegate>
 
+#include "app/base/label_menu.h"
 #include "app/base/sketch.h"
 #include "app/base/ui.h"
 #include "app/base/value_in_sight.h"
@@ -12,7 +13,6 @@ namespace {
 
 constexpr int kSketchColumn = 2, kRangeColumn = 4;
 constexpr int kSketchPoints = 60;
-enum Scope { kAsset, kFleet };
 
 /// What a row's sketch shows: two hours around a step that was seen, four days around one that was not.
 TimeRange sketchRange(const SuspectedStep& step) {
@@ -38,7 +38,7 @@ class SketchDelegate : public QStyledItemDelegate {
 
 }  // namespace
 
-StepList::StepList(Session& session) : session_(session) {
+StepList::StepList(Session& session) : ListUnderPlot(session) {
     model_ = new RowsModel({"when", "tag", "", "step", "range", "returns after", "sure", "what"}, this);
     table_ = makeTable(model_, "stepList", {98, 138, 84, 92, 118, 92, 44, 0});
     table_->setColumnHidden(kRangeColumn, true);  // the sentence has it; the table's menu shows it
@@ -54,7 +54,7 @@ StepList::StepList(Session& session) : session_(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);
-    buildHead(column);
+    buildHead();
     column->addWidget(table_, 1);
     buildFoot(column);
     connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this] {
@@ -63,30 +63,19 @@ StepList::StepList(Session& session) : session_(session) {
     });
     addRowCommand(table_, "Go there", [this] { emit chosenChanged(); });
     for (QPushButton* b : {takeOut_, process_, leave_, forget_}) addRowCommand(table_, b);
+    addLabelCommand(
+        table_, "Label it as…", session_, [this] { return spansOf(chosen()); }, "Suspected steps");
     say();
 }
 
-void StepList::buildHead(QVBoxLayout* column) {
-    auto* toLedger = makeButton("Fix ledger", "toLedger");
-    toLedger->setToolTip("Show the fixes in place of the suspected steps");
-    scope_ = makeChoice("stepScope", "Look for steps in", {"this asset", "the fleet"});
-    scope_->setCurrentIndex(kFleet);
-    find_ = makeButton("Find steps", "findSteps");
+void StepList::buildHead() {
+    scope_ = makeScope("stepScope", "Look for steps in");
+    find_ = makeButton("Find", "findSteps");
     all_ = new QCheckBox("set aside too");
     all_->setObjectName("stepsJudged");
-    status_ = makeLabel("", "second");
-    status_->setObjectName("stepStatus");
-    for (QPushButton* b : {toLedger, find_}) b->setFixedHeight(24);
-    auto* head = new QHBoxLayout;
-    head->addWidget(makeLabel("Suspected steps", "section"));
-    head->addWidget(scope_);
-    head->addWidget(find_);
-    head->addWidget(all_);
-    head->addStretch();
-    head->addWidget(status_);
-    head->addWidget(toLedger);
-    column->addLayout(head);
-    connect(toLedger, &QPushButton::clicked, this, &StepList::ledgerAsked);
+    headRow_->addWidget(find_);
+    headRow_->addWidget(all_);
+    status_ = makeStatus("stepStatus");
     connect(find_, &QPushButton::clicked, this, &StepList::find);
     connect(all_, &QCheckBox::clicked, this, &StepList::fill);
 }
@@ -115,7 +104,7 @@ void StepList::buildFoot(QVBoxLayout* column) {
     connect(forget_, &QPushButton::clicked, this, &StepList::forget);
 }
 
-StepList::Found StepList::lookedFor(JobContext& job, AssetId asset, std::string& trouble) {
+StepList::Found StepList::lookedFor(JobContext& job, AssetId asset, TagId only, std::string& trouble) {
     StepSearch search;
     if (asset) search.assets = {asset};
     auto found = findSteps(job.study, search, job.progress);
@@ -124,6 +113,7 @@ StepList::Found StepList::lookedFor(JobContext& job, AssetId asset, std::string&
         if (!found.error().isCancelled()) trouble = found.error().message;
         return out;
     }
+    if (only) std::erase_if(found->steps, [only](const SuspectedStep& s) { return s.tag != only; });
     out.samples = found->samples;
     for (const SuspectedStep& step : found->steps) {
         const TimeRange range = sketchRange(step);
@@ -135,16 +125,17 @@ StepList::Found StepList::lookedFor(JobContext& job, AssetId asset, std::string&
 }
 
 void StepList::find() {
-    const Tag* tag = session_.tag(session_.view().tag());
-    const AssetId asset = scope_->currentIndex() == kAsset ? session_.view().asset() : AssetId();
-    if (scope_->currentIndex() == kAsset && !tag && !asset) return;
+    if (!scopeIsChosen(scope_)) return;
+    // A tag is judged beside the others of its asset, so these are looked at in any case.
+    const TagId only = scope_->currentIndex() == kTag ? session_.view().tag() : TagId();
+    const AssetId asset = scope_->currentIndex() != kFleet ? session_.view().asset() : AssetId();
     find_->setEnabled(false);
     status_->setText("looking …");
     session_.runJob(
         this, "steps", "Looking for steps",
-        [this, asset](JobContext& job) -> std::function<void()> {
+        [this, asset, only](JobContext& job) -> std::function<void()> {
             std::string trouble;
-            Found found = lookedFor(job, asset, trouble);
+            Found found = lookedFor(job, asset, only, trouble);
             if (job.progress.stopped(1)) return {};
             return [this, found = std::move(found), trouble] {
                 if (trouble.empty()) return take(found);
@@ -173,11 +164,29 @@ const StepList::Listed* StepList::current() const {
                : nullptr;
 }
 
+/// There and back where it returns; else the time within which it happened.
+std::vector<Span> StepList::spansOf(const std::vector<SuspectedStep>& steps) const {
+    std::vector<Span> out;
+    for (const SuspectedStep& s : steps) {
+        const Tag* tag = session_.tag(s.tag);
+        const Instant from = s.returns ? s.time : std::min(s.between.from, s.time - kMinute);
+        const Instant to = s.returns ? *s.returns : std::max(s.between.to, s.time);
+        if (tag) out.push_back({{}, tag->asset, s.tag, from, to, {}});
+    }
+    return out;
+}
+
+std::vector<SuspectedStep> StepList::all() const {
+    std::vector<SuspectedStep> out;
+    for (const Listed& l : found_.steps) out.push_back(l.step);
+    return out;
+}
+
 std::vector<SuspectedStep> StepList::chosen() const {
     const Listed* now = current();
-    std::vector<SuspectedStep> all, out;
+    std::vector<SuspectedStep> out;
     if (!now) return out;
-    for (const Listed& l : found_.steps) all.push_back(l.step);
+    const std::vector<SuspectedStep> all = this->all();
     for (const std::size_t i : mountMates(all, static_cast<std::size_t>(now - found_.steps.data())))
         out.push_back(all[i]);
     return out;
@@ -212,8 +221,7 @@ RowsModel::Row StepList::rowOf(std::size_t place, const std::optional<JudgedStep
 void StepList::fill() {
     const auto before = currentKey(table_);
     std::erase_if(found_.steps, [this](const Listed& l) { return !session_.tag(l.step.tag); });
-    std::vector<SuspectedStep> steps;
-    for (const Listed& l : found_.steps) steps.push_back(l.step);
+    const std::vector<SuspectedStep> steps = all();
     const auto verdicts = verdictsOn(session_.study(), steps);
     std::vector<RowsModel::Row> rows;
     std::size_t hidden = 0;
@@ -225,13 +233,18 @@ void StepList::fill() {
             rows.push_back(rowOf(i, verdicts[i]));
     }
     const std::size_t shown = rows.size();
-    model_->setRows(std::move(rows));
-    if (const int row = model_->rowOf(before); before > 0 && row >= 0) table_->selectRow(row);
+    {
+        // The choice stays as it was; the user did not make it again, so nothing follows from it.
+        const QSignalBlocker quiet(table_->selectionModel());
+        model_->setRows(std::move(rows));
+        if (const int row = model_->rowOf(before); before > 0 && row >= 0) table_->selectRow(row);
+    }
+    table_->viewport()->update();
     if (!looked_)
         status_->setText("not looked for yet");
     else
         status_->setText(
-            QString("%1 steps%2").arg(shown).arg(hidden ? QString(" · %1 set aside").arg(hidden) : ""));
+            QString("%1%2").arg(shown).arg(hidden ? QString(" · %1 set aside").arg(hidden) : " found"));
     status_->setToolTip(
         looked_
             ? QString("Looked at %1 million samples, as mended. Set aside: judged ones, and ends of drifts.")

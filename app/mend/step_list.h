@@ -6,25 +6,25 @@
 #include <QComboBox>
 #include <QPushButton>
 
-#include "app/base/session.h"
 #include "app/base/tables.h"
+#include "app/mend/list_under_plot.h"
 #include "core/series/summary.h"
 #include "work/mend/take_out_step.h"
 
 namespace jacinth::app {
 
-class StepList : public QWidget {
+class StepList : public ListUnderPlot {
     Q_OBJECT
   public:
     explicit StepList(Session& session);
     QTableView* table() const { return table_; }
-    void fill();  ///< after a change of the study
+    void fill() override;
     /// The chosen step, and those that share its mount; empty where none is chosen.
     std::vector<SuspectedStep> chosen() const;
-    bool chosenIsOpen() const;  ///< not taken out, and nothing judged about it
+    std::vector<SuspectedStep> all() const;  ///< that were found
+    bool chosenIsOpen() const;               ///< not taken out, and nothing judged about it
 
   signals:
-    void ledgerAsked();  ///< the list makes room for the ledger
     void chosenChanged();
     void takeOutAsked();
     /// It is judged to be none; the reason comes from the field of the fix in hand.
@@ -40,17 +40,17 @@ class StepList : public QWidget {
         std::vector<Listed> steps;
         std::int64_t samples = 0;
     };
-    void buildHead(QVBoxLayout* column);
+    void buildHead();
     void buildFoot(QVBoxLayout* column);
     void find();  ///< in the scope that is set
     void take(Found found);
-    static Found lookedFor(JobContext& job, AssetId asset, std::string& trouble);
+    static Found lookedFor(JobContext& job, AssetId asset, TagId only, std::string& trouble);
     RowsModel::Row rowOf(std::size_t place, const std::optional<JudgedStep>& judged) const;
     const Listed* current() const;
+    std::vector<Span> spansOf(const std::vector<SuspectedStep>& steps) const;
     void say();  ///< the sentence and the buttons follow the chosen row
     void forget();
 
-    Session& session_;
     Found found_;
     bool looked_ = false;
     RowsModel* model_;

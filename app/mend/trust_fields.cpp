@@ -35,6 +35,8 @@ TrustFields::TrustFields(Session& session) : session_(session) {
     signOff_ = makeChoice("signOffGrade", "Sign-off", {});
     addRow(column, "Trust", trust_);
     addRow(column, "Sign-off", signOff_);
+    of_ = makeChoice("trustOf", "Of", {"this tag", "the tags shown", "every tag of the asset"});
+    addRow(column, "Of", of_);
     paint_ = makeButton("Paint the stretch", "paintTrust");
     paint_->setToolTip("From the start to the end of the fix above, as one step; the scales are the study's");
     column->addWidget(paint_);
@@ -70,16 +72,32 @@ void TrustFields::show(TagId tag, TimeRange stretch) {
                    "\nWork: " + gradesIn(signOffOf(session_.study(), tag_, stretch_)));
 }
 
+std::vector<TagId> TrustFields::tags() const {
+    enum { kThis, kShown, kAll };
+    std::vector<TagId> out{tag_};
+    const Tag* own = session_.tag(tag_);
+    if (!own || of_->currentIndex() == kThis) return out;
+    if (of_->currentIndex() == kShown) {
+        for (const TagId id : session_.view().shown())
+            if (id != tag_ && session_.tag(id)) out.push_back(id);
+        return out;
+    }
+    for (const Tag& t : session_.study().catalog().tags())
+        if (t.asset == own->asset && t.id != tag_) out.push_back(t.id);
+    return out;
+}
+
 void TrustFields::paint() {
     TrustPaint paint;
     if (trust_->currentIndex() > 0) paint.trust = trust_->currentText().toStdString();
     if (signOff_->currentIndex() > 0) paint.signOff = signOff_->currentText().toStdString();
     bool good = false;
     session_.tryChange(
-        [&] { good = session_.report(paintTrust(session_.study(), {tag_}, stretch_, paint)); });
+        [&] { good = session_.report(paintTrust(session_.study(), tags(), stretch_, paint)); });
     if (!good) return;
     trust_->setCurrentIndex(0);
     signOff_->setCurrentIndex(0);
+    of_->setCurrentIndex(0);  // several are painted on purpose, not by a choice that was left
 }
 
 }  // namespace jacinth::app

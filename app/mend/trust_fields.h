@@ -17,13 +17,14 @@ class TrustFields : public QWidget {
     void show(TagId tag, TimeRange stretch);  ///< of which stretch
 
   private:
+    std::vector<TagId> tags() const;  ///< that are painted together
     void paint();
     void fill(QComboBox* box, const std::vector<std::string>& grades);
 
     Session& session_;
     TagId tag_;
     TimeRange stretch_{};
-    QComboBox *trust_, *signOff_;
+    QComboBox *trust_, *signOff_, *of_;
     QPushButton* paint_;
     QLabel* says_;
 };

@@ -3,6 +3,7 @@
 #include <set>
 
 #include "app/base/gem.h"
+#include "app/plot/bracket_lanes.h"
 #include "app/plot/trust_bands.h"
 #include "store/judgement.h"
 
@@ -23,6 +24,7 @@ void PlotOverlay::draw(QCPPainter* p) {
     p->setFont(uiFont());
     if (plot_.panes_.empty()) return drawEmpty(p);
     drawMarks(p);
+    if (plot_.brackets_) plot_.brackets_->draw(p);
     drawMended(p);
     drawTrust(p);
     drawLanes(p);
@@ -62,6 +64,11 @@ void PlotOverlay::drawMarks(QCPPainter* p) const {
             p->setBrush(Qt::NoBrush);
             continue;
         }
+        if (m.line) {
+            p->setPen(QPen(m.colour, m.strong ? 1.8 : 1.1, m.strong ? Qt::SolidLine : Qt::DashLine));
+            p->drawLine(QPointF(left, all.top()), QPointF(left, all.bottom()));
+            continue;
+        }
         p->fillRect(QRectF(left, all.top(), right - left, 3), m.colour);
         if (m.strong) {
             p->fillRect(QRectF(left, all.top(), right - left, all.height()), faded(m.colour, 0.22));
@@ -79,7 +86,7 @@ void PlotOverlay::fillMarks(QCPPainter* p) const {
     const QRect all = whole();
     std::map<QRgb, std::vector<TimeRange>> byColour;
     for (const SpanMark& m : plot_.marks_)
-        if (!m.wedge && !m.strong) byColour[m.colour.rgb()].push_back(m.range);
+        if (!m.wedge && !m.strong && !m.line) byColour[m.colour.rgb()].push_back(m.range);
     for (auto& [colour, ranges] : byColour)
         for (const TimeRange& r : joined(std::move(ranges))) {
             const double left = plot_.xOf(r.from), right = std::max(left + 1.5, plot_.xOf(r.to));
@@ -93,19 +100,20 @@ void PlotOverlay::nameMarks(QCPPainter* p) const {
     std::array<std::vector<QRectF>, 4> rows;
     for (const SpanMark& m : plot_.marks_) {
         if (m.wedge || m.text.isEmpty()) continue;
-        const double from = std::max<double>(plot_.xOf(m.range.from), all.left()),
-                     room = std::min<double>(plot_.xOf(m.range.to), all.right()) - from - 8;
-        if (room < 22) continue;
+        const double at = plot_.xOf(m.range.from), from = std::max<double>(at, all.left()),
+                     room = (m.line ? all.right() : std::min<double>(plot_.xOf(m.range.to), all.right())) -
+                            from - 8;
+        if (room < 22 || (m.line && at < all.left())) continue;
         const QString words = p->fontMetrics().elidedText(m.text, Qt::ElideRight, static_cast<int>(room));
         for (std::size_t row = 0; row < rows.size(); ++row) {
-            const QRectF at(from + 5, textBottom() - 18 - 16 * static_cast<double>(row),
-                            p->fontMetrics().horizontalAdvance(words) + 2, 16);
+            const QRectF box(from + 5, textBottom() - 18 - 16 * static_cast<double>(row),
+                             p->fontMetrics().horizontalAdvance(words) + 2, 16);
             if (std::any_of(rows[row].begin(), rows[row].end(),
-                            [&](const QRectF& other) { return other.intersects(at.adjusted(-4, 0, 4, 0)); }))
+                            [&](const QRectF& other) { return other.intersects(box.adjusted(-4, 0, 4, 0)); }))
                 continue;
-            rows[row].push_back(at);
+            rows[row].push_back(box);
             p->setPen(m.colour);
-            p->drawText(at, Qt::AlignLeft | Qt::AlignVCenter, words);
+            p->drawText(box, Qt::AlignLeft | Qt::AlignVCenter, words);
             break;
         }
     }

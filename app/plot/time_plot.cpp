@@ -8,6 +8,8 @@
 
 #include "app/base/examples.h"
 #include "app/base/save_picture.h"
+#include "app/plot/bracket_lanes.h"
+#include "app/plot/laid_over.h"
 #include "app/plot/plot_measures.h"
 #include "app/plot/plot_overlay.h"
 #include "store/tracks.h"
@@ -77,6 +79,12 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
         applyTheme();
         reloadSoon();
     });
+    connect(&view, &ViewState::laidOverChanged, this, &TimePlot::layOver);
+    connect(&view, &ViewState::whichChanged, this, &TimePlot::layOver);
+    // Which tags have fixes may have changed.
+    connect(&session, &Session::studyChanged, this, [this] {
+        if (session_.view().laidOver() != ViewState::LaidOver{}) layOver();
+    });
     setAcceptDrops(true);
     addLayer("over", layer("main"), limAbove);
     new PlotOverlay(*this);
@@ -84,11 +92,21 @@ TimePlot::TimePlot(Session& session, QWidget* parent)
 }
 
 void TimePlot::setPanes(std::vector<PaneSpec> specs) {
+    asked_ = std::move(specs);
     panes_.clear();
-    for (PaneSpec& s : specs) panes_.emplace_back().spec = std::move(s);
+    for (PaneSpec& s : laysOver_ ? withLaidOver(session_, asked_) : asked_) panes_.emplace_back().spec = s;
     ++built_;
     build();
     reloadSoon();
+}
+
+void TimePlot::layOver() {
+    if (!laysOver_ || asked_.empty()) return;
+    std::vector<std::vector<PointMark>> points;
+    for (Pane& pane : panes_) points.push_back(std::move(pane.points));
+    setPanes(std::move(asked_));
+    for (std::size_t i = 0; i < std::min(points.size(), panes_.size()); ++i)
+        panes_[i].points = std::move(points[i]);
 }
 
 void TimePlot::build() {
@@ -104,34 +122,42 @@ void TimePlot::build() {
         plotLayout()->addElement(static_cast<int>(i), 0, pane.rect);
         pane.rect->setupFullAxesBox(false);
         pane.rect->axis(QCPAxis::atBottom)->setTicker(ticker_);
-        if (pane.spec.states) {
+        if (pane.spec.states)
             pane.bands = new BandPlottable(pane.rect->axis(QCPAxis::atBottom),
                                            pane.rect->axis(QCPAxis::atLeft), origin_);
-            continue;
-        }
-        if (pane.spec.folded || pane.spec.lane) continue;
-        std::vector<QString> units;
-        for (const TraceSpec& t : pane.spec.traces) {
-            auto unit = std::find(units.begin(), units.end(), t.unit);
-            if (unit == units.end()) {
-                QCPAxis* scale = units.empty()       ? pane.rect->axis(QCPAxis::atLeft)
-                                 : units.size() == 1 ? pane.rect->axis(QCPAxis::atRight)
-                                                     : pane.rect->addAxis(QCPAxis::atRight);
-                scale->setVisible(true);
-                pane.scales.push_back(scale);
-                units.push_back(t.unit);
-                unit = units.end() - 1;
-            }
-            pane.scaleOf.push_back(static_cast<std::size_t>(unit - units.begin()));
-            auto* trace = new TracePlottable(pane.rect->axis(QCPAxis::atBottom),
-                                             pane.scales[pane.scaleOf.back()], origin_);
-            trace->setBridging(t.bridging);
-            trace->setEnds(t.ends);
-            pane.traces.push_back(trace);
-        }
+        else if (!pane.spec.folded && !pane.spec.lane)
+            buildTraces(pane);
     }
     applyTheme();
     layOut();
+}
+
+/// A scale for each unit: the first on the left, the others on the right.
+void TimePlot::buildTraces(Pane& pane) {
+    std::vector<QString> units;
+    for (const TraceSpec& t : pane.spec.traces) {
+        auto unit = std::find(units.begin(), units.end(), t.unit);
+        if (unit == units.end()) {
+            QCPAxis* scale = units.empty()       ? pane.rect->axis(QCPAxis::atLeft)
+                             : units.size() == 1 ? pane.rect->axis(QCPAxis::atRight)
+                                                 : pane.rect->addAxis(QCPAxis::atRight);
+            scale->setVisible(true);
+            pane.scales.push_back(scale);
+            units.push_back(t.unit);
+            unit = units.end() - 1;
+        }
+        pane.scaleOf.push_back(static_cast<std::size_t>(unit - units.begin()));
+    }
+    pane.traces.resize(pane.spec.traces.size());
+    for (const bool under : {true, false})  // what is made first is drawn beneath
+        for (std::size_t i = 0; i < pane.traces.size(); ++i) {
+            const TraceSpec& t = pane.spec.traces[i];
+            if (t.under != under) continue;
+            pane.traces[i] =
+                new TracePlottable(pane.rect->axis(QCPAxis::atBottom), pane.scales[pane.scaleOf[i]], origin_);
+            pane.traces[i]->setBridging(t.bridging);
+            pane.traces[i]->setEnds(t.ends);
+        }
 }
 
 void TimePlot::applyTheme() {
@@ -197,18 +223,22 @@ void TimePlot::layOut() {
         p.low()         ? void(fixed += kBandHeight + kPaneGap)
         : p.spec.folded ? void(fixed += kFoldedHeight + kPaneGap)
                         : void(stretch += p.spec.stretch);
-    const int free = std::max(0, height() - fixed - kAxisHeight);
+    const int above = topMargin();
+    const int free = std::max(0, height() - fixed - kAxisHeight - above);
     for (std::size_t i = 0; i < panes_.size(); ++i) {
         Pane& p = panes_[i];
         const bool last = i + 1 == panes_.size();
+        const int top = i == 0 ? above : 0;
         const int tall = p.low()         ? kBandHeight + kPaneGap
                          : p.spec.folded ? kFoldedHeight + kPaneGap
                                          : static_cast<int>(free * p.spec.stretch / std::max(0.01, stretch));
-        p.rect->setMargins(QMargins(kPlotLeft, 0, rightMargin(), last ? kAxisHeight : kPaneGap));
+        p.rect->setMargins(QMargins(kPlotLeft, top, rightMargin(), last ? kAxisHeight : kPaneGap));
         p.height = tall - kPaneGap;
+        for (QCPAxis* scale : p.scales) scale->ticker()->setTickCount(std::clamp(p.height / 20, 1, 4));
         p.rect->setMinimumSize(100, std::max(10, tall - kPaneGap));
-        p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + (last ? kAxisHeight : 0));
-        plotLayout()->setRowStretchFactor(static_cast<int>(i), std::max(0.01, static_cast<double>(tall)));
+        p.rect->setMaximumSize(QWIDGETSIZE_MAX, tall + top + (last ? kAxisHeight : 0));
+        plotLayout()->setRowStretchFactor(static_cast<int>(i),
+                                          std::max(0.01, static_cast<double>(tall + top)));
     }
     ticker_->setTickCount(std::max(2, (width() - kPlotLeft - rightMargin()) / 96));
 }
@@ -350,6 +380,20 @@ void TimePlot::fitScale(Pane& pane, std::size_t scale) {
     const double tall = std::max(40, pane.height);
     const double above = std::clamp(22.0 / (tall - 22.0), 0.06, 0.5);
     axis->setRange(middle - size * 0.55, middle + size * (0.5 + above));
+}
+
+int TimePlot::topMargin() const {
+    return brackets_ ? brackets_->height() : 0;
+}
+
+BracketLanes* TimePlot::brackets() {
+    if (!brackets_) brackets_ = new BracketLanes(*this);
+    return brackets_;
+}
+
+void TimePlot::layOutAgain() {
+    if (ticker_) layOut();
+    reloadSoon();
 }
 
 int TimePlot::rightMargin() const {

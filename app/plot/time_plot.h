@@ -26,6 +26,7 @@ struct TraceSpec {
     std::function<Reading()> reading;   ///< how to read it as things stand now
     std::function<double(Instant)> at;  ///< value at the pointer
     bool inLegend = true;
+    bool under = false;  ///< drawn beneath the other traces of its pane
 };
 
 struct PaneSpec {
@@ -56,6 +57,7 @@ struct SpanMark {
     bool strong = false;
     SpanId id;
     bool wedge = false;  ///< a failure: a black wedge at the top and a line, no shade
+    bool line = false;   ///< a moment: a dashed line with its name, no shade
 };
 
 /// A mark on a value: an open lozenge (a check reading), a dot (a peak), a tick above it (a narrow peak), a
@@ -67,21 +69,33 @@ struct PointMark {
     PointLook look = PointLook::Lozenge;
 };
 
+class BracketLanes;
+
 class TimePlot : public QCustomPlot {
     Q_OBJECT
   public:
     TimePlot(Session& session, QWidget* parent = nullptr);
 
+    /// With what the view lays over them (app/plot/laid_over.h), unless that was switched off: further traces
+    /// in these panes, and a further pane below.
     void setPanes(std::vector<PaneSpec> panes);
+    void setLaysOver(bool on) { laysOver_ = on; }
     /// Draws what is at hand for the view, and asks for what it lacks: the picture may be coarse or lack its
     /// edges for a moment, it never waits. Once, when control returns.
     void reloadSoon();
     void reloadNow();
     void setHandles(std::vector<Handle> handles);
+    int handleCount() const { return static_cast<int>(handles_.size()); }
     void setMarks(std::vector<SpanMark> marks);
     void setPoints(int pane, std::vector<PointMark> points);
     void setShade(std::optional<TimeRange> shade);
-    void setDragMarks(bool on) { dragMarks_ = on; }  ///< a plain drag marks a stretch instead of panning
+    BracketLanes* brackets();  ///< above the panes; made when it is first asked for
+    void layOutAgain();        ///< the brackets need another height
+    Session& session() const { return session_; }
+    void holdHandle(int id);  ///< arrows move it from now on; −1 for none
+    bool holdsHandle() const { return heldHandle_ >= 0; }
+    int pressedPane() const { return paneAt(pressed_); }  ///< where the mouse went down last
+    void setDragMarks(bool on) { dragMarks_ = on; }       ///< a plain drag marks a stretch instead of panning
     void setEmptyText(const QString& text) { emptyText_ = text; }
 
     double xOf(Instant t) const;
@@ -154,6 +168,8 @@ class TimePlot : public QCustomPlot {
     int cursorAt(const QPoint& p) const;  ///< 0 or 1; −1 where there is none
     void zoomValues(Pane& pane, const QPointF& at, double factor);
     void build();
+    void buildTraces(Pane& pane);
+    void layOver();  ///< the panes again, with what is laid over them now
     void applyTheme();
     void layOut();
     std::uint64_t ask();  ///< the number of the reading
@@ -164,15 +180,19 @@ class TimePlot : public QCustomPlot {
     void fitPane(Pane& pane);
     void fitScale(Pane& pane, std::size_t scale);
     int rightMargin() const;
+    int topMargin() const;
     int handleAt(const QPoint& p) const;
     void dropCursor(int which);
 
     Session& session_;
     Instant origin_{};
+    std::vector<PaneSpec> asked_;  ///< as setPanes was given them
+    bool laysOver_ = true;
     std::vector<Pane> panes_;
     std::vector<Handle> handles_;
     std::vector<SpanMark> marks_;
     std::optional<TimeRange> shade_;
+    BracketLanes* brackets_ = nullptr;
     QSharedPointer<TimeTicker> ticker_;
     QTimer* reload_;
     QString emptyText_;

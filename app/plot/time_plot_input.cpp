@@ -1,6 +1,7 @@
 // What mouse, wheel and keys do to the panes.
 #include <QMouseEvent>
 
+#include "app/plot/bracket_lanes.h"
 #include "app/plot/plot_measures.h"
 #include "app/plot/plot_overlay.h"
 #include "app/plot/time_plot.h"
@@ -33,6 +34,7 @@ int TimePlot::cursorAt(const QPoint& p) const {
 
 void TimePlot::mousePressEvent(QMouseEvent* e) {
     setFocus();
+    if (brackets_ && brackets_->press(*e)) return;
     if (e->button() != Qt::LeftButton && e->button() != Qt::MiddleButton) return;
     pressed_ = now_ = e->pos();
     pressedView_ = session_.view().view();
@@ -54,6 +56,7 @@ void TimePlot::mousePressEvent(QMouseEvent* e) {
 void TimePlot::mouseMoveEvent(QMouseEvent* e) {
     now_ = e->pos();
     pointer_ = timeAt(e->pos().x());
+    if (drag_ == Drag::None && brackets_ && brackets_->move(*e)) return emit pointed();
     if (drag_ == Drag::Pan) {
         const double share =
             static_cast<double>(pressed_.x() - now_.x()) / std::max(1, width() - kPlotLeft - rightMargin());
@@ -77,6 +80,7 @@ void TimePlot::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void TimePlot::mouseReleaseEvent(QMouseEvent* e) {
+    if (drag_ == Drag::None && brackets_ && brackets_->release(*e)) return;
     const Drag was = drag_;
     drag_ = Drag::None;
     now_ = e->pos();
@@ -128,6 +132,7 @@ const PointMark* TimePlot::pointAt(const QPoint& p) const {
 }
 
 void TimePlot::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (brackets_ && brackets_->press(*e)) return;
     drag_ = Drag::None;
     const int pane = paneAt(e->pos());
     if (pane >= 0) panes_[static_cast<std::size_t>(pane)].fixed.clear();
@@ -172,6 +177,11 @@ void TimePlot::leaveEvent(QEvent*) {
 void TimePlot::dropCursor(int which) {
     const TimeRange view = session_.view().view();
     session_.view().setCursor(which, pointer_ ? *pointer_ : view.from + view.length() / (which ? 3 : 2));
+}
+
+void TimePlot::holdHandle(int id) {
+    heldHandle_ = id;
+    replot(rpQueuedReplot);
 }
 
 bool TimePlot::stepHeldHandle(const QKeyEvent* e) {

@@ -4,6 +4,7 @@
 #include <QTimer>
 #include <nlohmann/json.hpp>
 
+#include "app/base/label_menu.h"
 #include "app/base/tables.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -99,6 +100,15 @@ void ProveBench::buildMiddle() {
     connect(alarms_, &QTableView::doubleClicked, this, &ProveBench::showAlarm);
     addRowCommand(failures_, "See it in Survey", [this] { showFailure(); });
     addRowCommand(alarms_, "See it in Survey", [this] { showAlarm(); });
+    addLabelCommand(
+        alarms_, "Label it as…", session_,
+        [this] {
+            const std::int64_t number = currentKey(alarms_);
+            if (!proof_ || number < 1 || number > std::ssize(proof_->alarms)) return std::vector<Span>();
+            const AlarmVerdict& a = proof_->alarms[static_cast<std::size_t>(number - 1)];
+            return std::vector<Span>{{{}, a.asset, {}, a.range.from, a.range.to, {}}};
+        },
+        "alarms of a rule");
 }
 
 /// The tag of the rule's first role there; none where there is none.

@@ -8,6 +8,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/causes/act_on_cause.h"
+#include "work/limits/up_to_date.h"
 #include "work/mend/mending.h"
 
 namespace jacinth::app {
@@ -108,11 +109,11 @@ void CausesPage::screenAgain(StepId with, const QString& done) {
                 stopped = job.progress.stopped(share);
                 return !stopped;
             });
-            return [this, with, done, stopped, spec, track, screened = std::move(screened)] {
+            return [this, with, done, stopped, spec, track, which, screened = std::move(screened)] {
                 if (stopped) return;
                 const auto before = excursionsOfRuns(session_.study(), track);
                 session_.tryChange([&] {
-                    keepExcursions(session_.study(), track, spec, screened);
+                    keepExcursions(session_.study(), track, spec, screened, which);
                     session_.study().history().join(with);
                 });
                 const auto after = excursionsOfRuns(session_.study(), track);

@@ -1,5 +1,6 @@
 #include "app/screen/excursions_page.h"
 
+#include "app/base/label_menu.h"
 #include "app/base/names.h"
 #include "app/base/tables.h"
 #include "store/tracks.h"
@@ -93,6 +94,18 @@ void ExcursionsPage::buildInspector() {
     why_->setPlaceholderText("reason");
     dismiss_ = makeButton("Dismiss", "dismissExcursion");
     for (QPushButton* b : {sheet_, survey_, label_, dismiss_}) addRowCommand(table_, b);
+    addLabelCommand(
+        table_, "Label it as…", session_,
+        [this] { return chosen() ? std::vector<Span>{chosen()->span} : std::vector<Span>(); }, "Excursions");
+    addLabelCommand(
+        table_, "Label all in the list as…", session_,
+        [this] {
+            std::vector<Span> all;
+            for (const KeptExcursion& e : shown_)
+                if (e.dismissed.empty()) all.push_back(e.span);
+            return all;
+        },
+        "Excursions");
     side_->addWidget(why_);
     side_->addWidget(dismiss_);
     side_->addStretch();

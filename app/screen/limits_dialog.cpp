@@ -123,23 +123,24 @@ void LimitsDialog::screenAgain() {
     const auto set = chosen();
     if (!set) return;
     const Which which = session_.view().which();
-    session_.runJob(&session_, "screening", "Screening",
-                    [session = &session_, set = *set, track = set->track, which,
-                     spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
-                        bool stopped = false;
-                        const std::vector<Span> runs = job.study.tracks().spans(track);
-                        auto found = screenBy(job.study, set, runs, spec, which, [&](double share) {
-                            stopped = job.progress.stopped(share);
-                            return !stopped;
-                        });
-                        return [session, track, spec, stopped, found = std::move(found)] {
-                            if (stopped) return;
-                            session->tryChange([&] { keepExcursions(session->study(), track, spec, found); });
-                            std::size_t n = 0;
-                            for (const ScreenedRun& run : found) n += run.excursions.size();
-                            emit session->notified(QString("%1 excursions").arg(n));
-                        };
-                    });
+    session_.runJob(
+        &session_, "screening", "Screening",
+        [session = &session_, set = *set, track = set->track, which,
+         spec = screenSpecOf(session_.study())](JobContext& job) -> std::function<void()> {
+            bool stopped = false;
+            const std::vector<Span> runs = job.study.tracks().spans(track);
+            auto found = screenBy(job.study, set, runs, spec, which, [&](double share) {
+                stopped = job.progress.stopped(share);
+                return !stopped;
+            });
+            return [session, track, spec, which, stopped, found = std::move(found)] {
+                if (stopped) return;
+                session->tryChange([&] { keepExcursions(session->study(), track, spec, found, which); });
+                std::size_t n = 0;
+                for (const ScreenedRun& run : found) n += run.excursions.size();
+                emit session->notified(QString("%1 excursions").arg(n));
+            };
+        });
     accept();
 }
 

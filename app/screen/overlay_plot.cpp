@@ -18,6 +18,7 @@ OverlayPlot::OverlayPlot(Session& session, QWidget* parent) : QCustomPlot(parent
     axisRect()->setAutoMargins(QCP::msNone);
     axisRect()->setMargins({54, 4, 10, 26});
     connect(&session, &Session::themeChanged, this, &OverlayPlot::rebuild);
+    connect(&session.view(), &ViewState::laidOverChanged, this, &OverlayPlot::rebuild);
 }
 
 void OverlayPlot::show(Picture picture) {
@@ -74,6 +75,7 @@ void OverlayPlot::rebuild() {
         if (picture_.other) drawCorridor(*picture_.other, true);
         drawGolden();
         drawMarked();
+        drawOtherData();
         drawRun();
         drawPhases();
         drawExcursions();
@@ -256,6 +258,21 @@ QString OverlayPlot::boxWords(const QRect& box) const {
 QRect OverlayPlot::box() const {
     if (!pressed_ || (at_ - *pressed_).manhattanLength() < QApplication::startDragDistance()) return {};
     return QRect(*pressed_, at_).normalized() & axisRect()->rect();
+}
+
+void OverlayPlot::drawOtherData() {
+    if (!session_.view().laidOver().other) return;
+    QCPGraph* run = line(QPen(session_.theme().second, 1.2, Qt::DashLine));
+    const Series& other = picture_.otherData;
+    Instant before = kNoInstant;
+    for (std::size_t i = 0; i < other.size(); ++i) {
+        const auto place = picture_.scale.placeOf(other.times[i]);
+        if (!other.view().usable(i) || !place) continue;
+        if (before != kNoInstant && other.times[i] - before > picture_.bridging.longestGap)
+            run->addData(onAxis(*place), qQNaN());
+        run->addData(onAxis(*place), other.values[i]);
+        before = other.times[i];
+    }
 }
 
 void OverlayPlot::drawRun() {

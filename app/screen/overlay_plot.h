@@ -53,6 +53,7 @@ class OverlayPlot : public QCustomPlot {
     const std::vector<AlignedRun>* linesDrawn() const;
     QRect box() const;  ///< that is being dragged; null where none is
     void drawRun();
+    void drawOtherData();  ///< the run as logged where it is mended, where the view lays it over
     void drawPhases();
     void drawExcursions();
     void setRanges();

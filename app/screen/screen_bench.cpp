@@ -1,5 +1,6 @@
 #include "app/screen/screen_bench.h"
 
+#include "app/screen/out_of_date_bar.h"
 #include "store/tracks.h"
 
 namespace jacinth::app {
@@ -30,6 +31,7 @@ ScreenWay firstWay(const Session& session) {
 
 ScreenBench::ScreenBench(Session& session)
     : PagedBench(session, static_cast<int>(firstWay(session))), state_(session) {
+    addBar(new OutOfDateBar(session, state_));
     add<SheetPage>(ScreenWay::Sheet, "screenSheet");
     add<RunsPage>(ScreenWay::Runs, "screenRuns");
     add<ExcursionsPage>(ScreenWay::Excursions, "screenExcursions");

@@ -12,7 +12,6 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/limits/excursion_tables.h"
-#include "work/limits/made_from.h"
 #include "work/runs/edit_runs.h"
 #include "work/runs/run_figures.h"
 
@@ -22,7 +21,7 @@ SheetPage::SheetPage(Session& session, ScreenState& state) : BenchPage(session, 
     buildMiddle();
     buildInspector();
     connectAll();
-    refresh();
+    SheetPage::refresh();
 }
 
 QString SheetPage::title() const {
@@ -122,26 +121,14 @@ void SheetPage::refreshSheet() {
                            .arg(count([&](const Span& s) { return flagged.contains(s.id); }));
     const LimitSet* last = sets_.empty() ? nullptr : &sets_.back();
     const bool changed = last && last->forRuns.empty() && last->goldenRuns != golden;
-    QStringList old;
-    for (const LimitSet& set : sets_)
-        if (const std::string words = outOfDate(study, set); !words.empty() && newestOfName(set))
-            old << QString("%1: %2").arg(QString::fromStdString(set.name), QString::fromStdString(words));
     goldenCount_->setText(
         golden.empty() ? "No golden runs yet: click in the golden row of the sheet, or choose them in Runs."
                        : QString("From %1 golden runs%2")
-                                 .arg(golden.size())
-                                 .arg(changed ? ", changed since the limits were made" : "") +
-                             (old.isEmpty() ? QString() : ".\n" + old.join(".\n") + ": build them again"));
+                             .arg(golden.size())
+                             .arg(changed ? ", changed since the limits were made" : ""));
     build_->setEnabled(!golden.empty());
     sheet_->setSheet(std::move(runs), std::move(rows), kept_,
                      track_ ? goldenReasons(study, track_) : std::map<SpanId, std::string>{}, stops);
-}
-
-/// Older versions are as they were; only the newest of a name is held against what would be made now.
-bool SheetPage::newestOfName(const LimitSet& set) const {
-    return std::none_of(sets_.begin(), sets_.end(), [&](const LimitSet& other) {
-        return other.name == set.name && other.version > set.version;
-    });
 }
 
 std::optional<Span> SheetPage::currentRun() const {
@@ -349,10 +336,10 @@ void SheetPage::buildAndScreen() {
                             stopped = more.progress.stopped(share);
                             return !stopped;
                         });
-                        return [this, track, kept, spec, stopped, screened = std::move(screened)] {
+                        return [this, track, kept, spec, which, stopped, screened = std::move(screened)] {
                             if (stopped) return;
                             session_.tryChange([&] {
-                                keepExcursions(session_.study(), track, spec, screened);
+                                keepExcursions(session_.study(), track, spec, screened, which);
                                 session_.study().history().join(kept);
                             });
                             std::size_t n = 0;

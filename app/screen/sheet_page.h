@@ -47,7 +47,6 @@ class SheetPage : public BenchPage {
     void offerRunsIn(const QRect& box);
     void fillLimits();
     void chooseCell(SpanId run, const std::string& role);
-    bool newestOfName(const LimitSet& set) const;
     std::optional<Span> currentRun() const;
     std::string role() const;
     bool showsAll() const { return show_->currentIndex() == 1; }

@@ -160,7 +160,7 @@ void FleetPage::recordFact() {
     markWrong(factName_, name.isEmpty(), "a fact has a name");
     markWrong(factValue_, value.isEmpty(), "a fact has a value");
     if (!asset || name.isEmpty() || value.isEmpty()) return;
-    const auto change = factChange(name.toStdString(), value.toStdString());
+    const auto change = factChange(session_.study(), name.toStdString(), value.toStdString());
     if (!change) return markWrong(factName_, true, QString::fromStdString(change.error().message));
     const bool done =
         session_.tryChange([&] { session_.report(changeFacts(session_.study(), {asset->id}, {*change})); });

@@ -1,8 +1,7 @@
 #include "app/survey/kept_lanes.h"
 
-#include "store/judgement.h"
+#include "app/base/label_menu.h"
 #include "store/tracks.h"
-#include "work/label/labels.h"
 #include "work/survey/kept_spans.h"
 
 namespace jacinth::app {
@@ -30,27 +29,6 @@ std::optional<Span> spanAt(const std::vector<Span>& spans, const TimePlot& plot,
     return best;
 }
 
-/// A submenu with the kinds of the label book.
-void addKinds(QMenu& menu, const QString& title, Session& session, std::vector<Span> spans,
-              const QString& from) {
-    const LabelBook book = session.study().judgement().labelBook();
-    QMenu* kinds = menu.addMenu(title);
-    kinds->setEnabled(!book.empty());
-    for (const LabelKind& kind : book)
-        kinds->addAction(QString::fromStdString(kind.name), &session, [&session, spans, kind, from] {
-            Result<LabelledSpans> done = Error{""};
-            if (!session.tryChange(
-                    [&] { done = labelSpans(session.study(), spans, kind.name, from.toStdString()); }))
-                return;
-            if (session.report(done))
-                emit session.notified(
-                    QString("%1 labels %2%3")
-                        .arg(done->added)
-                        .arg(QString::fromStdString(kind.name),
-                             done->known ? QString(", %1 stood there already").arg(done->known) : QString()));
-        });
-}
-
 }  // namespace
 
 std::vector<PaneSpec> lanesOfKept(Session& session) {
@@ -70,14 +48,16 @@ void addLaneActions(QMenu& menu, Session& session, const TimePlot& plot, const P
     if (const auto here = spanAt(all, plot, at.x())) {
         menu.addSection(QString("%1 · %2").arg(QString::fromStdString(session.zone().shortText(here->start)),
                                                QString::fromStdString(sayDuration(here->end - here->start))));
-        addKinds(menu, "Label it as", session, {*here}, lane.title);
+        addLabelMenu(
+            menu, "Label it as", session, [here = *here] { return std::vector<Span>{here}; }, lane.title);
         menu.addAction("Look at it", &session, [&session, range = here->range(), tag = here->tag] {
             session.lookAt(session.view().asset(), tag);
             session.view().goTo(range.from, range.to);
         });
     }
     menu.addSection(lane.title + QString(": %1 spans").arg(all.size()));
-    addKinds(menu, QString("Label all %1 as").arg(all.size()), session, all, lane.title);
+    addLabelMenu(
+        menu, QString("Label all %1 as").arg(all.size()), session, [all] { return all; }, lane.title);
     menu.addAction("Remove " + lane.title, &session, [&session, track = lane.lane] {
         session.tryChange([&] { session.report(removeKept(session.study(), track)); });
     });

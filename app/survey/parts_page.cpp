@@ -1,6 +1,6 @@
 #include "app/survey/parts_page.h"
 
-#include "app/survey/memory_trace.h"
+#include "app/plot/memory_trace.h"
 #include "core/stats/stats.h"
 #include "work/derived/derived_inputs.h"
 

@@ -2,8 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include "app/plot/memory_trace.h"
 #include "app/plot/tag_trace.h"
-#include "app/survey/memory_trace.h"
 #include "work/derived/derived_tags.h"
 
 namespace jacinth::app {

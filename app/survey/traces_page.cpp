@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "app/base/save_picture.h"
+#include "app/base/swatch.h"
 #include "app/base/value_in_sight.h"
 #include "app/plot/pane_layout.h"
 #include "app/plot/tag_trace.h"
@@ -170,7 +171,8 @@ void TracesPage::updateMarks() {
         const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
         if (s.asset == asset)
             marks.push_back({s.range(),
-                             kind ? QColor(QString::fromStdString(kind->colour)) : session_.theme().second,
+                             kind ? onGround(session_.theme(), QColor(QString::fromStdString(kind->colour)))
+                                  : session_.theme().second,
                              QString::fromStdString(factText(s.facts, "kind"))});
     }
     for (const KeptExcursion& e : excursionsOf(study)) {

@@ -3,6 +3,7 @@
 #include <QMessageBox>
 
 #include "app/base/id_variant.h"
+#include "app/base/label_menu.h"
 #include "app/base/tables.h"
 #include "app/survey/written_dialog.h"
 #include "app/survey/written_kinds.h"
@@ -71,8 +72,26 @@ WrittenList::WrittenList(Session& session) : session_(session), later_(new QTime
     connect(edit_, &QPushButton::clicked, this, &WrittenList::edit);
     connect(remove_, &QPushButton::clicked, this, &WrittenList::remove);
     for (QPushButton* b : {edit_, remove_}) addRowCommand(table_, b);
+    addLabelCommand(
+        table_, "Label it as…", session_, [this] { return spansOf({currentId<SpanId>(table_)}); },
+        "What was written down");
+    addLabelCommand(
+        table_, "Label all in the list as…", session_,
+        [this] {
+            std::vector<SpanId> ids;
+            for (const RowsModel::Row& row : model_->rows()) ids.emplace_back(row.key.number);
+            return spansOf(ids);
+        },
+        "What was written down");
     fillAssets();
     update_();
+}
+
+std::vector<Span> WrittenList::spansOf(const std::vector<SpanId>& ids) const {
+    std::vector<Span> out;
+    for (const SpanId id : ids)
+        if (const auto span = session_.study().tracks().span(id)) out.push_back(*span);
+    return out;
 }
 
 void WrittenList::fillAssets() {

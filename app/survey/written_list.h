@@ -18,6 +18,7 @@ class WrittenList : public QWidget {
 
   private:
     void update_();
+    std::vector<Span> spansOf(const std::vector<SpanId>& ids) const;
     void fillAssets();
     void goTo(const QModelIndex& index);
     void add();

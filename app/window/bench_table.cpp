@@ -18,9 +18,9 @@ Bench* made(Session& session) {
 
 constexpr std::array<BenchRow, kBenches> kTable{{
     {BenchId::Survey, "Survey", "survey", "Ctrl+1", &SurveyBench::pages, &made<SurveyBench>},
-    {BenchId::Mend, "Mend", "mend", "Ctrl+2", nullptr, &made<MendBench>},
+    {BenchId::Mend, "Mend", "mend", "Ctrl+2", &MendBench::pages, &made<MendBench>},
     {BenchId::Screen, "Screen", "screen", "Ctrl+3", &ScreenBench::pages, &made<ScreenBench>},
-    {BenchId::Label, "Label", "label", "Ctrl+4", nullptr, &made<LabelBench>},
+    {BenchId::Label, "Label", "label", "Ctrl+4", &LabelBench::pages, &made<LabelBench>},
     {BenchId::Prove, "Prove", "prove", "Ctrl+5", nullptr, &made<ProveBench>},
 }};
 

@@ -9,6 +9,7 @@
 #include "app/screen/limits_dialog.h"
 #include "app/window/bench_table.h"
 #include "app/window/derived_dialog.h"
+#include "app/window/facts_dialog.h"
 #include "app/window/go_to.h"
 #include "app/window/imports_dialog.h"
 #include "app/window/main_window.h"
@@ -46,6 +47,7 @@ void MainWindow::buildMenus() {
     buildFileMenu();
     buildEditMenu();
     buildViewMenu();
+    buildLabelMenu();
     buildStudyMenu();
     buildHelpMenu();
     buildGoToField();
@@ -96,6 +98,8 @@ void MainWindow::buildEditMenu() {
         DerivedDialog dialog(*session_, session_->view().tag(), this);
         dialog.exec();
     });
+    edit->addAction("&Facts…", QKeySequence("Ctrl+Shift+N"), this,
+                    [this] { FactsDialog(*session_, this).exec(); });
     edit->addAction("&Golden limits…", QKeySequence("Ctrl+G"), this, [this] {
         LimitsDialog dialog(*session_, this);
         dialog.exec();
@@ -143,6 +147,7 @@ void MainWindow::buildViewMenu() {
         session_->view().setWhich(on ? Which::AsLogged : Which::Mended);
     });
     asLogged_->setCheckable(true);
+    buildLaidOver(view);
     buildPanesMenu(view);
     view->addSeparator();
     view->addAction("Plant panel", QKeySequence("F9"), this,
@@ -153,6 +158,22 @@ void MainWindow::buildViewMenu() {
     theme->addAction("As the desktop", this, [this] { setThemeChoice(ThemeChoice::Desktop); });
     theme->addAction("Light", this, [this] { setThemeChoice(ThemeChoice::Light); });
     theme->addAction("Dark", this, [this] { setThemeChoice(ThemeChoice::Dark); });
+}
+
+void MainWindow::buildLaidOver(QMenu* view) {
+    const auto add = [&](const char* words, const char* key, bool ViewState::LaidOver::*what) {
+        QAction* action = view->addAction(words, QKeySequence(key), this, [this, what](bool on) {
+            ViewState::LaidOver now = session_->view().laidOver();
+            now.*what = on;
+            session_->view().setLaidOver(now);
+        });
+        action->setCheckable(true);
+        const auto follow = [this, action, what] { action->setChecked(session_->view().laidOver().*what); };
+        connect(&session_->view(), &ViewState::laidOverChanged, action, follow);
+        follow();
+    };
+    add("Lay the other data over", "Ctrl+Shift+M", &ViewState::LaidOver::other);
+    add("Lay what mending changed over", "Ctrl+Shift+D", &ViewState::LaidOver::change);
 }
 
 void MainWindow::buildPanesMenu(QMenu* view) {
@@ -204,8 +225,10 @@ void MainWindow::buildHelpMenu() {
             "C drops a cursor, Shift+C the second; Esc removes them.\nCtrl+1 to Ctrl+5 change the bench, "
             "Alt+Left and Alt+Right go back and forward.\nCtrl+K goes to anything by name. Space in the "
             "plant panel shows or hides a tag.\n"
-            "Screen: G makes a run golden. Label: the key of a kind names the chosen mark, Delete removes "
-            "it.");
+            "Screen: G makes a run golden. Label: the key of a kind names the chosen marks, Delete removes "
+            "them; Up and Down go through them, Ctrl+Down to the next without a name. A bracket is pulled "
+            "whole "
+            "or by an end; a band over the brackets chooses several. All others stand in the menu Label.");
     });
     help->addAction("About Jacinth", this, [this] {
         QMessageBox::about(this, "Jacinth",

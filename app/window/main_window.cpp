@@ -64,7 +64,9 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
     inspectorFrame_->setVisible(QSettings().value("inspector", true).toBool());
     followTips();
     if (session_->study().readOnly())
-        notify("This study cannot be written: it is shown for reading only.");
+        notify(session_->study().isNewer()
+                   ? "This study was made by a newer Jacinth: it is shown for reading only."
+                   : "This study cannot be written: it is shown for reading only.");
     else
         session_->recalculateDerived();  // what another program changed, or a kill left undone
     lookForDamage();

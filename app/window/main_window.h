@@ -65,8 +65,13 @@ class MainWindow : public QMainWindow {
     void buildFileMenu();
     void buildEditMenu();
     void buildViewMenu();
+    void buildLaidOver(QMenu* view);
     void buildPanesMenu(QMenu* view);
+    void buildLabelMenu();
     void buildStudyMenu();
+    void importLabelsFrom();
+    void exportLabels();
+    void cutOutLabels();
     void buildHelpMenu();
     void buildGoToField();
     void followTips();

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QToolTip>
 
+#include "app/base/swatch.h"
 #include "app/base/ui.h"
 #include "app/plot/time_ticker.h"
 #include "store/judgement.h"
@@ -78,7 +79,7 @@ void RecordStrip::collect() {
         const LabelKind* kind = findKind(book, factText(s.facts, "kind"));
         items_.push_back(
             {2, s.range(), s.id, s.asset, s.tag, 0,
-             kind ? QColor(QString::fromStdString(kind->colour)) : theme.second,
+             kind ? onGround(theme, QColor(QString::fromStdString(kind->colour))) : theme.second,
              QString("%1 %2, %3")
                  .arg(assetName(s.asset), QString::fromStdString(factText(s.facts, "kind")), when(s.start))});
     }

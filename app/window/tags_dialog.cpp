@@ -235,7 +235,8 @@ void TagsDialog::takeSettings() {
 void TagsDialog::takeFact(bool remove) {
     const QString value = factValue_->text().trimmed();
     if (!remove && value.isEmpty()) return trouble_->setText("A fact has a value.");
-    const auto change = factChange(factName_->text().toStdString(), remove ? "" : value.toStdString());
+    const auto change =
+        factChange(session_.study(), factName_->text().toStdString(), remove ? "" : value.toStdString());
     if (!change) return trouble_->setText(QString::fromStdString(change.error().message));
     std::vector<FactOwner> owners;
     for (const std::int64_t key : chosen())

@@ -39,6 +39,7 @@ using TrackId = Id<struct TrackIdKind>;
 using SpanId = Id<struct SpanIdKind>;  ///< of runs, excursions, labels, failures: whatever lies on a track
 using FixId = Id<struct FixIdKind>;
 using LimitSetId = Id<struct LimitSetIdKind>;
+using EvidenceId = Id<struct EvidenceIdKind>;
 using ImportId = Id<struct ImportIdKind>;
 using StepId = Id<struct StepIdKind>;  ///< of steps that can be undone
 

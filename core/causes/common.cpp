@@ -27,10 +27,8 @@ double clearMedian(const std::vector<const RunLevel*>& runs, std::size_t bin) {
     for (const RunLevel* run : runs)
         if (!std::isnan(run->off[bin])) x.push_back(run->off[bin]);
     if (x.size() < kRuns) return 0;
-    const double error =
-        1.2533 * 1.4826 * medianAbsoluteDeviation(x) / std::sqrt(static_cast<double>(x.size()));
-    const double middle = median(std::move(x));
-    return std::abs(middle) > kClearMedian * error ? middle : 0;
+    const RobustLevel level = robustLevel(std::move(x));
+    return std::abs(level.value) > kClearMedian * level.error ? level.value : 0;
 }
 
 }  // namespace

@@ -116,9 +116,8 @@ struct AssetBin {
 AssetBin assetBin(std::vector<double> x) {
     x = knownOnly(std::move(x));
     if (x.size() < 5) return {};
-    const double n = static_cast<double>(x.size());
-    const double spread = 1.4826 * medianAbsoluteDeviation(x);
-    return {median(std::move(x)), 1.2533 * spread / std::sqrt(n)};
+    const RobustLevel level = robustLevel(std::move(x));
+    return {level.value, level.error};
 }
 
 double differenceOf(const std::map<AssetId, std::vector<double>>& byAsset, AssetId asset, double halfWidth) {

@@ -82,6 +82,53 @@ INSTANTIATE_TEST_SUITE_P(Saturation, OnWhiteNoise,
                          ::testing::Values(Gauge{IndicatorKind::Point, 0.01, 1000},
                                            Gauge{IndicatorKind::Level, 0.01, 300}));
 
+/// The power of a t-test that knows where to look, Φ(λ − 2.6) for a point of λ standard deviations at alpha
+/// 0.01 in 100 rows, is the most that a search can have; this one loses a few per cent of it.
+TEST(Saturation, APlantedPointIsFoundWithThePowerOfATTest) {
+    constexpr std::size_t n = 100;
+    constexpr int kRuns = 400;
+    SaturationSpec spec;
+    spec.kinds = {IndicatorKind::Point};
+    for (const auto& [size, power] : {std::pair{3.0, 0.655}, {4.0, 0.919}, {5.0, 0.992}}) {
+        int found = 0;
+        for (unsigned run = 0; run < kRuns; ++run) {
+            std::vector<double> y = noise(n, 7000 + run);
+            y[40] += size;
+            const auto relation = saturate(y, {ones(n)}, spec);
+            ASSERT_TRUE(relation);
+            for (const FoundIndicator& f : relation->found) found += f.row == 40;
+        }
+        const double share = found / static_cast<double>(kRuns);
+        const double error = std::sqrt(power * (1 - power) / kRuns);
+        EXPECT_LT(share, power + 3 * error) << size;
+        EXPECT_GT(share, power - 0.08) << size;
+        std::cout << size << ": " << share << " of " << kRuns << "\n";
+    }
+}
+
+/// A shift that a t-test at the known place would see (λ·√(n₀·n₁/n) well above 2.6) is seen; its row is as
+/// sure as its size makes it.
+TEST(Saturation, APlantedShiftIsSeenAndPlaced) {
+    constexpr std::size_t n = 100;
+    constexpr int kRuns = 60;
+    SaturationSpec spec;
+    spec.kinds = {IndicatorKind::Level};
+    for (const auto& [size, placed] : {std::pair{1.5, 0.75}, {3.0, 0.9}}) {
+        int seen = 0, near = 0;
+        for (unsigned run = 0; run < kRuns; ++run) {
+            std::vector<double> y = noise(n, 5000 + run);
+            for (std::size_t i = 50; i < n; ++i) y[i] += size;
+            const auto relation = saturate(y, {ones(n)}, spec);
+            ASSERT_TRUE(relation);
+            seen += !relation->found.empty();
+            near += std::any_of(relation->found.begin(), relation->found.end(),
+                                [](const FoundIndicator& f) { return f.row >= 47 && f.row <= 53; });
+        }
+        EXPECT_GE(seen, 0.95 * kRuns) << size;
+        EXPECT_GE(near, placed * kRuns) << size;
+    }
+}
+
 TEST(Saturation, TheNilesShiftOf1899) {
     const std::vector<double> flow(kNile.begin(), kNile.end());
     SaturationSpec spec;

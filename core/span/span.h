@@ -23,7 +23,8 @@ std::string factText(const Fact& fact);
 double factNumber(const Facts& facts, const std::string& name, double otherwise = 0);
 std::string factText(const Facts& facts, const std::string& name);
 
-/// A stretch of time on an asset, and on one of its tags where `tag` is not 0. A moment has start = end.
+/// A stretch of time on an asset, and on one of its tags where `tag` is not 0, or on several of them. A
+/// moment has start = end.
 struct Span {
     SpanId id;
     AssetId asset;
@@ -31,6 +32,7 @@ struct Span {
     Instant start{};
     Instant end{};
     Facts facts;
+    std::vector<TagId> furtherTags = {};  ///< besides `tag`; of labels alone
     TimeRange range() const { return {start, end}; }
 };
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "core/base/missing.h"
 
@@ -53,6 +54,12 @@ double medianAbsoluteDeviation(const std::vector<double>& x) {
     away.reserve(x.size());
     for (const double v : x) away.push_back(std::abs(v - middle));
     return median(std::move(away));
+}
+
+RobustLevel robustLevel(std::vector<double> x) {
+    const double spread = 1.4826 * medianAbsoluteDeviation(x);
+    const double error = std::sqrt(std::numbers::pi / 2) * spread / std::sqrt(static_cast<double>(x.size()));
+    return {median(std::move(x)), error};
 }
 
 Line fitLine(std::span<const double> x, std::span<const double> y) {

@@ -19,6 +19,13 @@ double median(std::vector<double> x);
 /// Median absolute deviation from the median, not scaled.
 double medianAbsoluteDeviation(const std::vector<double>& x);
 
+/// A median with its standard error where the values are independent and normal: √(π/2) · 1.4826 · MAD / √n.
+/// NaN of nothing.
+struct RobustLevel {
+    double value, error;
+};
+RobustLevel robustLevel(std::vector<double> x);
+
 /// Least-squares line y = intercept + slope·x. Both NaN for fewer than two points or no spread in x.
 struct Line {
     double intercept, slope;

@@ -115,20 +115,4 @@ std::string causeTitle(const Study& study, const Cause& cause) {
     return {};
 }
 
-std::string whatCleared(const Study& study, const std::vector<KeptExcursion>& before,
-                        const std::vector<KeptExcursion>& after) {
-    std::map<TagId, int> change;
-    for (const KeptExcursion& e : before) ++change[e.span.tag];
-    for (const KeptExcursion& e : after) --change[e.span.tag];
-    std::string out;
-    for (const bool gone : {true, false})
-        for (const auto& [id, n] : change) {
-            const Tag* tag = study.catalog().tag(id);
-            if (!tag || n == 0 || (n > 0) != gone) continue;
-            out += fmt::format("{}{} excursion{} of {} on {} {}", out.empty() ? "" : "; ", std::abs(n),
-                               std::abs(n) == 1 ? "" : "s", tag->name, tag->assetName, gone ? "gone" : "new");
-        }
-    return out.empty() ? "the same excursions as before" : out;
-}
-
 }  // namespace jacinth

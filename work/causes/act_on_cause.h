@@ -23,9 +23,4 @@ Result<std::size_t> setApart(Study& study, const FoundCauses& found, const Cause
 /// “Step of Kiln 4 Bed ΔP”, “Process change of Kiln 1”
 std::string causeTitle(const Study& study, const Cause& cause);
 
-/// How many excursions of each tag are gone: “84 excursions of Bed ΔP on Kiln 4 gone”; more of another tag
-/// are said too. “the same excursions as before” where nothing changed.
-std::string whatCleared(const Study& study, const std::vector<KeptExcursion>& before,
-                        const std::vector<KeptExcursion>& after);
-
 }  // namespace jacinth

@@ -1,6 +1,8 @@
 // Recorded events as causes, and what is done about a cause, in a small study.
 #include <gtest/gtest.h>
 
+#include <nlohmann/json.hpp>
+
 #include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -8,6 +10,7 @@
 #include "work/base/study_fixture.h"
 #include "work/causes/act_on_cause.h"
 #include "work/causes/recorded_events.h"
+#include "work/limits/up_to_date.h"
 
 namespace jacinth {
 namespace {
@@ -42,7 +45,7 @@ class SmallCauses : public NewStudy {
 
 TEST_F(SmallCauses, WhatTouchesOnOneAssetIsOneEventAndSaysTheWorstFirst) {
     const std::vector<Cause> events = eventCauses(*study);
-    ASSERT_EQ(events.size(), 3u) << "the shift log is no evidence, and Kiln 2 has its own";
+    ASSERT_EQ(events.size(), 3u) << "the shift log does not count as evidence, and Kiln 2 has its own";
     EXPECT_EQ(events[0].why, "Failures: fan bearing; Stops: bearing failed; Source alarms: bearing hot");
     EXPECT_EQ(events[0].range, between(99 * kHour, 106 * kHour));
     EXPECT_EQ(events[0].windows, (std::vector<TimeRange>{between(76 * kHour, 108 * kHour)}))
@@ -82,7 +85,8 @@ TEST_F(SmallCauses, AStepIsAShiftAgainstItUntilItReturns) {
     EXPECT_EQ(fixes[0].to, range.to - kNanosecond) << "both ends of a fix are in it";
     Cause shaped = stepOf(rh, one, range, 4.5);
     shaped.effects[0].shape.values = {1, 2};
-    EXPECT_TRUE(fixesOf(*study, shaped, "").empty()) << "what depends on the place in the run is no shift";
+    EXPECT_TRUE(fixesOf(*study, shaped, "").empty())
+        << "what depends on the place in the run cannot be taken out by a shift";
     Cause process = stepOf(rh, one, range, 4.5);
     process.kind = CauseKind::Process;
     EXPECT_TRUE(fixesOf(*study, process, "").empty());

@@ -10,6 +10,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/base/study_fixture.h"
+#include "work/label/kinds.h"
 #include "work/survey/kept_spans.h"
 #include "work/survey/tag_peaks.h"
 
@@ -39,7 +40,8 @@ TEST_F(Labels, KindsAreAddedOnceWithAKeyOfTheirOwn) {
     EXPECT_EQ(refusal({"slipping belt", "", "#8A4FA3", 0, false}), "there is a kind `slipping belt` already");
     EXPECT_EQ(refusal({"other", "", "#8A4FA3", 'z', false}), "`slipping belt` has the key z already");
     for (const char* colour : {"red", "#12345", "#12345G", ""})
-        EXPECT_EQ(refusal({"other", "", colour, 0, false}), "a colour is like #8A4FA3") << colour;
+        EXPECT_EQ(refusal({"other", "", colour, 0, false}),
+                  std::string("the colour of `other` is `") + colour + "`; one is like #8A4FA3");
     EXPECT_FALSE(addLabelKind(*study, {"  ", "", "#8A4FA3", 0, false}));
     ASSERT_TRUE(study->history().undo());
     EXPECT_EQ(study->judgement().labelBook().size(), before);
@@ -53,19 +55,20 @@ TEST_F(Labels, EverySpanOfATrackBecomesALabelOnce) {
     ASSERT_TRUE(track);
     const auto done = labelSpans(*study, study->tracks().spans(*track), "surge", "Hot");
     ASSERT_TRUE(done);
-    EXPECT_EQ(done->added, 2u);  // a moment has no length to mark
+    EXPECT_EQ(done->added.size(), 2u);  // a moment has no length to mark
     ASSERT_EQ(labels().size(), 2u);
     EXPECT_EQ(labels()[1].start, at(2 * kHour));
     EXPECT_EQ(labels()[1].tag, temp().id);
     EXPECT_EQ(factText(labels()[1].facts, "kind"), "surge");
     EXPECT_EQ(factText(labels()[1].facts, "state"), "Run");
-    EXPECT_EQ(factText(labels()[1].facts, "note"), "from Hot");
+    EXPECT_EQ(factText(labels()[1].facts, "from"), "Hot");
+    EXPECT_EQ(factText(labels()[1].facts, "note"), "");
     EXPECT_EQ(factText(labels()[1].facts, "by"), study->who());
     const auto again = labelSpans(*study, study->tracks().spans(*track), "surge", "Hot");
-    EXPECT_EQ(again->added, 0u);
+    EXPECT_EQ(again->added.size(), 0u);
     EXPECT_EQ(again->known, 2u);
     EXPECT_EQ(labels().size(), 2u);
-    EXPECT_EQ(study->history().undoName(), "2 labels surge");
+    EXPECT_EQ(study->history().undoName(), "labels surge from Hot");
     ASSERT_TRUE(study->history().undo());
     EXPECT_TRUE(labels().empty());
     EXPECT_FALSE(labelSpans(*study, study->tracks().spans(*track), "gremlins", "Hot"));
@@ -75,9 +78,9 @@ TEST_F(Labels, OnlyALabelIsRemovedAsOne) {
     addKind("surge");
     const auto track = keepStretches(*study, "Hot", temp(), {between(0, kHour)}, {});
     const SpanId span = study->tracks().spans(*track).front().id;
-    EXPECT_EQ(removeLabel(*study, span).error().message, std::to_string(span.number) + " is not a label");
+    EXPECT_EQ(removeLabels(*study, {span}).error().message, std::to_string(span.number) + " is not a label");
     const auto label = addLabelled(*study, {{}, temp().asset, {}, at(0), at(kHour), {}}, "surge", "");
-    ASSERT_TRUE(removeLabel(*study, *label));
+    ASSERT_TRUE(removeLabels(*study, {*label}));
     EXPECT_TRUE(labels().empty());
     EXPECT_EQ(study->tracks().spans(*track).size(), 1u);
 }

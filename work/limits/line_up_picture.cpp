@@ -1,5 +1,8 @@
 #include "work/limits/line_up_picture.h"
 
+#include <algorithm>
+
+#include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/limits/limit_choice.h"
 
@@ -42,6 +45,11 @@ GoldenLimits withoutItself(const GoldenLimits& limits, const AlignedRole& aligne
 
 void addRun(Study& study, const Tag& tag, const Span& run, Which which, LineUpPicture& picture) {
     picture.run = study.readForFigures(tag, {run.start, run.end + kNanosecond}, which);
+    const TimeRange range{run.start, run.end + kNanosecond};
+    const auto& fixes = study.judgement().fixes(tag.id);
+    if (std::any_of(fixes.begin(), fixes.end(), [&](const Fix& fix) { return fix.on && fix.touches(range); }))
+        picture.otherData =
+            study.readForFigures(tag, range, which == Which::Mended ? Which::AsLogged : Which::Mended);
     picture.runSpan = run;
     picture.bridging = tag.bridging();
     picture.unit = tag.unit;

@@ -27,6 +27,8 @@ struct LineUpPicture {
     std::shared_ptr<const std::vector<AlignedRun>> all;  ///< null unless asked for
     std::shared_ptr<const GoldenStack> stack;            ///< for the share of golden runs below a value
     Series run;                                          ///< of the chosen run; may be empty
+    Series
+        otherData;  ///< the same as logged where it is mended, and the other way round; empty without fixes
     Span runSpan;
     RunScale scale;
     std::vector<Excursion> excursions;

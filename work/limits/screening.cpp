@@ -17,6 +17,7 @@
 #include "work/base/side_by_side.h"
 #include "work/base/whole_fact.h"
 #include "work/limits/made_from.h"
+#include "work/limits/up_to_date.h"
 #include "work/runs/find_runs.h"
 
 namespace jacinth {
@@ -311,11 +312,15 @@ std::vector<ScreenedRun> screenTrack(Study& study, TrackId track, const std::str
 }
 
 void keepExcursions(Study& study, TrackId runTrack, const ScreenSpec& spec,
-                    const std::vector<ScreenedRun>& screened) {
+                    const std::vector<ScreenedRun>& screened, Which which) {
     std::set<std::string> used;
     for (const ScreenedRun& s : screened) used.insert(s.limits);
-    const nlohmann::json definition{
-        {"limits", used}, {"track", runTrack}, {"ignore", spec.ignore.count()}, {"join", spec.join.count()}};
+    const nlohmann::json definition{{"limits", used},
+                                    {"track", runTrack},
+                                    {"ignore", spec.ignore.count()},
+                                    {"join", spec.join.count()},
+                                    {"madeFrom", screenedFrom(study, runTrack, which)},
+                                    {"made", epochNanoseconds(timeNow())}};
     const std::vector<KeptExcursion> before = excursionsOf(study);
     study.change("screen against " + fmt::format("{}", fmt::join(used, ", ")), "", definition, [&] {
         const auto known = excursionTrackOf(study, runTrack);

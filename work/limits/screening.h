@@ -92,7 +92,7 @@ std::vector<ScreenedRun> screenTrack(Study& study, TrackId track, const std::str
 /// Puts the excursions on the track “Excursions”, in place of those there, as one undoable change. What was
 /// dismissed before and is found again (same run, tag and side, overlapping by half) stays dismissed.
 void keepExcursions(Study& study, TrackId track, const ScreenSpec& spec,
-                    const std::vector<ScreenedRun>& screened);
+                    const std::vector<ScreenedRun>& screened, Which which = Which::Mended);
 
 /// An excursion on record, as keepExcursions wrote it.
 struct KeptExcursion {

@@ -68,6 +68,7 @@ Result<TagRelation> checkRelation(Study& study, const RelationQuestion& question
     auto relation = saturate(y, x, question.search, progress);
     if (!relation) return relation.error();
     out.relation = std::move(*relation);
+    out.values = std::move(y);
     return out;
 }
 

@@ -22,6 +22,7 @@ struct RelationQuestion {
 struct TagRelation {
     Relation relation;           ///< the first coefficient is the constant
     std::vector<Instant> times;  ///< of the rows: starts of their periods; those without a value are left out
+    std::vector<double> values;  ///< of the tag, row by row, as they were explained
     std::size_t leftOut = 0;     ///< periods in which a tag has no value
 };
 

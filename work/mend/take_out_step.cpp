@@ -9,6 +9,7 @@
 #include "core/base/text.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "work/mend/level_change.h"
 
 namespace jacinth {
 namespace {
@@ -45,14 +46,6 @@ std::string names(const Study& study, const std::vector<TagId>& tags) {
         out += (i == 0 ? "" : i + 1 == tags.size() ? " and " : ", ") + (tag ? tag->name : "?");
     }
     return out;
-}
-
-/// To the digit of its error: more would be made up.
-double toErrorDigits(double size, double error) {
-    if (!(error > 0) || !std::isfinite(error)) return size;
-    const double digit = std::floor(std::log10(error));
-    return digit >= 0 ? std::round(size / std::pow(10, digit)) * std::pow(10, digit)
-                      : std::round(size * std::pow(10, -digit)) / std::pow(10, -digit);
 }
 
 std::size_t tagsBeside(const Study& study, TagId id) {
@@ -133,9 +126,30 @@ std::vector<std::size_t> mountMates(const std::vector<SuspectedStep>& steps, std
     return out;
 }
 
-Fix fixOfStep(const Study& study, const SuspectedStep& step) {
+namespace {
+
+/// Where a drift that ends at `step` may have begun: at the end of the one before it, else at the first
+/// sample.
+Instant driftBegan(const Study& study, const SuspectedStep& step, const std::vector<SuspectedStep>& others) {
+    const auto extent = study.reader(step.tag).extent(step.tag);
+    Instant out = extent ? extent->from : step.time;
+    for (const SuspectedStep& other : others)
+        if (other.tag == step.tag && other.kind == StepKind::DriftEnd && other.time < step.time)
+            out = std::max(out, other.time);
+    return out;
+}
+
+}  // namespace
+
+Fix fixOfStep(const Study& study, const SuspectedStep& step, const std::vector<SuspectedStep>& others) {
     Fix out;
     out.tag = step.tag;
+    if (step.kind == StepKind::DriftEnd) {
+        out.from = driftBegan(study, step, others);
+        out.to = step.time - kNanosecond;
+        out.body = RampFix{0, toErrorDigits(step.size, step.error)};
+        return out;
+    }
     out.body = ShiftFix{-toErrorDigits(step.size, step.error)};
     out.from = step.time;
     out.to = step.returns ? *step.returns - kNanosecond : study.record().to;
@@ -145,6 +159,9 @@ Fix fixOfStep(const Study& study, const SuspectedStep& step) {
 bool isTakenOut(const Study& study, const SuspectedStep& step) {
     const auto& fixes = study.judgement().fixes(step.tag);
     return std::any_of(fixes.begin(), fixes.end(), [&](const Fix& f) {
+        if (const auto* ramp = std::get_if<RampFix>(&f.body); ramp && step.kind == StepKind::DriftEnd)
+            return f.on && std::chrono::abs(f.to - step.time) < kNear &&
+                   std::abs(ramp->endBy - step.size) < 0.3 * std::abs(step.size);
         const auto* shift = std::get_if<ShiftFix>(&f.body);
         return f.on && shift && f.from <= step.time && f.to >= step.time &&
                std::abs(shift->by + step.size) < 0.3 * std::abs(step.size);

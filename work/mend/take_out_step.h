@@ -32,11 +32,13 @@ std::vector<std::optional<JudgedStep>> verdictsOn(const Study& study,
 /// The places, in `steps`, of the step and of those that share its mount: same time, named by it.
 std::vector<std::size_t> mountMates(const std::vector<SuspectedStep>& steps, std::size_t step);
 
-/// The shift that takes the step out, not entered yet: against its size to the digit of its error, from its
-/// first sample to the last before its return, or to the end of the record.
-Fix fixOfStep(const Study& study, const SuspectedStep& step);
+/// The fix that takes the step out, not entered yet. A shift: against its size to the digit of its error,
+/// from its first sample to the last before its return, or to the end of the record. Of the end of a drift
+/// the ramp that rises to its size there, from the end of the drift before it among `others`, else from the
+/// tag's first sample: where it began is for the engineer to say.
+Fix fixOfStep(const Study& study, const SuspectedStep& step, const std::vector<SuspectedStep>& others = {});
 
-/// A shift that is on acts at the step against about its size.
+/// A shift that is on acts at the step against about its size; of the end of a drift, a ramp up to it.
 bool isTakenOut(const Study& study, const SuspectedStep& step);
 
 /// One sentence: what stepped, by how much, for how long, and why it is held for a false step or for the

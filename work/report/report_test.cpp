@@ -115,7 +115,7 @@ TEST_F(ReportTest, AProofReadsAsText) {
 TEST_F(ReportTest, LabelsAndFixesThatMakeNoSenseAreRefused) {
     EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, at(10), at(10), {}}, "normal", ""));
     EXPECT_FALSE(addLabelled(*study, {{}, AssetId(1), {}, at(10), at(20), {}}, "gremlins", ""));
-    EXPECT_FALSE(removeLabel(*study, SpanId(99)));
+    EXPECT_FALSE(removeLabels(*study, {SpanId(99)}));
     EXPECT_FALSE(switchFix(*study, FixId(99), true));
     EXPECT_FALSE(removeFix(*study, FixId(99)));
     Fix f;

@@ -7,6 +7,7 @@
 
 #include "core/base/overloaded.h"
 #include "core/base/text.h"
+#include "store/judgement.h"
 #include "store/tracks.h"
 
 namespace jacinth {
@@ -29,23 +30,21 @@ Result<Facts> factsOf(const Study& study, const FactOwner& owner) {
     return *found;
 }
 
-Result<FactChange> factChange(std::string_view name, std::string_view value) {
+Result<FactChange> factChange(const Study& study, std::string_view name, std::string_view value) {
     FactChange out{std::string(trimmed(name)), {}};
     if (const Status good = checkName(out.name, "a fact"); !good) return good.error();
-    value = trimmed(value);
-    std::string point(value);
-    std::replace(point.begin(), point.end(), ',', '.');
-    if (const auto number = finiteNumber(point))
-        out.value = *number;
-    else if (!value.empty())
-        out.value = std::string(value);
+    const FactKinds kinds = study.judgement().factKinds();
+    const auto read = readFact(findFactKind(kinds, out.name), value, study.zone());
+    if (!read) return read.error();
+    out.value = *read;
     return out;
 }
 
-Result<FactChange> factChangeFrom(const std::string& text) {
+Result<FactChange> factChangeFrom(const Study& study, const std::string& text) {
     const std::size_t equals = text.find('=');
     if (equals == std::string::npos) return Error{fmt::format("`{}` is not a fact; NAME=VALUE is", text)};
-    return factChange(std::string_view(text).substr(0, equals), std::string_view(text).substr(equals + 1));
+    return factChange(study, std::string_view(text).substr(0, equals),
+                      std::string_view(text).substr(equals + 1));
 }
 
 namespace {
@@ -55,6 +54,14 @@ std::string nameOf(const Study& study, const FactOwner& owner) {
                                  [&](TagId id) { return study.catalog().tag(id)->path(); },
                                  [](SpanId id) { return fmt::format("span {}", id.number); }},
                       owner);
+}
+
+/// What of the facts is about to change, as it is now.
+nlohmann::json partOf(const Facts& facts, const std::vector<FactChange>& changes) {
+    Facts part;
+    for (const FactChange& c : changes)
+        if (const auto known = facts.find(c.name); known != facts.end()) part.insert(*known);
+    return nlohmann::json::parse(factsToJson(part));
 }
 
 void putFacts(Study& study, const FactOwner& owner, const Facts& facts) {
@@ -77,9 +84,12 @@ void putFacts(Study& study, const FactOwner& owner, const Facts& facts) {
 Status changeFacts(Study& study, const std::vector<FactOwner>& owners,
                    const std::vector<FactChange>& changes) {
     std::vector<std::string> names;
+    std::vector<nlohmann::json> before;
     for (const FactOwner& owner : owners) {
-        if (const auto known = factsOf(study, owner); !known) return known.error();
+        const auto known = factsOf(study, owner);
+        if (!known) return known.error();
         names.push_back(nameOf(study, owner));
+        before.push_back(partOf(*known, changes));
     }
     if (owners.empty() || changes.empty()) return Done{};
     Facts said;
@@ -90,8 +100,10 @@ Status changeFacts(Study& study, const std::vector<FactOwner>& owners,
         else
             removed.push_back(c.name);
     }
-    const nlohmann::json detail{
-        {"of", names}, {"facts", nlohmann::json::parse(factsToJson(said))}, {"removed", removed}};
+    const nlohmann::json detail{{"of", names},
+                                {"before", before},
+                                {"facts", nlohmann::json::parse(factsToJson(said))},
+                                {"removed", removed}};
     study.change(
         names.size() == 1 ? "facts of " + names.front() : fmt::format("facts of {} things", names.size()), "",
         detail, [&] {
@@ -104,6 +116,50 @@ Status changeFacts(Study& study, const std::vector<FactOwner>& owners,
                 putFacts(study, owner, facts);
             }
         });
+    return Done{};
+}
+
+namespace {
+
+/// Of everything in the study that has such a fact, how many do not fit the kind.
+std::size_t misfits(const Study& study, const FactKind& kind) {
+    std::size_t count = 0;
+    const auto look = [&](const Facts& facts) {
+        const auto own = facts.find(kind.name);
+        if (own != facts.end() && !readFact(&kind, factText(own->second), study.zone())) ++count;
+    };
+    for (const Asset& a : study.catalog().assets()) look(a.facts);
+    for (const Tag& t : study.catalog().tags()) look(t.facts);
+    for (const Track& track : study.tracks().all())
+        for (const Span& s : study.tracks().spans(track.id)) look(s.facts);
+    return count;
+}
+
+}  // namespace
+
+Status keepFactKind(Study& study, const FactKind& kind) {
+    if (const Status good = checkName(kind.name, "a kind of fact"); !good) return good;
+    FactKinds kinds = study.judgement().factKinds();
+    std::erase_if(kinds, [&](const FactKind& k) { return k.name == kind.name; });
+    kinds.push_back(kind);
+    if (const Status good = checkFactKinds(kinds); !good) return good;
+    if (const std::size_t wrong = misfits(study, kind))
+        return Error{fmt::format("{} facts {} on record are no {}: correct them first", wrong, kind.name,
+                                 factTypeName(kind.type))};
+    study.change("kind of fact " + kind.name, "",
+                 {{"type", factTypeName(kind.type)},
+                  {"unit", kind.unit},
+                  {"choices", kind.choices},
+                  {"meaning", kind.meaning}},
+                 [&] { study.judgement().setFactKinds(kinds); });
+    return Done{};
+}
+
+Status removeFactKind(Study& study, const std::string& name) {
+    FactKinds kinds = study.judgement().factKinds();
+    if (std::erase_if(kinds, [&](const FactKind& k) { return k.name == name; }) == 0)
+        return Error{fmt::format("there is no kind of fact `{}`", name)};
+    study.change("remove kind of fact " + name, "", {}, [&] { study.judgement().setFactKinds(kinds); });
     return Done{};
 }
 

@@ -113,25 +113,26 @@ TEST(WholeFacts, AreWithinTheirBoundsOrWhatStandsForThem) {
 }
 
 TEST_F(Settings, FactsAreNumbersOrTextsOnAllOrNone) {
-    EXPECT_EQ(std::get<double>(*factChange("load", "42,5")->value), 42.5);
-    EXPECT_EQ(std::get<double>(*factChange("load", "-4e3")->value), -4000);
-    EXPECT_EQ(std::get<std::string>(*factChange("load", "1,2,3")->value), "1,2,3");
-    EXPECT_EQ(std::get<std::string>(*factChange("load", "nan")->value), "nan");
-    EXPECT_FALSE(factChange("load", "")->value);
-    EXPECT_FALSE(factChange(" ", "1"));
-    EXPECT_EQ(factChangeFrom("a=b=c")->name, "a");
-    EXPECT_EQ(std::get<std::string>(*factChangeFrom("a=b=c")->value), "b=c");
-    EXPECT_FALSE(factChangeFrom("no sign"));
+    EXPECT_EQ(std::get<double>(*factChange(*study, "load", "42,5")->value), 42.5);
+    EXPECT_EQ(std::get<double>(*factChange(*study, "load", "-4e3")->value), -4000);
+    EXPECT_EQ(std::get<std::string>(*factChange(*study, "load", "1,2,3")->value), "1,2,3");
+    EXPECT_EQ(std::get<std::string>(*factChange(*study, "load", "nan")->value), "nan");
+    EXPECT_FALSE(factChange(*study, "load", "")->value);
+    EXPECT_FALSE(factChange(*study, " ", "1"));
+    EXPECT_EQ(factChangeFrom(*study, "a=b=c")->name, "a");
+    EXPECT_EQ(std::get<std::string>(*factChangeFrom(*study, "a=b=c")->value), "b=c");
+    EXPECT_FALSE(factChangeFrom(*study, "no sign"));
     const auto one = study->catalog().assetNamed("Press 1")->id;
     const std::vector<FactOwner> owners{one, tag("Press 2/Temp").id};
-    ASSERT_TRUE(changeFacts(*study, owners, {*factChange("load", "42,5"), *factChange("line", "north")}));
+    ASSERT_TRUE(changeFacts(*study, owners,
+                            {*factChange(*study, "load", "42,5"), *factChange(*study, "line", "north")}));
     for (const FactOwner& owner : owners) {
         EXPECT_EQ(factNumber(*factsOf(*study, owner), "load"), 42.5);
         EXPECT_EQ(factText(*factsOf(*study, owner), "line"), "north");
     }
-    EXPECT_FALSE(changeFacts(*study, {owners[0], SpanId(99)}, {*factChange("load", "1")}));
+    EXPECT_FALSE(changeFacts(*study, {owners[0], SpanId(99)}, {*factChange(*study, "load", "1")}));
     EXPECT_EQ(factNumber(*factsOf(*study, owners[0]), "load"), 42.5);
-    ASSERT_TRUE(changeFacts(*study, owners, {*factChange("load", "")}));
+    ASSERT_TRUE(changeFacts(*study, owners, {*factChange(*study, "load", "")}));
     EXPECT_FALSE(factsOf(*study, owners[1])->contains("load"));
     ASSERT_TRUE(study->history().undo());
     ASSERT_TRUE(study->history().undo());

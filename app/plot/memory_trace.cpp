@@ -1,4 +1,4 @@
-#include "app/survey/memory_trace.h"
+#include "app/plot/memory_trace.h"
 
 #include "core/series/value_at.h"
 

@@ -1,0 +1,163 @@
+#include "app/label/overview_page.h"
+
+#include <QScrollArea>
+
+#include "app/label/label_list.h"
+#include "store/judgement.h"
+#include "work/label/labels.h"
+
+namespace jacinth::app {
+namespace {
+
+constexpr std::size_t kMostDays = 20, kMostMarks = 50;
+
+}  // namespace
+
+OverviewPage::OverviewPage(Session& session) : BenchPage(session, false) {
+    build();
+    connect(view_, &OverviewView::opened, this, [this](AssetId asset, TimeRange range) {
+        session_.lookAt(asset);
+        session_.view().setView(range);
+        emit tracesAsked();
+    });
+    connect(by_, &QComboBox::activated, this, &OverviewPage::refreshSoon);
+    connect(next_, &QTableView::doubleClicked, this, [this](const QModelIndex& i) {
+        openNext(static_cast<int>(i.data(Qt::UserRole).toLongLong()) - 1);
+    });
+    addRowCommand(next_, "Look at it", [this] { openNext(static_cast<int>(currentKey(next_)) - 1); });
+}
+
+void OverviewPage::build() {
+    view_ = new OverviewView(session_);
+    auto* area = new QScrollArea;
+    area->setWidget(view_);
+    area->setWidgetResizable(true);
+    area->setFrameShape(QFrame::NoFrame);
+    nextModel_ = new RowsModel({"asset", "from", "why"}, this);
+    next_ = makeTable(nextModel_, "nextTable", {80, 120, 0});
+    next_->setMinimumHeight(180);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->addWidget(area, 1);
+    column->addWidget(makeLabel("Next worth labelling", "section"));
+    column->addWidget(next_, 1);
+    by_ = makeChoice("overviewBy", "Columns", {"weeks", "runs"});
+    addRow(side_, "Columns", by_);
+    auto* legend = makeLabel(
+        "A number counts marks; the ground is as dark as much of the time is labelled; a bar below says that "
+        "some are unsure or not named yet. A click goes there.",
+        "second");
+    legend->setWordWrap(true);
+    side_->addWidget(legend);
+    side_->addWidget(makeRule());
+    side_->addWidget(makeLabel("By kind", "section"));
+    kindModel_ = new RowsModel({"kind", "marks", "time"}, this);
+    kinds_ = makeTable(kindModel_, "overviewKinds", {0, 46, 78});
+    side_->addWidget(kinds_);
+    side_->addWidget(makeLabel("By whom", "section"));
+    whoModel_ = new RowsModel({"who", "marks", "time"}, this);
+    people_ = makeTable(whoModel_, "overviewPeople", {0, 46, 78});
+    side_->addWidget(people_);
+    side_->addStretch();
+}
+
+void OverviewPage::refresh() {
+    LabelOverview overview;
+    if (by_->currentIndex() == 1) {
+        auto made = overviewByRun(session_.study());
+        if (!made) {
+            view_->say(QString::fromStdString(made.error().message));
+        } else {
+            overview = std::move(*made);
+        }
+    } else {
+        overview = overviewByWeek(session_.study());
+    }
+    fillShares(overview);
+    if (!overview.rows.empty())
+        view_->show(std::move(overview));
+    else if (by_->currentIndex() == 0)
+        view_->say("There is no record yet: import one (Ctrl+I).");
+    searchNext();
+}
+
+void OverviewPage::fillShares(const LabelOverview& overview) {
+    const LabelBook book = session_.study().judgement().labelBook();
+    int all = 0;
+    const auto fill = [&](RowsModel* model, QTableView* table, const auto& by, bool kinds) {
+        std::vector<RowsModel::Row> rows;
+        for (const auto& [name, count] : by) {
+            RowsModel::Row row{
+                static_cast<std::int64_t>(rows.size()) + 1,
+                {name.empty() ? (kinds ? "not named yet" : "unknown") : QString::fromStdString(name),
+                 QString::number(count.first), QString::fromStdString(sayDuration(count.second))}};
+            row.values[1] = count.first;
+            row.sortBy(2, count.second);
+            if (kinds) row.swatch = labelColour(session_, book, name);
+            rows.push_back(std::move(row));
+        }
+        table->setFixedHeight(24 + 21 * std::clamp<int>(static_cast<int>(rows.size()), 2, 8));
+        model->setRows(std::move(rows));
+    };
+    for (const auto& [kind, count] : overview.byKind) all += count.first;
+    fill(kindModel_, kinds_, overview.byKind, true);
+    fill(whoModel_, people_, overview.byWho, false);
+    state_ = all == 0 ? "nothing is labelled yet" : QString("%1 marks").arg(all);
+    emit titleChanged();
+}
+
+void OverviewPage::searchNext() {
+    const Which which = session_.view().which();
+    session_.runJob(this, "worth labelling", "Looking for what is next worth labelling",
+                    [this, which](JobContext& job) -> std::function<void()> {
+                        const auto days = daysWorthLabelling(job.study, kMostDays, which, job.progress);
+                        return [this, days] {
+                            if (days) fillNext(*days);
+                        };
+                    });
+}
+
+void OverviewPage::fillNext(const std::vector<DayWorthLabelling>& days) {
+    places_.clear();
+    std::vector<RowsModel::Row> rows;
+    const auto nameOf = [&](AssetId id) {
+        const Asset* asset = session_.study().catalog().asset(id);
+        return asset ? QString::fromStdString(asset->name) : QString();
+    };
+    const auto add = [&](Place place, const QString& why) {
+        places_.push_back(place);
+        RowsModel::Row row{
+            static_cast<std::int64_t>(places_.size()),
+            {nameOf(place.asset), QString::fromStdString(session_.zone().shortText(place.range.from)), why}};
+        row.sortBy(1, place.range.from);
+        rows.push_back(std::move(row));
+    };
+    for (const Span& s : labelsOf(session_.study())) {
+        if (places_.size() >= kMostMarks) break;
+        const bool unnamed = factText(s.facts, label_fact::kKind).empty();
+        if (unnamed || certaintyOf(s) == kCertainties[2])
+            add({s.id, s.asset, s.range()},
+                unnamed ? QString("a mark that is not named yet") : "unsure: " + labelName(s));
+    }
+    for (const DayWorthLabelling& d : days) {
+        const QString other = QString("%1 on %2")
+                                  .arg(nameOf(d.otherAsset),
+                                       QString::fromStdString(session_.zone().shortDate(d.otherDay.from)));
+        const QString away = QString(" (distance %1)").arg(d.distance, 0, 'f', 1);
+        add({{}, d.asset, d.day}, d.likeUnsure ? "a day much like the unsure one of " + other + away
+                                  : d.hasOther ? "a day unlike anything labelled; nearest is " + other + away
+                                               : "a day unlike the others" + away);
+    }
+    nextModel_->setRows(std::move(rows));
+}
+
+void OverviewPage::openNext(int row) {
+    if (row < 0 || row >= std::ssize(places_)) return;
+    const Place place = places_[static_cast<std::size_t>(row)];
+    if (place.label) return emit markAsked(place.label);
+    session_.lookAt(place.asset);
+    session_.view().setView(place.range);
+    emit tracesAsked();
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,45 @@
+// Overview: how far the record is labelled, by whom and as what, and where to look next.
+#pragma once
+
+#include "app/base/bench_page.h"
+#include "app/base/tables.h"
+#include "app/base/ui.h"
+#include "app/label/overview_view.h"
+
+namespace jacinth::app {
+
+class OverviewPage : public BenchPage {
+    Q_OBJECT
+  public:
+    explicit OverviewPage(Session& session);
+    QString title() const override { return "How far the record is labelled"; }
+    QString state() const override { return state_; }
+    OverviewView* view() const { return view_; }
+    QTableView* next() const { return next_; }
+
+  signals:
+    void markAsked(SpanId label);
+
+  private:
+    void build();
+    void refresh() override;
+    void fillShares(const LabelOverview& overview);
+    void searchNext();
+    void fillNext(const std::vector<DayWorthLabelling>& days);
+    void openNext(int row);
+
+    /// A row of the list: a mark that waits, or a day.
+    struct Place {
+        SpanId label;
+        AssetId asset;
+        TimeRange range;
+    };
+    OverviewView* view_;
+    RowsModel *nextModel_, *kindModel_, *whoModel_;
+    QTableView *next_, *kinds_, *people_;
+    QComboBox* by_;
+    std::vector<Place> places_;
+    QString state_;
+};
+
+}  // namespace jacinth::app

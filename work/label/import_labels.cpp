@@ -1,0 +1,380 @@
+// Labels from a file: rows of a table or an array in JSON, each checked before any comes in.
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <set>
+#include <tuple>
+
+#include "core/base/text.h"
+#include "source/row_reader.h"
+#include "source/time_reader.h"
+#include "store/judgement.h"
+#include "store/tracks.h"
+#include "work/label/kinds.h"
+#include "work/label/label_files.h"
+#include "work/label/labels.h"
+
+namespace jacinth {
+namespace {
+
+using nlohmann::json;
+
+constexpr std::size_t kLongestShown = 300;
+
+/// A label as the file has it, before anything is known of it.
+struct Given {
+    std::int64_t line = 0;
+    std::string text;  ///< the row
+    std::string asset, start, end, kind, certainty, note, by, from, meaning, trouble;
+    std::vector<std::string> tags;
+    bool normal = false;
+    Facts facts;
+};
+
+std::string shortened(std::string text) {
+    text = onOneLine(std::move(text));
+    return text.size() > kLongestShown ? text.substr(0, kLongestShown) + "…" : text;
+}
+
+std::vector<std::string> listed(std::string_view text) {
+    std::vector<std::string> out;
+    while (!text.empty()) {
+        const std::size_t end = std::min(text.find(';'), text.size());
+        if (const auto part = trimmed(text.substr(0, end)); !part.empty()) out.emplace_back(part);
+        text.remove_prefix(std::min(end + 1, text.size()));
+    }
+    return out;
+}
+
+/// The columns that have a meaning, and where each of them goes; others are facts.
+const std::map<std::string, std::string Given::*>& textColumns() {
+    static const std::map<std::string, std::string Given::*> columns{
+        {"asset", &Given::asset}, {"start", &Given::start},         {"end", &Given::end},
+        {"kind", &Given::kind},   {"certainty", &Given::certainty}, {"note", &Given::note},
+        {"by", &Given::by},       {"from", &Given::from},           {"meaning", &Given::meaning}};
+    return columns;
+}
+
+bool isOurs(const std::string& column) {
+    return textColumns().contains(column) || column == "tags" || column == "tag" || column == "normal";
+}
+
+/// Without the apostrophe that keeps a spreadsheet from running a text (guardedField).
+std::string unguarded(std::string_view text) {
+    const bool guarded = text.size() > 1 && text[0] == '\'' &&
+                         std::string_view("=+-@").find(text[1]) != std::string_view::npos;
+    return std::string(guarded ? text.substr(1) : text);
+}
+
+void takeField(Given& given, const std::string& column, std::string_view field) {
+    const std::string text = unguarded(trimmed(field));
+    if (const auto known = textColumns().find(column); known != textColumns().end()) {
+        given.*known->second = text;
+    } else if (column == "tags" || column == "tag") {
+        given.tags = listed(text);
+    } else if (column == "normal") {
+        given.normal = lowerCase(text) == "yes";
+    } else if (!text.empty()) {
+        if (const auto number = finiteNumber(text))
+            given.facts[column] = *number;
+        else
+            given.facts[column] = text;
+    }
+}
+
+/// `,`, `;` or tab: what the first line has most of.
+char separatorOf(std::string_view text) {
+    const std::string_view head = text.substr(0, text.find('\n'));
+    return *std::max_element(std::begin(",;\t"), std::end(",;\t") - 1, [&](char a, char b) {
+        return std::ranges::count(head, a) < std::ranges::count(head, b);
+    });
+}
+
+std::vector<std::string> headerOf(const RowReader& rows, const std::map<std::string, std::string>& columns) {
+    std::vector<std::string> header;
+    for (const std::string_view h : rows.fields()) {
+        const std::string name(trimmed(h));
+        const auto mapped = columns.find(name);
+        const std::string meant = mapped != columns.end() ? mapped->second : name;
+        header.push_back(isOurs(lowerCase(meant)) ? lowerCase(meant) : meant);
+    }
+    return header;
+}
+
+Result<std::vector<Given>> fromTable(std::string_view text,
+                                     const std::map<std::string, std::string>& columns) {
+    RowReader rows(text, separatorOf(text), Quotes::OverLines);
+    if (!rows.next()) return Error{"the file is empty"};
+    const std::vector<std::string> header = headerOf(rows, columns);
+    std::vector<Given> out;
+    while (rows.next()) {
+        Given& given = out.emplace_back();
+        given.line = rows.line();
+        given.text = shortened(std::string(rows.raw()));
+        if (*rows.trouble())
+            given.trouble = rows.trouble();
+        else if (rows.fields().size() != header.size())
+            given.trouble =
+                fmt::format("{} fields where the header has {}", rows.fields().size(), header.size());
+        else
+            for (std::size_t i = 0; i < header.size(); ++i) takeField(given, header[i], rows.fields()[i]);
+    }
+    return out;
+}
+
+/// Fails where a column that is needed is not there.
+Status checkColumns(std::string_view text, const std::map<std::string, std::string>& columns) {
+    RowReader rows(text, separatorOf(text), Quotes::OverLines);
+    if (!rows.next()) return Error{"the file is empty"};
+    const std::vector<std::string> header = headerOf(rows, columns);
+    for (const char* needed : {"asset", "start", "end"})
+        if (std::ranges::count(header, needed) == 0)
+            return Error{
+                fmt::format("the table has no column `{}`; it has {}", needed, fmt::join(header, ", "))};
+    return Done{};
+}
+
+bool isJson(std::string_view text) {
+    const std::string_view begin = trimmed(text);
+    return begin.starts_with('{') || begin.starts_with('[');
+}
+
+Given fromObject(const json& j, std::int64_t line) {
+    Given given;
+    given.line = line;
+    given.text = shortened(j.dump(-1, ' ', false, json::error_handler_t::replace));
+    if (!j.is_object()) {
+        given.trouble = "it is not an object";
+        return given;
+    }
+    for (const auto& [name, value] : j.items()) {
+        if (value.is_string() && name != "id") takeField(given, name, value.get<std::string>());
+        if (name == "tags" && value.is_array())
+            for (const json& tag : value)
+                if (tag.is_string()) given.tags.push_back(tag.get<std::string>());
+        if (name == "facts" && value.is_object()) given.facts = factsFromJson(value.dump());
+    }
+    return given;
+}
+
+class Importer {
+  public:
+    Importer(Study& study, const LabelImportSpec& spec) : study_(study), spec_(spec) {
+        book_ = study.judgement().labelBook();
+        for (const Span& s : labelsOf(study)) taken_[sameOf(s)].push_back(s.range());
+    }
+
+    Status addBookOf(const json& file) {
+        if ((!spec_.addKinds && spec_.newKinds.empty()) || !file.is_object() || !file.contains("book"))
+            return Done{};
+        const auto theirs = readBook(file["book"].dump());
+        if (!theirs) return theirs.error();
+        for (LabelKind kind : *theirs) described_[kind.name] = kind;
+        return Done{};
+    }
+
+    Status readTimesOf(const std::vector<Given>& all) {
+        TimeFormEvidence seen;
+        for (const Given& g : all)
+            for (const std::string& t : {g.start, g.end})
+                if (!t.empty()) seen.add(t, g.line);
+        if (!spec_.timeFormat.empty()) {
+            const auto format = timeFormatNamed(spec_.timeFormat);
+            if (!format) return format.error();
+            format_ = *format;
+            return Done{};
+        }
+        if (const auto contradiction = seen.contradiction()) return Error{*contradiction};
+        if (seen.ambiguous())
+            return Error{fmt::format("{} can be read day first or month first: say which", seen.example())};
+        format_ = seen.form().value_or(TimeFormat{});
+        return Done{};
+    }
+
+    void take(const Given& given) {
+        auto span = read(given);
+        if (!span) return aside(given, span.error().message);
+        std::vector<TimeRange>& there = taken_[sameOf(*span)];
+        for (const TimeRange& other : there) {
+            if (other == span->range()) {
+                ++result_.known;
+                return;
+            }
+            if (other.from < span->end && span->start < other.to)
+                return aside(given,
+                             fmt::format("it overlaps another of the same kind, author and tags, from {}",
+                                         study_.zone().preciseText(other.from)));
+        }
+        there.push_back(span->range());
+        spans_.push_back(std::move(*span));
+    }
+
+    LabelImport finish() {
+        result_.added = spans_.size();
+        if (spans_.empty() && result_.newKinds.empty()) return std::move(result_);
+        study_.change(fmt::format("import {} labels", spans_.size()), "",
+                      {{"labels", spans_.size()},
+                       {"known", result_.known},
+                       {"kept aside", result_.aside.size()},
+                       {"new kinds", result_.newKinds}},
+                      [&] {
+                          if (!result_.newKinds.empty()) study_.judgement().setLabelBook(book_);
+                          const auto track = study_.tracks().firstOf(track_kind::kLabels);
+                          const TrackId to =
+                              track ? track->id : study_.tracks().put("Labels", track_kind::kLabels);
+                          for (const Span& s : spans_) study_.tracks().addSpan(to, s);
+                      });
+        return std::move(result_);
+    }
+
+  private:
+    /// What makes two labels say the same, but for when.
+    using Same = std::tuple<AssetId, std::set<TagId>, std::string, std::string>;
+    static Same sameOf(const Span& s) {
+        const std::vector<TagId> tags = tagsOf(s);
+        return {s.asset, std::set<TagId>(tags.begin(), tags.end()), factText(s.facts, label_fact::kKind),
+                factText(s.facts, label_fact::kBy)};
+    }
+
+    void aside(const Given& given, const std::string& why) {
+        result_.aside.push_back({given.line, why, given.text});
+    }
+
+    Result<Span> read(const Given& given) {
+        if (!given.trouble.empty()) return Error{given.trouble};
+        Span span;
+        if (const Status where = readPlace(given, span); !where) return where.error();
+        if (const Status when = readTimes(given, span); !when) return when.error();
+        span.facts = given.facts;
+        const auto kind = kindFor(given);
+        if (!kind) return kind.error();
+        const auto put = [&](const char* name, const std::string& text) {
+            if (!text.empty()) span.facts[name] = text;
+        };
+        put(label_fact::kKind, *kind);
+        put(label_fact::kNote, given.note);
+        put(label_fact::kFrom, given.from);
+        put(label_fact::kBy, !given.by.empty() ? given.by : !spec_.by.empty() ? spec_.by : study_.who());
+        const std::string certainty = lowerCase(given.certainty);
+        if (!certainty.empty() && std::ranges::count(kCertainties, certainty) == 0)
+            return Error{fmt::format("`{}` is no certainty; these are: {}", given.certainty,
+                                     fmt::join(kCertainties, ", "))};
+        if (certainty != kCertainties[0]) put(label_fact::kCertainty, certainty);
+        return span;
+    }
+
+    Status readPlace(const Given& given, Span& span) {
+        const auto asset = study_.catalog().assetCalled(given.asset);
+        if (!asset) return given.asset.empty() ? Error{"it names no asset"} : asset.error();
+        span.asset = asset->id;
+        std::vector<TagId> tags;
+        for (const std::string& name : given.tags) {
+            const auto tag =
+                study_.catalog().tagAt(name.find('/') == std::string::npos ? asset->name + "/" + name : name);
+            if (!tag) return tag.error();
+            if (tag->asset != asset->id) return Error{fmt::format("{} is not on {}", name, asset->name)};
+            tags.push_back(tag->id);
+        }
+        setTags(span, tags);
+        return Done{};
+    }
+
+    Status readTimes(const Given& given, Span& span) {
+        TimeReader times(format_, study_.zone());
+        for (const auto& [text, to, what] :
+             {std::tuple(given.start, &span.start, "start"), std::tuple(given.end, &span.end, "end")}) {
+            if (text.empty()) return Error{fmt::format("it has no {}", what)};
+            const auto t = times.read(text);
+            if (!t) return t.error();
+            *to = *t;
+        }
+        if (span.end == span.start) return Error{"it has no length"};
+        if (span.end < span.start) return Error{"it ends before it starts"};
+        const TimeRange record = study_.record();
+        if (span.end <= record.from || span.start >= record.to)
+            return Error{fmt::format("it lies outside the record, which goes from {} to {}",
+                                     study_.zone().text(record.from), study_.zone().text(record.to))};
+        return Done{};
+    }
+
+    Result<std::string> kindFor(const Given& given) {
+        const auto mapped = spec_.kinds.find(given.kind);
+        const std::string kind = mapped != spec_.kinds.end() ? mapped->second : given.kind;
+        if (kind.empty() || findKind(book_, kind)) return kind;
+        if (!spec_.addKinds && !spec_.newKinds.contains(kind))
+            return Error{
+                fmt::format("kind `{}` is not in the label book: say which of its kinds it is", kind)};
+        const auto described = described_.find(kind);
+        LabelKind fresh = described != described_.end()
+                              ? described->second
+                              : LabelKind{kind, given.meaning, freeColour(book_), 0, given.normal, {}};
+        if (!fresh.parent.empty() && !findKind(book_, fresh.parent)) fresh.parent.clear();
+        for (const LabelKind& k : book_)
+            if (k.key == fresh.key) fresh.key = 0;
+        if (!fresh.key) fresh.key = freeKey(book_, kind);
+        if (const Status good = checkName(kind, "a kind of label"); !good) return good.error();
+        book_.push_back(fresh);
+        result_.newKinds.push_back(kind);
+        return kind;
+    }
+
+    Study& study_;
+    const LabelImportSpec& spec_;
+    LabelBook book_;
+    std::map<std::string, LabelKind> described_;
+    std::map<Same, std::vector<TimeRange>> taken_;
+    TimeFormat format_;
+    std::vector<Span> spans_;
+    LabelImport result_;
+};
+
+/// Every label of the text, however it is written.
+Result<std::vector<Given>> givenIn(std::string_view text, const std::map<std::string, std::string>& columns) {
+    if (!isJson(text)) return fromTable(text, columns);
+    const json file = json::parse(text, nullptr, false);
+    const json& labels = file.is_object() && file.contains("labels") ? file["labels"] : file;
+    if (!labels.is_array()) return Error{"this is no list of labels in JSON"};
+    std::vector<Given> all;
+    for (const json& j : labels) all.push_back(fromObject(j, static_cast<std::int64_t>(all.size()) + 1));
+    return all;
+}
+
+}  // namespace
+
+Result<LabelFileLook> lookAtLabels(std::string_view text, const std::map<std::string, std::string>& columns) {
+    text = withoutMark(text);
+    LabelFileLook look;
+    if (!isJson(text)) {
+        RowReader rows(text, separatorOf(text), Quotes::OverLines);
+        if (!rows.next()) return Error{"the file is empty"};
+        for (const std::string_view h : rows.fields()) look.columns.emplace_back(trimmed(h));
+    }
+    const auto all = givenIn(text, columns);
+    if (!all) return all.error();
+    look.labels = all->size();
+    for (const Given& given : *all)
+        if (given.trouble.empty()) ++look.kinds[given.kind];
+    return look;
+}
+
+Result<LabelImport> importLabels(Study& study, std::string_view text, const LabelImportSpec& spec) {
+    text = withoutMark(text);
+    for (const auto& [theirs, ours] : spec.kinds)
+        if (!ours.empty() && !findKind(study.judgement().labelBook(), ours) && !spec.addKinds)
+            return Error{fmt::format("`{}` is to become `{}`, which is not in the label book", theirs, ours)};
+    if (const Status good = isJson(text) ? Status(Done{}) : checkColumns(text, spec.columns); !good)
+        return good.error();
+    Importer importer(study, spec);
+    const auto all = givenIn(text, spec.columns);
+    if (!all) return all.error();
+    if (isJson(text))
+        if (const Status book = importer.addBookOf(json::parse(text, nullptr, false)); !book)
+            return book.error();
+    if (const Status times = importer.readTimesOf(*all); !times) return times.error();
+    for (const Given& given : *all) importer.take(given);
+    return importer.finish();
+}
+
+}  // namespace jacinth

@@ -217,26 +217,28 @@ void lookForSpike(WindowDriver& d, TagId tag, Instant spikeAt, double height) {
 
 TEST_F(Responsive, TurningToABenchForTheFirstTime) {
     // A bench is made when it is first turned to: that must not be felt either.
-    std::map<int, double> longest;
-    const double worst = bestOfThree([&](int) {
+    // The least of three windows for each bench: another program only ever adds to it.
+    std::map<int, double> least;
+    for (int round = 0; round < 3; ++round) {
         d.reset();
         d = std::make_unique<WindowDriver>(folder / "s.jacinth");
         d->settle();
-        double most = 0;
-        longest.clear();
         for (const app::BenchId id : {app::BenchId::Mend, app::BenchId::Screen, app::BenchId::Label,
                                       app::BenchId::Prove, app::BenchId::Survey}) {
             QElapsedTimer timer;
             timer.start();
             d->view().setBench(id);
             const double ms = static_cast<double>(timer.nsecsElapsed()) / 1e6;
-            longest[static_cast<int>(id)] = ms;
-            most = std::max(most, ms);
+            const auto known = least.try_emplace(static_cast<int>(id), ms).first;
+            known->second = std::min(known->second, ms);
             d->settle();
         }
-        return most;
-    });
-    for (const auto& [id, ms] : longest) std::printf("bench %d: %.1f ms\n", id, ms);
+    }
+    double worst = 0;
+    for (const auto& [id, ms] : least) {
+        std::printf("bench %d: %.1f ms\n", id, ms);
+        worst = std::max(worst, ms);
+    }
     EXPECT_LT(worst, kLongest);
 }
 

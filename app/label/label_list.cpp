@@ -45,7 +45,7 @@ LabelList::LabelList(Session& session) : session_(session) {
     words_ = makeField("labelFilter", "Filter labels");
     words_->setPlaceholderText("Filter by any word");
     words_->setMinimumWidth(80);
-    words_->setMaximumWidth(170);
+    words_->setMaximumWidth(120);
     kind_ = makeChoice("labelFilterKind", "Only this kind", {"all kinds"});
     who_ = makeChoice("labelFilterWho", "Only by", {"by anyone"});
     certainty_ = makeChoice("labelFilterCertainty", "Only this certainty", {"sure or not"});
@@ -56,7 +56,7 @@ LabelList::LabelList(Session& session) : session_(session) {
     state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     for (QComboBox* box : {kind_, who_, certainty_}) {
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        box->setMinimumContentsLength(9);
+        box->setMinimumContentsLength(8);
     }
     auto* head = new QHBoxLayout;
     head->setSpacing(6);

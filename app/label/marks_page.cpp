@@ -62,16 +62,11 @@ void MarksPage::build() {
     plot_->installEventFilter(this);
     list_ = new LabelList(session_);
     list_->table()->installEventFilter(this);
-    evidence_ = new EvidencePanel(session_);
-    evidence_->setMinimumWidth(200);
     beside_ = new QSplitter(Qt::Horizontal);
     beside_->setObjectName("evidenceSplit");
     beside_->addWidget(plot_);
-    beside_->addWidget(evidence_);
     beside_->setStretchFactor(0, 1);
     beside_->setChildrenCollapsible(false);
-    beside_->setSizes({460, 230});
-    evidence_->hide();
     split_ = new QSplitter(Qt::Vertical);
     split_->addWidget(beside_);
     split_->addWidget(list_);
@@ -108,7 +103,13 @@ void MarksPage::entered() {
 
 void MarksPage::showEvidence(bool on) {
     evidenceButton_->setChecked(on);
-    evidence_->setVisible(on);
+    if (on && !evidence_) {
+        evidence_ = new EvidencePanel(session_);
+        evidence_->setMinimumWidth(200);
+        beside_->addWidget(evidence_);
+        beside_->setSizes({460, 230});
+    }
+    if (evidence_) evidence_->setVisible(on);
 }
 
 void MarksPage::refresh() {

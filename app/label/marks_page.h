@@ -21,7 +21,8 @@ class MarksPage : public BenchPage {
     QString pointerText() const override;
     TimePlot* plot() const { return plot_; }
     QTableView* list() const { return list_->table(); }
-    EvidencePanel* evidence() const { return evidence_; }
+    EvidencePanel* evidence() const { return evidence_; }  ///< null until it is first shown
+    bool showsEvidence() const { return evidence_ && !evidence_->isHidden(); }
     void showEvidence(bool on);
     const std::vector<SpanId>& chosen() const { return chosen_; }
     SpanId current() const { return chosen_.empty() ? SpanId() : chosen_.back(); }
@@ -76,7 +77,7 @@ class MarksPage : public BenchPage {
     TimePlot* plot_;
     LabelList* list_;
     LabelFields* fields_;
-    EvidencePanel* evidence_;
+    EvidencePanel* evidence_ = nullptr;
     QPushButton* evidenceButton_;
     QSplitter *split_, *beside_;
     std::vector<SpanId> chosen_;

@@ -194,7 +194,7 @@ bool MarksPage::takeKey(QKeyEvent* key, bool onPlot) {
         case Qt::Key_Space:
         case Qt::Key_Comma:
         case Qt::Key_Period:
-            if (!evidence_->isVisible() || !onPlot) return false;
+            if (!showsEvidence() || !onPlot) return false;
             if (key->key() == Qt::Key_Space) return evidence_->togglePlay(), true;
             return evidence_->step(key->key() == Qt::Key_Period ? 1 : -1), true;
         case Qt::Key_A:

@@ -48,7 +48,7 @@ void MainWindow::buildLabelMenu() {
     add("Previous not named yet", "Ctrl+Up", [](MarksPage& m) { m.nextUnnamed(-1); });
     add("Choose all in the list", "Ctrl+Shift+E", [](MarksPage& m) { m.chooseAllShown(); });
     add("Evidence beside the traces", "Ctrl+Shift+V",
-        [](MarksPage& m) { m.showEvidence(!m.evidence()->isVisible()); });
+        [](MarksPage& m) { m.showEvidence(!m.showsEvidence()); });
     add("More like this", "Ctrl+Shift+K", [](MarksPage& m) { m.searchAlike(); });
     menu->addSeparator();
     menu->addAction("Label book…", this, [this] {

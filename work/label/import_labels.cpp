@@ -171,7 +171,7 @@ class Importer {
             return Done{};
         const auto theirs = readBook(file["book"].dump());
         if (!theirs) return theirs.error();
-        for (LabelKind kind : *theirs) described_[kind.name] = kind;
+        for (const LabelKind& kind : *theirs) described_[kind.name] = kind;
         return Done{};
     }
 

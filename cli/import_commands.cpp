@@ -10,6 +10,7 @@
 #include "source/import_events.h"
 #include "source/recipe.h"
 #include "store/imports.h"
+#include "work/label/kinds.h"
 
 namespace jacinth::cli {
 namespace {
@@ -84,6 +85,9 @@ class StudyForImport {
         }
         study_ = orRefuse(std::move(made));
         if (study_->readOnly()) throw Refusal{fmt::format("{} cannot be written", path)};
+        if (!made_) return;
+        if (const Status book = beginWithSiteBook(*study_); !book)
+            fmt::print(stderr, "jacinth-cli: {}\n", book.error().message);
     }
     ~StudyForImport() {
         const bool gone = made_ && !kept_ && study_ && study_->isUntouched();

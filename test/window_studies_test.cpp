@@ -13,6 +13,7 @@
 #include "store/tracks.h"
 #include "test/dialogs.h"
 #include "test/window_driver.h"
+#include "work/label/kinds.h"
 
 namespace jacinth::test {
 namespace {
@@ -112,6 +113,21 @@ TEST_F(Studies, ANewStudyIsEmptyAndOffersWhatOneDoesFirst) {
     // A path where there is a study: said, and nothing is overwritten.
     EXPECT_FALSE(windows.create(path("two.jacinth")));
     EXPECT_NE(status().indexOf("exists already"), -1);
+}
+
+TEST_F(Studies, ANewOneBeginsWithTheSitesLabelBook) {
+    ::setenv("XDG_CONFIG_HOME", folder.path().c_str(), 1);
+    ASSERT_TRUE(keepAsSiteBook({{"surge", "", "#882255", 's', false, ""}}));
+    EXPECT_TRUE(windows.create(path("new.jacinth")));
+    settle();
+    const LabelBook book = windows.window()->session().study().judgement().labelBook();
+    ASSERT_EQ(book.size(), 1u);
+    EXPECT_EQ(book[0].name, "surge");
+    std::ofstream(siteBookPath()) << "[{]";
+    EXPECT_TRUE(windows.create(path("other.jacinth")));
+    settle();
+    EXPECT_FALSE(windows.window()->session().study().judgement().labelBook().empty());
+    ::unsetenv("XDG_CONFIG_HOME");
 }
 
 TEST_F(Studies, ACopyOverAnExistingFileReplacesItWhole) {

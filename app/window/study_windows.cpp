@@ -7,6 +7,7 @@
 
 #include "app/base/preferences.h"
 #include "demo/demo.h"
+#include "work/label/kinds.h"
 
 namespace jacinth::app {
 namespace {
@@ -36,7 +37,13 @@ bool StudyWindows::open(const QString& path, std::string* why) {
 }
 
 bool StudyWindows::create(const QString& path, std::string* why) {
-    return take(Study::create(path.toStdString()), why);
+    auto made = Study::create(path.toStdString());
+    // A book of the site that cannot be read is no reason to have no study: it keeps the one it was made
+    // with.
+    const Status book = made ? beginWithSiteBook(**made) : Status(Done{});
+    const bool opened = take(std::move(made), why);
+    if (opened && !book) emit window_->session().failed(QString::fromStdString(book.error().message));
+    return opened;
 }
 
 bool StudyWindows::take(Result<std::unique_ptr<Study>> study, std::string* why) {

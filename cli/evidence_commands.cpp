@@ -14,7 +14,7 @@ EvidenceSource sourceOrRefuse(const Study& study, const std::string& name) {
         known += (known.empty() ? "" : ", ") + s.name;
     }
     throw Refusal{known.empty() ? "the study has no evidence yet"
-                                : fmt::format("there is no evidence `{}`; there is {}", name, known)};
+                                : fmt::format("`{}` is not among the evidence: {}", name, known)};
 }
 
 json sourceJson(const Study& study, const EvidenceSource& s) {

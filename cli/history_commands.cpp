@@ -110,7 +110,7 @@ void addFactKinds(CLI::App& fact) {
     set->callback([kind, type, setCommon, toJson] {
         const auto known = factTypeNamed(*type);
         if (!known)
-            throw Refusal{fmt::format("`{}` is no type; number, choice, text, time, yes/no are", *type)};
+            throw Refusal{fmt::format("`{}` is not a type; number, choice, text, time, yes/no are", *type)};
         kind->type = *known;
         const auto study = setCommon->open(false);
         orRefuse(keepFactKind(*study, *kind));

@@ -142,7 +142,7 @@ void addLabelCut(CLI::App& label) {
         spec.which = common->which();
         if (common->hasWindow() || !common->asset.empty()) {
             for (const Span& s : labelsAsked(*common, *study)) spec.labels.push_back(s.id);
-            if (spec.labels.empty()) throw Refusal{"there are no labels there"};
+            if (spec.labels.empty()) throw Refusal{"nothing is labelled there"};
         }
         const CutOut done = orRefuse(cutOut(*study, o->out, spec, progressOnStderr("label cut")));
         json left = json::array();

@@ -34,7 +34,7 @@ constexpr std::array<std::pair<const char*, const char*>, 13> kJson{{{"asset", "
 constexpr std::array<std::pair<const char*, const char*>, 8> kReferences{{
     {"SELECT count(*) FROM span_tag WHERE span NOT IN (SELECT id FROM span) OR tag NOT IN (SELECT id FROM "
      "tag)",
-     "further tags are of no span, or are no tags"},
+     "further tags belong to a span or a tag that is not there"},
     {"SELECT count(*) FROM span WHERE (asset != 0 AND asset NOT IN (SELECT id FROM asset)) OR (tag != 0 AND "
      "tag "
      "NOT IN (SELECT id FROM tag))",

@@ -184,7 +184,7 @@ void AgreementPage::choose(int difference) {
     for (QWidget* w : std::initializer_list<QWidget*>{reason_, asOne_, asTwo_, kind_, asKind_})
         w->setEnabled(d.has_value());
     if (!d) return chosenText_->setText("none chosen");
-    // Where somebody's labels overlap they say several things at once, which is no kind to settle on.
+    // Where somebody's labels overlap they say several kinds at once: only one can be settled on.
     asOne_->setEnabled(kind_->findText(said(d->one)) >= 0);
     asTwo_->setEnabled(kind_->findText(said(d->two)) >= 0);
     chosenText_->setText(

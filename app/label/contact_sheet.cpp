@@ -87,11 +87,9 @@ void ContactSheet::mouseDoubleClickEvent(QMouseEvent* e) {
     if (const int cell = cellAt(e->pos()); cell >= 0) emit opened(cell);
 }
 
-/// And on to the next one that is not judged yet.
+/// Whoever listens goes on to the next one.
 void ContactSheet::judge(HitVerdict verdict) {
-    if (current_ < 0) return;
-    const int here = current_;
-    emit judged(here, verdict);
+    if (current_ >= 0) emit judged(current_, verdict);
 }
 
 void ContactSheet::keyPressEvent(QKeyEvent* e) {

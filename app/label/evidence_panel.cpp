@@ -95,6 +95,7 @@ void EvidencePanel::build() {
 }
 
 void EvidencePanel::showEvent(QShowEvent*) {
+    play_->setText("Play");  // hiding it stopped it
     if (stale_) rebuild();
     follow();
 }

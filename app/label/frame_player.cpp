@@ -71,9 +71,7 @@ void FramePlayer::setSource(const EvidenceSource& source) {
 void FramePlayer::load() {
     folder_ = evidencePath(session_.study(), source_).string();
     if (source_.kind == EvidenceKind::Video) {
-        trouble_ =
-            "A video needs Qt Multimedia, which this Jacinth was built without. Frames with times in their "
-            "names are shown.";
+        trouble_ = "Videos are not shown yet: folders of frames with times in their names are.";
         return draw();
     }
     auto frames = framesOf(session_.study(), source_);

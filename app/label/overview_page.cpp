@@ -77,7 +77,7 @@ void OverviewPage::refresh() {
     if (!overview.rows.empty())
         view_->show(std::move(overview));
     else if (by_->currentIndex() == 0)
-        view_->say("There is no record yet: import one (Ctrl+I).");
+        view_->say("Import a record first (Ctrl+I).");
     searchNext();
 }
 

@@ -38,8 +38,7 @@ bool StudyWindows::open(const QString& path, std::string* why) {
 
 bool StudyWindows::create(const QString& path, std::string* why) {
     auto made = Study::create(path.toStdString());
-    // A book of the site that cannot be read is no reason to have no study: it keeps the one it was made
-    // with.
+    // Where the site's book cannot be read the study keeps the one it was made with, and says so.
     const Status book = made ? beginWithSiteBook(**made) : Status(Done{});
     const bool opened = take(std::move(made), why);
     if (opened && !book) emit window_->session().failed(QString::fromStdString(book.error().message));

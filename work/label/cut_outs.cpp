@@ -89,7 +89,7 @@ class Cutter {
             if (std::ranges::none_of(pieces_, [&](const Piece& p) { return p.label.id == id; }) &&
                 std::ranges::none_of(out_.leftOut, [&](const auto& left) { return left.first == id; }))
                 return Error{fmt::format("{} is not a label", id)};
-        if (pieces_.empty()) return Error{"there are no labels with a kind and with data to cut out"};
+        if (pieces_.empty()) return Error{"nothing can be cut out: no label has a kind and data"};
         share();
         return Done{};
     }

@@ -259,7 +259,7 @@ class Importer {
         put(label_fact::kBy, !given.by.empty() ? given.by : !spec_.by.empty() ? spec_.by : study_.who());
         const std::string certainty = lowerCase(given.certainty);
         if (!certainty.empty() && std::ranges::count(kCertainties, certainty) == 0)
-            return Error{fmt::format("`{}` is no certainty; these are: {}", given.certainty,
+            return Error{fmt::format("`{}` is not a certainty; these are: {}", given.certainty,
                                      fmt::join(kCertainties, ", "))};
         if (certainty != kCertainties[0]) put(label_fact::kCertainty, certainty);
         return span;
@@ -335,7 +335,7 @@ Result<std::vector<Given>> givenIn(std::string_view text, const std::map<std::st
     if (!isJson(text)) return fromTable(text, columns);
     const json file = json::parse(text, nullptr, false);
     const json& labels = file.is_object() && file.contains("labels") ? file["labels"] : file;
-    if (!labels.is_array()) return Error{"this is no list of labels in JSON"};
+    if (!labels.is_array()) return Error{"this is not a list of labels in JSON"};
     std::vector<Given> all;
     for (const json& j : labels) all.push_back(fromObject(j, static_cast<std::int64_t>(all.size()) + 1));
     return all;

@@ -122,7 +122,7 @@ TEST_F(LabelFiles, WhatCannotBeUsedIsKeptAsideWithItsReason) {
     EXPECT_NE(why[6].find("10: "), std::string::npos);
     EXPECT_EQ(why[7], "11: Press 1/Oil is not on Press 2");
     EXPECT_NE(why[8].find("12: "), std::string::npos);
-    EXPECT_EQ(why[9], "13: `maybe` is no certainty; these are: sure, likely, unsure");
+    EXPECT_EQ(why[9], "13: `maybe` is not a certainty; these are: sure, likely, unsure");
     EXPECT_EQ(why[10], "14: 3 fields where the header has 6");
     EXPECT_EQ(labelsOf(*study).size(), 3u);
 }

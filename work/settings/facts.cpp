@@ -144,8 +144,8 @@ Status keepFactKind(Study& study, const FactKind& kind) {
     kinds.push_back(kind);
     if (const Status good = checkFactKinds(kinds); !good) return good;
     if (const std::size_t wrong = misfits(study, kind))
-        return Error{fmt::format("{} facts {} on record are no {}: correct them first", wrong, kind.name,
-                                 factTypeName(kind.type))};
+        return Error{fmt::format("{} facts {} on record do not fit the type {}: correct them first", wrong,
+                                 kind.name, factTypeName(kind.type))};
     study.change("kind of fact " + kind.name, "",
                  {{"type", factTypeName(kind.type)},
                   {"unit", kind.unit},

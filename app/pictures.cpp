@@ -87,8 +87,8 @@ bool takeLabelPictures(MainWindow& window, const QString& folder) {
     marks.showEvidence(true);
     settle(window);
     const auto& players = marks.evidence()->players();
-    if (players.empty() || players.front()->frames().empty()) return false;
-    const Instant first = players.front()->frames().front().time + players.front()->source().offset;
+    if (players.empty() || !players.front()->pictures().start()) return false;
+    const Instant first = *players.front()->pictures().start() + players.front()->source().offset;
     SpanId example;
     for (const Span& s : labelsOf(session.study()))
         if (s.asset == asset->id && s.start >= first && !example) {

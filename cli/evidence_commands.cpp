@@ -20,29 +20,55 @@ EvidenceSource sourceOrRefuse(const Study& study, const std::string& name) {
 json sourceJson(const Study& study, const EvidenceSource& s) {
     const Asset* asset = study.catalog().asset(s.asset);
     const auto frames = framesOf(study, s);
+    const Status good = checkEvidence(study, s);
     json out{{"name", s.name},
+             {"kind", nameOf(s.kind)},
              {"path", s.path},
              {"asset", asset ? asset->name : ""},
              {"offset", toSeconds(s.offset)},
              {"how", s.how},
              {"frames", frames ? frames->size() : 0},
-             {"trouble", frames ? json() : json(frames.error().message)}};
+             {"trouble", good ? json() : json(good.error().message)}};
+    if (s.kind == EvidenceKind::Video) out["begins"] = toIso(s.begins + s.offset);
     if (frames) out.update(rangeJson({frames->front().time + s.offset, frames->back().time + s.offset}));
     return out;
 }
 
+void placeEvidence(const Study& study, EvidenceSource& source, EvidenceKind kind, const std::string& path,
+                   const std::string& begins) {
+    source.kind = kind;
+    source.path = evidencePathFor(study, path);
+    if (kind == EvidenceKind::Frames) return;
+    if (!begins.empty()) {
+        source.begins = orRefuse(fromIso(begins));
+        return;
+    }
+    const auto taken = timeInName(std::filesystem::path(path).filename().string(), study.zone());
+    if (!taken)
+        throw Refusal{fmt::format("the name {} tells no time: say when it was taken, --begins", path)};
+    source.begins = *taken;
+}
+
 void addEvidenceAdd(CLI::App& evidence) {
     auto source = std::make_shared<EvidenceSource>();
-    auto folder = std::make_shared<std::string>();
-    auto* add = evidence.add_subcommand("add", "Add a folder of pictures with times in their names");
+    auto path = std::make_shared<std::array<std::string, kEvidenceKinds.size()>>();
+    auto begins = std::make_shared<std::string>();
+    auto* add = evidence.add_subcommand("add", "Add a folder of pictures, a video or one picture");
     auto common = addCommon(*add, {.asset = true});
     add->add_option("--name", source->name, "What it is called")->required();
-    add->add_option("--folder", *folder, "Where the pictures are")->required();
-    add->callback([source, folder, common] {
+    auto* which = add->add_option_group("which")->require_option(1);
+    which->add_option("--folder", (*path)[0], "Pictures with times in their names");
+    which->add_option("--video", (*path)[1], "A video");
+    which->add_option("--picture", (*path)[2], "One picture");
+    add->add_option("--begins", *begins,
+                    "When the video begins, or the picture was taken; else its name tells it");
+    add->callback([source, path, begins, common] {
         const auto study = common->open(false);
+        for (std::size_t kind = 0; kind < path->size(); ++kind)
+            if (!(*path)[kind].empty())
+                placeEvidence(*study, *source, static_cast<EvidenceKind>(kind), (*path)[kind], *begins);
         if (!common->asset.empty()) source->asset = orRefuse(study->catalog().assetCalled(common->asset)).id;
-        source->path = evidencePathFor(*study, *folder);
-        orRefuse(framesOf(*study, *source));
+        orRefuse(checkEvidence(*study, *source));
         orRefuse(keepEvidence(*study, *source));
         if (common->asJson) printJson(sourceJson(*study, *source));
     });

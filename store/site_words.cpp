@@ -1,4 +1,5 @@
 // Judgement: the kinds of fact that the site has defined, and where its evidence is kept.
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "store/database.h"
@@ -33,7 +34,7 @@ FactKind factKindFrom(const std::string& name, const std::string& text) {
 }
 
 std::string bodyOf(const EvidenceSource& source) {
-    return json{{"kind", source.kind == EvidenceKind::Video ? "video" : "frames"},
+    return json{{"kind", nameOf(source.kind)},
                 {"path", source.path},
                 {"asset", source.asset},
                 {"offset", source.offset.count()},
@@ -45,9 +46,11 @@ std::string bodyOf(const EvidenceSource& source) {
 EvidenceSource evidenceFrom(EvidenceId id, const std::string& name, const std::string& text) {
     JsonBody body(text);
     constexpr std::int64_t kMost = kLongestTime.count();
+    auto kind = std::find(kEvidenceKinds.begin(), kEvidenceKinds.end(), body.text("kind"));
+    if (kind == kEvidenceKinds.end()) kind = kEvidenceKinds.begin();
     return {id,
             name,
-            body.text("kind") == "video" ? EvidenceKind::Video : EvidenceKind::Frames,
+            static_cast<EvidenceKind>(kind - kEvidenceKinds.begin()),
             body.text("path"),
             body.id<AssetId>("asset"),
             Duration(body.integer("offset", -kMost, kMost, 0)),

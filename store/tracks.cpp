@@ -1,6 +1,7 @@
 #include "store/tracks.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <unordered_map>
 
@@ -23,14 +24,14 @@ Span spanFrom(const Statement& s) {
 }
 
 /// Few spans have any, so they are read by themselves.
-template <typename Key>
-void addFurtherTags(Database& db, const std::string& where, const Key& key, std::vector<Span>& spans) {
+template <typename... Keys>
+void addFurtherTags(Database& db, const std::string& where, std::vector<Span>& spans, const Keys&... keys) {
     if (spans.empty() || db.number("SELECT EXISTS(SELECT 1 FROM span_tag)") == 0) return;
     std::unordered_map<SpanId, std::vector<TagId>> tags;
     Statement s(db, fmt::format("SELECT span_tag.span, span_tag.tag FROM span_tag JOIN span ON span.id = "
                                 "span_tag.span {} AND {} ORDER BY span_tag.span, span_tag.tag",
                                 where, isWhole("span_tag")));
-    s.bind(key);
+    s.bind(keys...);
     while (s.more()) tags[s.id<SpanId>(0)].push_back(s.id<TagId>(1));
     for (Span& span : spans)
         if (const auto found = tags.find(span.id); found != tags.end())
@@ -42,15 +43,15 @@ void putFurtherTags(Database& db, SpanId span, const std::vector<TagId>& tags) {
     for (const TagId tag : tags) s.bind(span, tag).run();
 }
 
-template <typename Key>
-std::vector<Span> query(Database& db, const std::string& where, const Key& key) {
+template <typename... Keys>
+std::vector<Span> query(Database& db, const std::string& where, const Keys&... keys) {
     std::vector<Span> out;
     static const std::string whole = isWhole("span");
     Statement s(
         db, fmt::format("{}{} AND {} AND end >= start ORDER BY start, span.id", kSpanColumns, where, whole));
-    s.bind(key);
+    s.bind(keys...);
     while (s.more()) out.push_back(spanFrom(s));
-    addFurtherTags(db, where, key, out);
+    addFurtherTags(db, where, out, keys...);
     return out;
 }
 
@@ -82,6 +83,13 @@ std::vector<Span> Tracks::spans(TrackId track) const {
 
 std::vector<Span> Tracks::spansOf(const std::string& kind) const {
     return query(db_, "JOIN track ON track.id = track WHERE track.kind = ?", kind);
+}
+
+std::vector<Span> Tracks::spansOf(const std::string& kind, const std::vector<SpanId>& ids) const {
+    return query(db_,
+                 "JOIN track ON track.id = track WHERE track.kind = ? AND span.id IN (SELECT value FROM "
+                 "json_each(?))",
+                 kind, fmt::format("[{}]", fmt::join(ids, ",")));
 }
 
 std::optional<Span> Tracks::span(SpanId id) const {

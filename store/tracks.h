@@ -47,6 +47,8 @@ class Tracks {
     std::optional<Track> firstOf(const std::string& kind) const;
     std::vector<Span> spans(TrackId track) const;              ///< by start
     std::vector<Span> spansOf(const std::string& kind) const;  ///< over all tracks of that kind, by start
+    /// Those of these spans that are on tracks of that kind, by start.
+    std::vector<Span> spansOf(const std::string& kind, const std::vector<SpanId>& ids) const;
     std::optional<Span> span(SpanId id) const;
     /// The first track with spans about this tag, and how many; none where no span is.
     std::optional<std::pair<std::string, std::int64_t>> spansAbout(TagId tag) const;

@@ -152,6 +152,29 @@ TEST_F(CliLabel, EvidenceIsAddedAndItsClockSaid) {
     EXPECT_EQ(run({"evidence", "clock", s, "--name", "Camera", "--offset", "soon"}).code, 1);
     EXPECT_EQ(run({"undo", s}).code, 0);
     EXPECT_EQ(said({"evidence", "list", s})[0]["offset"], 0);
+    // One picture, and a video: their moment is told by the name or said.
+    const std::string picture = fs::directory_iterator(frames)->path();
+    EXPECT_EQ(run({"evidence", "add", s, "--name", "Photo", "--picture", picture, "--folder", frames}).code,
+              2);
+    const json photo = said({"evidence", "add", s, "--name", "Photo", "--picture", picture});
+    EXPECT_EQ(photo["kind"], "picture");
+    EXPECT_EQ(photo["frames"], 1);
+    EXPECT_EQ(photo["start"], photo["end"]);
+    std::ofstream(folder / "drum.avi") << "not looked into";
+    const Said unsaid = run({"evidence", "add", s, "--name", "Drum", "--video", folder / "drum.avi"});
+    EXPECT_EQ(unsaid.code, 1);
+    EXPECT_NE(unsaid.err.find("--begins"), std::string::npos) << unsaid.err;
+    const json video = said({"evidence", "add", s, "--name", "Drum", "--video", folder / "drum.avi",
+                             "--begins", "2026-03-05T14:00:00Z"});
+    EXPECT_EQ(video["kind"], "video");
+    EXPECT_EQ(instantOf(video["begins"]), *fromIso("2026-03-05T14:00:00Z"));
+    EXPECT_TRUE(video["trouble"].is_null());
+    fs::remove(folder / "drum.avi");
+    EXPECT_NE(said({"evidence", "list", s}).dump().find("cannot be read"), std::string::npos);
+    EXPECT_EQ(run({"evidence", "add", s, "--name", "None", "--video", folder / "none.avi", "--begins",
+                   "2026-03-05T14:00:00Z"})
+                  .code,
+              1);
     EXPECT_EQ(run({"check", s}).code, 0);
 }
 

@@ -87,6 +87,19 @@ TEST_F(LabelTables, FactsAreEditedOneAndManyAtOnceAndTheKindSaysWhatCanBe) {
     for (int of = 0; of < 5; ++of) dialog.findChild<QComboBox*>("factsOf")->setCurrentIndex(of);
 }
 
+/// Takes the first kind of the menu of kinds that comes up.
+void takeFirstKind(QWidget* parent) {
+    auto* timer = new QTimer(parent);
+    QObject::connect(timer, &QTimer::timeout, timer, [timer] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        if (!menu || menu->objectName() != "labelMenu") return;
+        menu->actions().front()->trigger();
+        menu->close();
+        timer->stop();
+    });
+    timer->start(20);
+}
+
 TEST_F(LabelTables, LabelsComeFromWhatWasWrittenDown) {
     d->bench(app::BenchId::Survey);
     d->view().setView(d->view().record());
@@ -95,16 +108,7 @@ TEST_F(LabelTables, LabelsComeFromWhatWasWrittenDown) {
     ASSERT_GT(written->model()->rowCount(), 20);
     // The menu opens a second one with the kinds: its first is taken.
     const QString first = QString::fromStdString(d->study().judgement().labelBook().front().name);
-    auto* timer = new QTimer(written);
-    QObject::connect(timer, &QTimer::timeout, written, [&] {
-        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-        if (!menu || menu->objectName() != "labelMenu") return;
-        EXPECT_EQ(menu->actions().front()->text(), first);
-        menu->actions().front()->trigger();
-        menu->close();
-        timer->stop();
-    });
-    timer->start(20);
+    takeFirstKind(written);
     takeFromMenu(written->viewport(), "tableMenu", "Label all in the list as…", QPoint(30, 10));
     d->settle();
     ASSERT_GT(labels().size(), 20u);
@@ -115,6 +119,44 @@ TEST_F(LabelTables, LabelsComeFromWhatWasWrittenDown) {
     }
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(labels().empty());
+}
+
+TEST_F(LabelTables, StuckStretchesAndSpikesBecomeLabelsInOneAction) {
+    const QString first = QString::fromStdString(d->study().judgement().labelBook().front().name);
+    d->clickTag("Kiln 3/Bed ΔP");
+    d->bench(app::BenchId::Mend);
+    d->click("toStuck");
+    d->click("findStuck");
+    d->settle();
+    auto* stuck = d->find<QTableView>("stuckList");
+    const int found = stuck->model()->rowCount();
+    ASSERT_GT(found, 0);
+    takeFirstKind(stuck);
+    takeFromMenu(stuck->viewport(), "tableMenu", "Label all in the list as…", QPoint(30, 10));
+    d->settle();
+    ASSERT_EQ(labels().size(), static_cast<std::size_t>(found));
+    for (const Span& s : labels()) {
+        EXPECT_EQ(factText(s.facts, "from"), "Stuck stretches");
+        EXPECT_EQ(QString::fromStdString(factText(s.facts, "kind")), first);
+        EXPECT_EQ(d->study().catalog().tag(s.tag)->asset, s.asset);
+        EXPECT_GE(s.end - s.start, 30 * kMinute);
+    }
+    d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(labels().empty());
+    // Spikes: of the fix in hand, which is not entered by that.
+    d->clickTag("Kiln 3/Bed ΔP");
+    d->click("kindHide");
+    d->click("findSpikes");
+    d->settle();
+    const std::size_t spikes = std::get<HideFix>(d->window().mend()->draft().body).parts.size();
+    ASSERT_GT(spikes, 0u);
+    takeFirstKind(d->find<QPushButton>("labelSpikes"));
+    d->click("labelSpikes");
+    d->settle();
+    ASSERT_EQ(labels().size(), spikes) << d->statusText().toStdString();
+    EXPECT_EQ(factText(labels()[0].facts, "from"), "Spikes");
+    EXPECT_GT(labels()[0].end, labels()[0].start);
+    EXPECT_TRUE(d->study().judgement().allFixes().empty());
 }
 
 TEST_F(LabelTables, LabelsOfOthersAreImportedOnceTheirKindsAreSaid) {
@@ -188,6 +230,25 @@ TEST_F(LabelTables, TheOverviewCountsAndSaysWhereToLookNext) {
     EXPECT_EQ(next->model()->index(0, 2).data().toString(), "unsure: normal?");
     EXPECT_EQ(next->model()->index(1, 2).data().toString(), "a mark that is not named yet");
     EXPECT_TRUE(next->model()->index(2, 2).data().toString().contains("like the unsure one of Kiln 2"));
+    // The site's own facts are counted too.
+    auto* fact = d->find<QComboBox>("overviewFact");
+    EXPECT_FALSE(fact->isEnabled());
+    d->session().tryChange([&] {
+        std::vector<Span> all = labels();
+        all[0].facts["cause"] = std::string("draught");
+        all[1].facts["cause"] = std::string("draught");
+        EXPECT_TRUE(changeLabels(d->study(), all, "cause"));
+    });
+    QTest::qWait(300);
+    d->settle();
+    ASSERT_EQ(fact->count(), 2);
+    fact->setCurrentIndex(1);
+    emit fact->activated(1);
+    auto* causes = d->find<QTableView>("overviewFacts");
+    ASSERT_EQ(causes->model()->rowCount(), 1);
+    EXPECT_EQ(causes->model()->index(0, 0).data().toString(), "draught");
+    EXPECT_EQ(causes->model()->index(0, 1).data().toString(), "2");
+    EXPECT_EQ(causes->model()->index(0, 2).data().toString(), "4 h");
     // By run there is nothing yet, and it says so; a click on a week goes there.
     auto* by = d->find<QComboBox>("overviewBy");
     by->setCurrentIndex(1);

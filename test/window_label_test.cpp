@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 
+#include "app/label/frame_folder.h"
 #include "app/label/label_bench.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -269,11 +270,12 @@ TEST_F(LabelWindow, TheCamerasClockIsSetByTwoMoments) {
     EXPECT_NEAR(toSeconds(*player->shown() - out), 0, 10);
     // Held; stepped to the first dark frame; the cursor stands where the gas fell: the same moment.
     d->click("evidenceHold");
-    const auto brightness = app::FramePlayer::brightnessOf(folder / "demo-sight-glass", player->frames());
+    const auto& frames = dynamic_cast<const app::FrameFolder&>(player->pictures()).frames();
+    const auto brightness = app::brightnessOf(folder / "demo-sight-glass", frames);
     const auto bright = [&] {
-        const auto at = std::find_if(player->frames().begin(), player->frames().end(),
+        const auto at = std::find_if(frames.begin(), frames.end(),
                                      [&](const Frame& f) { return f.time == *player->frameTime(); });
-        return brightness[static_cast<std::size_t>(at - player->frames().begin())];
+        return brightness[static_cast<std::size_t>(at - frames.begin())];
     };
     const double lit = bright();
     for (int i = 0; i < 30 && bright() > lit / 2; ++i) d->key(plot(), Qt::Key_Period);

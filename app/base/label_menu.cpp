@@ -39,14 +39,19 @@ void addLabelMenu(QMenu& menu, const QString& title, Session& session,
     add("Not named yet", {});
 }
 
+void openLabelMenu(QWidget* on, Session& session, const std::vector<Span>& spans, const QString& from) {
+    QMenu menu(on);
+    menu.setObjectName("labelAsMenu");
+    addLabelMenu(
+        menu, "Label as", session, [spans] { return spans; }, from);
+    // The kinds themselves, without the step in between.
+    if (QMenu* kinds = menu.findChild<QMenu*>("labelMenu")) kinds->exec(QCursor::pos());
+}
+
 void addLabelCommand(QTableView* table, const QString& words, Session& session,
                      std::function<std::vector<Span>()> spans, const QString& from) {
-    addRowCommand(table, words, [table, words, &session, spans = std::move(spans), from] {
-        QMenu menu(table);
-        menu.setObjectName("labelAsMenu");
-        addLabelMenu(menu, words, session, spans, from);
-        // The kinds themselves, without the step in between.
-        if (QMenu* kinds = menu.findChild<QMenu*>("labelMenu")) kinds->exec(QCursor::pos());
+    addRowCommand(table, words, [table, &session, spans = std::move(spans), from] {
+        openLabelMenu(table, session, spans(), from);
     });
 }
 

@@ -15,6 +15,9 @@ namespace jacinth::app {
 void addLabelMenu(QMenu& menu, const QString& title, Session& session,
                   std::function<std::vector<Span>()> spans, const QString& from);
 
+/// The kinds alone, at the pointer: a label over each of these spans.
+void openLabelMenu(QWidget* on, Session& session, const std::vector<Span>& spans, const QString& from);
+
 /// A command of a table's menu that opens that one, over what `spans` says then.
 void addLabelCommand(QTableView* table, const QString& words, Session& session,
                      std::function<std::vector<Span>()> spans, const QString& from);

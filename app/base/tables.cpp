@@ -28,8 +28,29 @@ void RowsModel::Row::number(int column, double value, const QString& unit) {
     exact[column] = {QString::number(value, 'g', QLocale::FloatingPointShortest), unit};
 }
 
+/// False, without effect, where the rows are others than before.
+bool RowsModel::changeInPlace(std::vector<Row>& rows) {
+    if (rows.empty() || rows.size() != rows_.size()) return false;
+    for (std::size_t i = 0; i < rows_.size(); ++i)
+        if (!(rows_[i].key == rows[given_[i]].key)) return false;
+    int first = -1, last = -1;
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+        Row& now = rows[given_[i]];
+        if (now == rows_[i]) continue;
+        rows_[i] = std::move(now);
+        last = static_cast<int>(i);
+        if (first < 0) first = last;
+    }
+    if (first < 0) return true;
+    emit dataChanged(index(first, 0), index(last, columnCount() - 1));
+    if (sortColumn_ >= 0) sort(sortColumn_, sortOrder_);
+    return true;
+}
+
 void RowsModel::setRows(std::vector<Row> rows) {
+    if (changeInPlace(rows)) return;
     beginResetModel();
+    places_.clear();
     rows_ = std::move(rows);
     given_.resize(rows_.size());
     std::iota(given_.begin(), given_.end(), std::size_t{0});
@@ -97,6 +118,7 @@ void RowsModel::arrange(const std::vector<std::size_t>& order) {
     }
     rows_ = std::move(rows);
     given_ = std::move(given);
+    places_.clear();
 }
 
 void RowsModel::sort(int column, Qt::SortOrder order) {
@@ -116,9 +138,10 @@ void RowsModel::sort(int column, Qt::SortOrder order) {
 }
 
 int RowsModel::rowOf(RowKey key) const {
-    for (std::size_t i = 0; i < rows_.size(); ++i)
-        if (rows_[i].key == key) return static_cast<int>(i);
-    return -1;
+    if (places_.empty())
+        for (std::size_t i = 0; i < rows_.size(); ++i) places_.emplace(rows_[i].key, static_cast<int>(i));
+    const auto found = places_.find(key);
+    return found == places_.end() ? -1 : found->second;
 }
 
 QVariant RowsModel::data(const QModelIndex& index, int role) const {

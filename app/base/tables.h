@@ -9,6 +9,7 @@
 #include <functional>
 #include <map>
 #include <optional>
+#include <unordered_map>
 
 #include "core/base/id.h"
 #include "core/time/instant.h"
@@ -41,6 +42,7 @@ class RowsModel : public QAbstractTableModel {
         /// What stands behind a text that is shortened for the eye: saved as CSV in its place.
         struct Exact {
             QString text, unit;
+            bool operator==(const Exact&) const = default;
         };
         std::map<int, Exact> exact;
         void sortBy(int column, std::int64_t value) { values[column] = static_cast<double>(value); }
@@ -48,11 +50,13 @@ class RowsModel : public QAbstractTableModel {
         void sortBy(int column, Duration d);  ///< saved in hours
         /// A measured or calculated number: saved with all its digits, its unit in the head.
         void number(int column, double value, const QString& unit = {});
+        bool operator==(const Row& other) const = default;
     };
     /// Of a cell and of a head: what is saved, where that is not what is shown.
     static constexpr int kExactRole = Qt::UserRole + 1;
     RowsModel(QStringList header, QObject* parent)
         : QAbstractTableModel(parent), header_(std::move(header)) {}
+    /// Rows of the same keys in the same order change in place: what is chosen stays so.
     void setRows(std::vector<Row> rows);
     const std::vector<Row>& rows() const { return rows_; }
     int rowOf(RowKey key) const;
@@ -79,9 +83,11 @@ class RowsModel : public QAbstractTableModel {
     std::vector<std::size_t> sorted() const;
     QString exactHead(int column) const;
     void arrange(const std::vector<std::size_t>& order);
+    bool changeInPlace(std::vector<Row>& rows);
     QStringList header_;
-    std::vector<Row> rows_;           ///< as shown
-    std::vector<std::size_t> given_;  ///< for each of them its place in the order given
+    std::vector<Row> rows_;                                 ///< as shown
+    std::vector<std::size_t> given_;                        ///< for each of them its place in the order given
+    mutable std::unordered_map<std::int64_t, int> places_;  ///< of keys in rows_; empty: to be made
     int sortColumn_ = -1;
     Qt::SortOrder sortOrder_ = Qt::AscendingOrder;
     QColor gemEdge_{"#B93A14"}, gemInside_{"#FFFFFF"};

@@ -42,6 +42,15 @@ QComboBox* makeChoice(const QString& name, const QString& accessible, const QStr
     return box;
 }
 
+void refillChoice(QComboBox* box, const QString& all, const QStringList& items) {
+    const QString before = box->currentIndex() > 0 ? box->currentText() : QString();
+    const QSignalBlocker quiet(box);
+    box->clear();
+    box->addItem(all);
+    box->addItems(items);
+    box->setCurrentIndex(before.isEmpty() ? 0 : std::max(0, box->findText(before)));
+}
+
 QWidget* makeRule() {
     auto* line = new QFrame;
     line->setFrameShape(QFrame::HLine);

@@ -15,6 +15,8 @@ QLabel* makeLabel(const QString& text, const char* role = "");
 QPushButton* makeButton(const QString& text, const QString& name, bool primary = false);
 QLineEdit* makeField(const QString& name, const QString& accessible);
 QComboBox* makeChoice(const QString& name, const QString& accessible, const QStringList& items);
+/// What a choice holds now, behind one for all; what is chosen is kept where it is still there.
+void refillChoice(QComboBox* box, const QString& all, const QStringList& items);
 /// A thin line between sections of an inspector.
 QWidget* makeRule();
 /// Scrolls up and down where there is less room than it wants: it never makes the window taller than the

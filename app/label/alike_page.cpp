@@ -148,12 +148,16 @@ void AlikePage::fillKinds() {
 void AlikePage::fillRoles() {
     const auto span = example();
     const AssetId asset = span ? span->asset : session_.view().asset();
+    std::vector<std::int64_t> ticked = roles_->ticked();
+    if (rolesOf_ != asset) ticked.clear();
+    offerTags(asset, ticked);
+}
+
+void AlikePage::offerTags(AssetId asset, const std::vector<std::int64_t>& ticked) {
     std::vector<CheckButton::Choice> choices;
     for (const Tag& t : session_.study().catalog().tags())
         if (t.asset == asset && t.kind != TagKind::State)
             choices.push_back({t.id.number, QString::fromStdString(t.name)});
-    std::vector<std::int64_t> ticked = roles_->ticked();
-    if (rolesOf_ != asset) ticked.clear();
     rolesOf_ = asset;
     roles_->setChoices(choices, ticked);
 }
@@ -166,7 +170,6 @@ void AlikePage::startFrom(SpanId label) {
     if (const int at = kind_->findText(QString::fromStdString(factText(span->facts, label_fact::kKind)));
         at >= 0)
         kind_->setCurrentIndex(at);
-    fillRoles();
     std::vector<std::int64_t> ticked;
     for (const TagId id : tagsOf(*span))
         if (const Tag* tag = session_.tag(id); tag && tag->kind != TagKind::State)
@@ -174,11 +177,7 @@ void AlikePage::startFrom(SpanId label) {
     const Tag* inHand = session_.tag(session_.view().tag());
     if (ticked.empty() && inHand && inHand->asset == span->asset && inHand->kind != TagKind::State)
         ticked.push_back(inHand->id.number);
-    std::vector<CheckButton::Choice> choices;
-    for (const Tag& t : session_.study().catalog().tags())
-        if (t.asset == span->asset && t.kind != TagKind::State)
-            choices.push_back({t.id.number, QString::fromStdString(t.name)});
-    roles_->setChoices(choices, ticked);
+    offerTags(span->asset, ticked);
     margin_->setText(QString::fromStdString(formatDuration(usualMargin(*span, ticked))));
     refresh();
     search();

@@ -39,6 +39,7 @@ class AlikePage : public BenchPage {
     void build();
     void refresh() override;
     void fillRoles();
+    void offerTags(AssetId asset, const std::vector<std::int64_t>& ticked);
     void fillKinds();
     void search();
     Duration usualMargin(const Span& label, const std::vector<std::int64_t>& tags) const;

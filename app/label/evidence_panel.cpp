@@ -1,10 +1,11 @@
 #include "app/label/evidence_panel.h"
 
-#include <QFileDialog>
-#include <QFileInfo>
 #include <QInputDialog>
+#include <QMenu>
 
 #include "app/base/ui.h"
+#include "app/label/add_evidence.h"
+#include "app/label/frame_folder.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/label/evidence_files.h"
@@ -43,14 +44,20 @@ void EvidencePanel::build() {
     head->addWidget(makeLabel("Evidence", "section"));
     head->addStretch();
     auto* add = makeButton("Add…", "evidenceAdd");
-    add->setToolTip("A folder of pictures with times in their names");
+    auto* kinds = new QMenu(add);
+    kinds->setObjectName("evidenceAddMenu");
+    for (const auto& [words, kind] :
+         {std::pair("Folder of frames…", EvidenceKind::Frames), std::pair("Video…", EvidenceKind::Video),
+          std::pair("Picture…", EvidenceKind::Picture)})
+        kinds->addAction(words, this, [this, kind = kind] { this->add(kind); });
+    add->setMenu(kinds);
     auto* remove = makeButton("Remove…", "evidenceRemove");
     head->addWidget(add);
     head->addWidget(remove);
     column->addLayout(head);
     empty_ = makeLabel(
         "No pictures of this asset yet. Add a folder of frames whose names tell their time, like "
-        "20260305-141500.",
+        "20260305-141500, a video, or one picture.",
         "second");
     empty_->setWordWrap(true);
     column->addWidget(empty_);
@@ -86,7 +93,6 @@ void EvidencePanel::build() {
     // A click leaves the keys with the traces.
     for (QWidget* w : std::initializer_list<QWidget*>{add, remove, back, play_, on, speed_, propose_})
         w->setFocusPolicy(Qt::TabFocus);
-    connect(add, &QPushButton::clicked, this, &EvidencePanel::addFolder);
     connect(remove, &QPushButton::clicked, this, &EvidencePanel::removeSource);
     connect(back, &QPushButton::clicked, this, [this] { step(-1); });
     connect(on, &QPushButton::clicked, this, [this] { step(1); });
@@ -168,10 +174,8 @@ void EvidencePanel::togglePlay() {
         timer_->stop();
     } else {
         if (!session_.view().cursor(0)) {
-            const auto start = first() && !first()->frames().empty()
-                                   ? first()->frames().front().time + first()->source().offset
-                                   : session_.view().view().from;
-            moveCursor(start);
+            const auto start = first() ? first()->pictures().start() : std::nullopt;
+            moveCursor(start ? *start + first()->source().offset : session_.view().view().from);
         }
         timer_->start();
     }
@@ -209,17 +213,24 @@ void EvidencePanel::lineUpByHand(FramePlayer* player) {
 
 void EvidencePanel::proposeLineUp() {
     const Tag* tag = session_.tag(session_.view().tag());
-    FramePlayer* player = first();
-    if (!player || !tag) {
-        emit session_.failed("Choose the tag that the pictures show, in the plant panel.");
+    const FramePlayer* player = nullptr;
+    const FrameFolder* pictures = nullptr;
+    for (const FramePlayer* p : players_)
+        if (const auto* folder = dynamic_cast<const FrameFolder*>(&p->pictures());
+            folder && folder->frames().size() > 1 && !pictures)
+            player = p, pictures = folder;
+    if (!pictures || !tag) {
+        emit session_.failed(
+            tag ? "There is no folder of frames here. A video is lined up by hand: Hold it, and "
+                  "put the cursor at the same moment."
+                : "Choose the tag that the pictures show, in the plant panel.");
         return;
     }
-    const std::string folder = evidencePath(session_.study(), player->source()).string();
     session_.runJob(
         this, "line up", "Lining up the clock",
-        [this, frames = player->frames(), folder, tag = *tag,
+        [this, frames = pictures->frames(), folder = pictures->folder(), tag = *tag,
          id = player->source().id](JobContext& job) -> std::function<void()> {
-            const std::vector<double> brightness = FramePlayer::brightnessOf(folder, frames);
+            const std::vector<double> brightness = brightnessOf(folder, frames);
             std::vector<Instant> times;
             for (const Frame& f : frames) times.push_back(f.time);
             const Series values = job.study.readForFigures(
@@ -239,16 +250,11 @@ void EvidencePanel::proposeLineUp() {
         });
 }
 
-void EvidencePanel::addFolder() {
-    const QString path = QFileDialog::getExistingDirectory(this, "A folder of pictures");
-    if (path.isEmpty()) return;
-    EvidenceSource source;
-    source.name = QFileInfo(path).fileName().toStdString();
-    source.path = evidencePathFor(session_.study(), path.toStdString());
-    source.asset = session_.view().asset();
-    const auto frames = framesOf(session_.study(), source);
-    if (!session_.report(frames)) return;
-    session_.tryChange([&] { session_.report(keepEvidence(session_.study(), source)); });
+void EvidencePanel::add(EvidenceKind kind) {
+    auto source = askForEvidence(this, session_, kind);
+    if (!source) return;
+    source->asset = session_.view().asset();
+    session_.tryChange([&] { session_.report(keepEvidence(session_.study(), *source)); });
 }
 
 void EvidencePanel::removeSource() {
@@ -256,8 +262,8 @@ void EvidencePanel::removeSource() {
     for (const FramePlayer* p : players_) names << QString::fromStdString(p->source().name);
     if (names.isEmpty()) return;
     bool good = false;
-    const QString name = QInputDialog::getItem(this, "Remove evidence", "The pictures themselves stay", names,
-                                               0, false, &good);
+    const QString name =
+        QInputDialog::getItem(this, "Remove evidence", "The files themselves stay", names, 0, false, &good);
     if (!good) return;
     for (const FramePlayer* p : players_)
         if (QString::fromStdString(p->source().name) == name)

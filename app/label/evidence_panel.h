@@ -31,7 +31,7 @@ class EvidencePanel : public QWidget {
     void tick();
     void lineUpByHand(FramePlayer* player);
     void proposeLineUp();
-    void addFolder();
+    void add(EvidenceKind kind);
     void removeSource();
     FramePlayer* first() const { return players_.empty() ? nullptr : players_.front(); }
     void moveCursor(Instant t);

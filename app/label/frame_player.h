@@ -6,7 +6,7 @@
 #include <QWidget>
 
 #include "app/base/session.h"
-#include "core/label/evidence.h"
+#include "app/label/picture_source.h"
 
 namespace jacinth::app {
 
@@ -18,16 +18,14 @@ class FramePlayer : public QWidget {
     void setSource(const EvidenceSource& source);  ///< the same one with another offset
     /// What is seen, by the plant's clock; none where nothing is.
     std::optional<Instant> shown() const;
-    /// The time that the shown frame's name tells.
-    std::optional<Instant> frameTime() const;
+    /// The same by the source's own clock.
+    std::optional<Instant> frameTime() const { return pictures_->time(); }
     bool held() const { return hold_->isChecked(); }
     void follow(std::optional<Instant> cursor);
-    /// The plant's time of the frame so many further; none at the ends.
+    /// The plant's time of the picture so many further; none at the ends.
     std::optional<Instant> further(int frames) const;
     void stepHeld(int frames);  ///< of a held picture: the cursor stays
-    /// How bright each frame is, 0 to 255; read beside the interface thread.
-    static std::vector<double> brightnessOf(const std::string& folder, const std::vector<Frame>& frames);
-    const std::vector<Frame>& frames() const { return frames_; }
+    const PictureSource& pictures() const { return *pictures_; }
     QPushButton* holdButton() const { return hold_; }
     QLabel* picture() const { return picture_; }
 
@@ -39,18 +37,12 @@ class FramePlayer : public QWidget {
     void resizeEvent(QResizeEvent*) override { draw(); }
 
   private:
-    void load();
-    void showFrame(int frame);
     void draw();
     void say(const QString& words);
 
     Session& session_;
     EvidenceSource source_;
-    std::string folder_;
-    std::vector<Frame> frames_;
-    QString trouble_;
-    int frame_ = -1;
-    QPixmap pixmap_;
+    std::unique_ptr<PictureSource> pictures_;
     QLabel *name_, *picture_, *time_;
     QPushButton *hold_, *lineUp_;
 };

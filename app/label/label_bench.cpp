@@ -2,6 +2,7 @@
 
 #include "app/label/book_dialog.h"
 #include "store/tracks.h"
+#include "work/label/labels.h"
 
 namespace jacinth::app {
 
@@ -47,9 +48,9 @@ void LabelBench::openSpan(SpanId label) {
     marks()->open(label);
 }
 
-void LabelBench::mark(TimeRange range, AssetId asset, TagId tag, const QString& note) {
+void LabelBench::mark(TimeRange range, AssetId asset) {
     turnTo(LabelWay::Marks);
-    marks()->mark(range, asset, tag, note);
+    marks()->mark({{}, asset, {}, range.from, range.to, {}});
 }
 
 void LabelBench::markExcursion(SpanId id) {
@@ -58,10 +59,18 @@ void LabelBench::markExcursion(SpanId id) {
     session_.lookAt(span->asset, span->tag);
     session_.view().goTo(span->start, span->end);
     const Tag* tag = session_.tag(span->tag);
-    mark(span->range(), span->asset, span->tag,
-         QString("outside golden limits in %1, severity %2")
-             .arg(tag ? QString::fromStdString(tag->name) : "",
-                  QString::number(factNumber(span->facts, "severity"))));
+    const QString note = QString("outside golden limits in %1, severity %2")
+                             .arg(tag ? QString::fromStdString(tag->name) : "",
+                                  QString::number(factNumber(span->facts, "severity")));
+    turnTo(LabelWay::Marks);
+    marks()->mark({{},
+                   span->asset,
+                   span->tag,
+                   span->start,
+                   span->end,
+                   {{label_fact::kNote, note.toStdString()},
+                    {label_fact::kFrom, "Excursions"},
+                    {label_fact::kFromSpan, static_cast<double>(id.number)}}});
 }
 
 }  // namespace jacinth::app

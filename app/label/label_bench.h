@@ -20,8 +20,8 @@ class LabelBench : public PagedBench {
     void openSpan(SpanId label) override;
     void fitValues() override { marks()->plot()->fitValues(); }
     /// A new mark over a stretch, with no kind yet; it becomes the chosen one.
-    void mark(TimeRange range, AssetId asset, TagId tag, const QString& note = {});
-    /// A mark over an excursion on record.
+    void mark(TimeRange range, AssetId asset);
+    /// The same over an excursion on record, which it says that it was made from.
     void markExcursion(SpanId excursion);
     void editBook();
     MarksPage* marks() { return static_cast<MarksPage*>(page(static_cast<int>(LabelWay::Marks))); }

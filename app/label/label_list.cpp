@@ -13,16 +13,6 @@ namespace {
 
 constexpr const char* kUnnamed = "not named yet";
 
-/// What a choice holds now, with what is chosen kept where it is still there.
-void refillChoice(QComboBox* box, const QString& all, const QStringList& items) {
-    const QString before = box->currentIndex() > 0 ? box->currentText() : QString();
-    const QSignalBlocker quiet(box);
-    box->clear();
-    box->addItem(all);
-    box->addItems(items);
-    box->setCurrentIndex(before.isEmpty() ? 0 : std::max(0, box->findText(before)));
-}
-
 }  // namespace
 
 QColor labelColour(const Session& session, const LabelBook& book, const std::string& kind) {
@@ -162,13 +152,16 @@ void LabelList::refilter() {
 }
 
 void LabelList::showChosen(const std::vector<SpanId>& ids) {
-    QItemSelection selection;
-    QModelIndex last;
+    std::vector<int> rows;
     for (const SpanId id : ids)
-        if (const int row = model_->rowOf(id); row >= 0) {
-            last = model_->index(row, 0);
-            selection.select(last, last);
-        }
+        if (const int row = model_->rowOf(id); row >= 0) rows.push_back(row);
+    const QModelIndex last = rows.empty() ? QModelIndex() : model_->index(rows.back(), 0);
+    std::sort(rows.begin(), rows.end());
+    QItemSelection selection;  // of few ranges: each costs
+    for (std::size_t i = 0, j = 0; i < rows.size(); i = j) {
+        for (j = i + 1; j < rows.size() && rows[j] == rows[j - 1] + 1;) ++j;
+        selection.append(QItemSelectionRange(model_->index(rows[i], 0), model_->index(rows[j - 1], 0)));
+    }
     filling_ = true;
     table_->selectionModel()->select(selection,
                                      QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);

@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QKeyEvent>
 #include <QSplitter>
+#include <unordered_set>
 
 #include "app/plot/tag_trace.h"
 #include "store/judgement.h"
@@ -44,6 +45,7 @@ MarksPage::MarksPage(Session& session) : BenchPage(session, false) {
     });
     connect(&session.view(), &ViewState::shownChanged, this, &MarksPage::rebuildPanes);
     connect(&session.view(), &ViewState::selectionChanged, this, [this] {
+        makeBrackets();
         showMarks();
         emit titleChanged();
     });
@@ -133,12 +135,13 @@ void MarksPage::rebuildPanes() {
 void MarksPage::fill() {
     stale_ = false;
     labels_ = labelsOf(session_.study());
-    std::erase_if(chosen_, [&](SpanId id) {
-        return std::none_of(labels_.begin(), labels_.end(), [&](const Span& s) { return s.id == id; });
-    });
+    places_.clear();
+    for (std::size_t i = 0; i < labels_.size(); ++i) places_.emplace(labels_[i].id, i);
+    std::erase_if(chosen_, [&](SpanId id) { return !places_.contains(id); });
     fields_->fillBook(labels_);
     list_->fill(labels_);
     list_->showChosen(chosen_);
+    makeBrackets();
     showMarks();
     emit titleChanged();
 }
@@ -146,31 +149,40 @@ void MarksPage::fill() {
 std::vector<Span> MarksPage::chosenSpans() const {
     std::vector<Span> out;
     for (const SpanId id : chosen_)
-        for (const Span& s : labels_)
-            if (s.id == id) out.push_back(s);
+        if (const auto at = places_.find(id); at != places_.end()) out.push_back(labels_[at->second]);
     return out;
+}
+
+void MarksPage::makeBrackets() {
+    const LabelBook book = session_.study().judgement().labelBook();
+    std::map<std::string, QColor> colours;
+    for (const LabelKind& k : book) colours[k.name] = labelColour(session_, book, k.name);
+    brackets_.clear();
+    for (const Span& s : labels_) {
+        if (s.asset != session_.view().asset()) continue;
+        const std::string kind = factText(s.facts, label_fact::kKind);
+        const auto colour = colours.find(kind);
+        brackets_.push_back({s.id, s.range(),
+                             colour == colours.end() ? session_.theme().second : colour->second, labelName(s),
+                             false, kind.empty() || certaintyOf(s) != kCertainties[0], tagsOf(s)});
+    }
 }
 
 /// The brackets, the handles of a single chosen mark, and the fields.
 void MarksPage::showMarks() {
-    const LabelBook book = session_.study().judgement().labelBook();
-    const auto asIs = [&](const Span& s) -> const Span& {
-        const auto moved =
-            std::find_if(moving_.begin(), moving_.end(), [&](const Span& m) { return m.id == s.id; });
-        return moved == moving_.end() ? s : *moved;
-    };
-    std::vector<Bracket> brackets;
-    for (const Span& s : labels_) {
-        if (s.asset != session_.view().asset()) continue;
-        const Span& now = asIs(s);
-        const std::string kind = factText(s.facts, label_fact::kKind);
-        brackets.push_back({s.id, now.range(), labelColour(session_, book, kind), labelName(s),
-                            std::find(chosen_.begin(), chosen_.end(), s.id) != chosen_.end(),
-                            kind.empty() || certaintyOf(s) != kCertainties[0], tagsOf(s)});
-    }
+    std::unordered_map<SpanId, const Span*> moved;
+    for (const Span& m : moving_) moved.emplace(m.id, &m);
+    const std::unordered_set<SpanId> isChosen(chosen_.begin(), chosen_.end());
+    std::vector<Bracket> brackets = brackets_;
+    if (!isChosen.empty())
+        for (Bracket& b : brackets) {
+            b.chosen = isChosen.contains(b.id);
+            if (const auto now = moved.find(b.id); now != moved.end()) b.range = now->second->range();
+        }
     plot_->brackets()->setBrackets(std::move(brackets));
-    std::vector<Span> chosen;
-    for (const Span& s : chosenSpans()) chosen.push_back(asIs(s));
+    std::vector<Span> chosen = chosenSpans();
+    for (Span& s : chosen)
+        if (const auto now = moved.find(s.id); now != moved.end()) s = *now->second;
     std::vector<Handle> handles;
     if (chosen.size() == 1 && chosen[0].asset == session_.view().asset())
         handles = {{0, chosen[0].start, paneOf(chosen[0]), {}, {}},
@@ -205,12 +217,11 @@ void MarksPage::open(SpanId id) {
     choose({id});
 }
 
-void MarksPage::mark(TimeRange range, AssetId asset, TagId tag, const QString& note) {
-    range.from = std::chrono::floor<std::chrono::seconds>(range.from);
-    range.to = std::chrono::floor<std::chrono::seconds>(range.to);
+void MarksPage::mark(Span span) {
+    span.start = std::chrono::floor<std::chrono::seconds>(span.start);
+    span.end = std::chrono::ceil<std::chrono::seconds>(span.end);
     session_.tryChange([&] {
-        const auto id = addLabelled(session_.study(), Span{{}, asset, tag, range.from, range.to, {}}, "",
-                                    note.toStdString());
+        const auto id = addLabelled(session_.study(), span, "", {});
         if (session_.report(id)) chosen_ = {*id};
     });
     if (stale_) fill();

@@ -8,6 +8,8 @@
 #include "app/plot/bracket_lanes.h"
 #include "app/plot/time_plot.h"
 
+#include <unordered_map>
+
 class QSplitter;
 
 namespace jacinth::app {
@@ -28,7 +30,7 @@ class MarksPage : public BenchPage {
     SpanId current() const { return chosen_.empty() ? SpanId() : chosen_.back(); }
 
     /// A new mark over a stretch, not named yet; it becomes the chosen one.
-    void mark(TimeRange range, AssetId asset, TagId tag, const QString& note);
+    void mark(Span span);
     /// Chooses a mark and brings it into view.
     void open(SpanId id);
     void choose(std::vector<SpanId> ids);
@@ -59,6 +61,7 @@ class MarksPage : public BenchPage {
     void refresh() override;
     void fill();
     void rebuildPanes();
+    void makeBrackets();
     void showMarks();
     void addMarks(TimeRange range);
     void pull(SpanId id, BracketLanes::Part part, Duration by);
@@ -81,8 +84,10 @@ class MarksPage : public BenchPage {
     QPushButton* evidenceButton_;
     QSplitter *split_, *beside_;
     std::vector<SpanId> chosen_;
-    std::vector<Span> labels_;  ///< of the study, as filled last
-    std::vector<Span> moving_;  ///< chosen marks while they are pulled
+    std::vector<Span> labels_;                        ///< of the study, as filled last
+    std::unordered_map<SpanId, std::size_t> places_;  ///< of each in labels_
+    std::vector<Bracket> brackets_;                   ///< of the asset in hand, none chosen
+    std::vector<Span> moving_;                        ///< chosen marks while they are pulled
     bool stale_ = true;
 };
 

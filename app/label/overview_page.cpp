@@ -21,6 +21,7 @@ OverviewPage::OverviewPage(Session& session) : BenchPage(session, false) {
         emit tracesAsked();
     });
     connect(by_, &QComboBox::activated, this, &OverviewPage::refreshSoon);
+    connect(fact_, &QComboBox::activated, this, &OverviewPage::fillFact);
     connect(next_, &QTableView::doubleClicked, this, [this](const QModelIndex& i) {
         openNext(static_cast<int>(i.data(Qt::UserRole).toLongLong()) - 1);
     });
@@ -58,6 +59,12 @@ void OverviewPage::build() {
     whoModel_ = new RowsModel({"who", "marks", "time"}, this);
     people_ = makeTable(whoModel_, "overviewPeople", {0, 46, 78});
     side_->addWidget(people_);
+    side_->addWidget(makeLabel("By fact", "section"));
+    fact_ = makeChoice("overviewFact", "Fact of the marks", {});
+    side_->addWidget(fact_);
+    factModel_ = new RowsModel({"value", "marks", "time"}, this);
+    facts_ = makeTable(factModel_, "overviewFacts", {0, 46, 78});
+    side_->addWidget(facts_);
     side_->addStretch();
 }
 
@@ -73,7 +80,8 @@ void OverviewPage::refresh() {
     } else {
         overview = overviewByWeek(session_.study());
     }
-    fillShares(overview);
+    counts_ = {{}, overview.byKind, overview.byWho, overview.byFact};
+    fillShares();
     if (!overview.rows.empty())
         view_->show(std::move(overview));
     else if (by_->currentIndex() == 0)
@@ -81,29 +89,42 @@ void OverviewPage::refresh() {
     searchNext();
 }
 
-void OverviewPage::fillShares(const LabelOverview& overview) {
+void OverviewPage::fillCounts(RowsModel* model, QTableView* table, const MarkCounts& counts,
+                              const QString& unnamed) {
     const LabelBook book = session_.study().judgement().labelBook();
+    std::vector<RowsModel::Row> rows;
+    for (const auto& [name, count] : counts) {
+        RowsModel::Row row{static_cast<std::int64_t>(rows.size()) + 1,
+                           {name.empty() ? unnamed : QString::fromStdString(name),
+                            QString::number(count.marks), QString::fromStdString(sayDuration(count.length))}};
+        row.values[1] = count.marks;
+        row.sortBy(2, count.length);
+        if (model == kindModel_) row.swatch = labelColour(session_, book, name);
+        rows.push_back(std::move(row));
+    }
+    table->setFixedHeight(24 + 21 * std::clamp<int>(static_cast<int>(rows.size()), 2, 8));
+    model->setRows(std::move(rows));
+}
+
+void OverviewPage::fillShares() {
     int all = 0;
-    const auto fill = [&](RowsModel* model, QTableView* table, const auto& by, bool kinds) {
-        std::vector<RowsModel::Row> rows;
-        for (const auto& [name, count] : by) {
-            RowsModel::Row row{
-                static_cast<std::int64_t>(rows.size()) + 1,
-                {name.empty() ? (kinds ? "not named yet" : "unknown") : QString::fromStdString(name),
-                 QString::number(count.first), QString::fromStdString(sayDuration(count.second))}};
-            row.values[1] = count.first;
-            row.sortBy(2, count.second);
-            if (kinds) row.swatch = labelColour(session_, book, name);
-            rows.push_back(std::move(row));
-        }
-        table->setFixedHeight(24 + 21 * std::clamp<int>(static_cast<int>(rows.size()), 2, 8));
-        model->setRows(std::move(rows));
-    };
-    for (const auto& [kind, count] : overview.byKind) all += count.first;
-    fill(kindModel_, kinds_, overview.byKind, true);
-    fill(whoModel_, people_, overview.byWho, false);
+    for (const auto& [kind, count] : counts_.byKind) all += count.marks;
+    fillCounts(kindModel_, kinds_, counts_.byKind, "not named yet");
+    fillCounts(whoModel_, people_, counts_.byWho, "unknown");
+    QStringList names;
+    for (const auto& [name, values] : counts_.byFact) names << QString::fromStdString(name);
+    refillChoice(fact_, names.isEmpty() ? "no facts yet" : "choose a fact", names);
+    fact_->setEnabled(!names.isEmpty());
+    fillFact();
     state_ = all == 0 ? "nothing is labelled yet" : QString("%1 marks").arg(all);
     emit titleChanged();
+}
+
+void OverviewPage::fillFact() {
+    const auto found =
+        counts_.byFact.find(fact_->currentIndex() > 0 ? fact_->currentText().toStdString() : "");
+    facts_->setVisible(found != counts_.byFact.end());
+    if (found != counts_.byFact.end()) fillCounts(factModel_, facts_, found->second, "none");
 }
 
 void OverviewPage::searchNext() {

@@ -23,7 +23,9 @@ class OverviewPage : public BenchPage {
   private:
     void build();
     void refresh() override;
-    void fillShares(const LabelOverview& overview);
+    void fillShares();
+    void fillCounts(RowsModel* model, QTableView* table, const MarkCounts& counts, const QString& unnamed);
+    void fillFact();
     void searchNext();
     void fillNext(const std::vector<DayWorthLabelling>& days);
     void openNext(int row);
@@ -35,9 +37,10 @@ class OverviewPage : public BenchPage {
         TimeRange range;
     };
     OverviewView* view_;
-    RowsModel *nextModel_, *kindModel_, *whoModel_;
-    QTableView *next_, *kinds_, *people_;
-    QComboBox* by_;
+    RowsModel *nextModel_, *kindModel_, *whoModel_, *factModel_;
+    QTableView *next_, *kinds_, *people_, *facts_;
+    QComboBox *by_, *fact_;
+    LabelOverview counts_;  ///< without its rows
     std::vector<Place> places_;
     QString state_;
 };

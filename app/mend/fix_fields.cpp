@@ -268,7 +268,11 @@ class HideFields : public RowsOfFields {
         addRow(rows_, "No wider than", width_);
         rows_->addWidget(everywhere_);
         rows_->addWidget(find);
+        label_ = makeButton("Label them as…", "labelSpikes");
+        label_->setToolTip("A label over each part; nothing is hidden by that");
+        rows_->addWidget(label_);
         connect(find, &QPushButton::clicked, this, &HideFields::ask);
+        connect(label_, &QPushButton::clicked, this, &HideFields::labelPartsAsked);
     }
     void show(const Fix& fix, const FixContext&) override {
         const HideFix& hide = std::get<HideFix>(fix.body);
@@ -278,6 +282,7 @@ class HideFields : public RowsOfFields {
         parts_->setVisible(n > 0);
         all_->setChecked(n == 0);
         all_->setVisible(n > 0);
+        label_->setVisible(n > 0);
     }
     bool take(Fix& fix, const FixContext&) override {
         if (all_->isChecked()) std::get<HideFix>(fix.body).parts.clear();
@@ -302,6 +307,7 @@ class HideFields : public RowsOfFields {
     QLabel* parts_;
     QCheckBox *all_, *everywhere_;
     QLineEdit *prominence_, *width_;
+    QPushButton* label_;
 };
 
 class CutFields : public RowsOfFields {

@@ -29,6 +29,7 @@ class FixFields : public QWidget {
     void edited();  ///< a field was left, or a choice made
     /// Spikes are to be looked for: in the stretch of the fix, or everywhere.
     void spikesAsked(const jacinth::SpikeSearch& search, bool everywhere);
+    void labelPartsAsked();  ///< of a hiding fix
     /// The amount is to come from the levels over a margin on both sides of the ends; or from two stretches
     /// that are marked by hand.
     void levelsAsked(jacinth::Duration margin);

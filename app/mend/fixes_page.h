@@ -99,6 +99,7 @@ class FixesPage : public BenchPage {
     void takeOutStep();  ///< with those of the tags on its mount
     void judgeChosen(StepVerdict verdict);
     bool whyIsSaid();
+    void labelParts();                                            ///< of the fix that hides, if one is
     void findSpikes(const SpikeSearch& search, bool everywhere);  ///< the fix that hides them comes in hand
     void addHidden(std::vector<PointMark>& points) const;         ///< where they are asked for
     void bringBackAt(Instant t);                                  ///< the hidden sample that was clicked

@@ -2,6 +2,7 @@
 // as a class.
 #include <QStackedWidget>
 
+#include "app/base/label_menu.h"
 #include "app/mend/fixes_page.h"
 #include "app/mend/step_list.h"
 #include "app/mend/stuck_list.h"
@@ -141,6 +142,12 @@ void FixesPage::bringBackAt(Instant t) {
     bool good = false;
     session_.tryChange([&] { good = session_.report(bringBack(session_.study(), hidden->front().fix, t)); });
     if (good) emit session_.notified("The sample is back; Undo hides it again");
+}
+
+void FixesPage::labelParts() {
+    const auto* hide = std::get_if<HideFix>(&draft_.body);
+    if (hide && tag())
+        openLabelMenu(this, session_, spansOver(session_.study(), *tag(), hide->parts), "Spikes");
 }
 
 void FixesPage::findSpikes(const SpikeSearch& search, bool everywhere) {

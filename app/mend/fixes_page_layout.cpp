@@ -174,6 +174,7 @@ FixFields* FixesPage::fieldsOf(FixKind kind) const {
     made = makeFixFields(kind, session_);
     connect(made, &FixFields::edited, this, &FixesPage::readFields);
     connect(made, &FixFields::spikesAsked, this, &FixesPage::findSpikes);
+    connect(made, &FixFields::labelPartsAsked, this, &FixesPage::labelParts);
     connect(made, &FixFields::levelsAsked, this, &FixesPage::takeLevels);
     connect(made, &FixFields::twoStretchesAsked, this, &FixesPage::markTwoStretches);
     fieldsRoom_->addWidget(made);

@@ -1,5 +1,6 @@
 #include "app/mend/stuck_list.h"
 
+#include "app/base/label_menu.h"
 #include "app/base/ui.h"
 #include "store/judgement.h"
 
@@ -46,6 +47,22 @@ StuckList::StuckList(Session& session) : ListUnderPlot(session) {
         emit chosenChanged();
     });
     addRowCommand(table_, "Go there", [this] { emit chosenChanged(); });
+    const auto spanOf = [this](const FoundStuck& f) {
+        const Tag* tag = session_.tag(f.tag);
+        return Span{{}, tag ? tag->asset : AssetId(), f.tag, f.stretch.range.from, f.stretch.range.to, {}};
+    };
+    addLabelCommand(
+        table_, "Label it as…", session_,
+        [this, spanOf] { return chosen() ? std::vector{spanOf(*chosen())} : std::vector<Span>(); },
+        "Stuck stretches");
+    addLabelCommand(
+        table_, "Label all in the list as…", session_,
+        [this, spanOf] {
+            std::vector<Span> all;
+            for (const FoundStuck& f : found_) all.push_back(spanOf(f));
+            return all;
+        },
+        "Stuck stretches");
     StuckList::fill();
 }
 

@@ -15,7 +15,53 @@ namespace {
 constexpr int kLaneHeight = 19;
 constexpr int kMostLanes = 6;  // what overlaps deeper shares the uppermost
 constexpr double kGrabEdge = 5;
-constexpr double kLeastName = 24;  // pixels without which no name is written
+constexpr double kLeastName = 24;    // pixels without which no name is written
+constexpr float kMostShade = 0.34f;  // where many lie over one another the trace is seen all the same
+
+/// Grounds over the height of a pane, mixed by pixel column and drawn at once: however many marks there are,
+/// it costs as much as one.
+class ShadeRow {
+  public:
+    explicit ShadeRow(const QRect& pane)
+        : pane_(pane), columns_(static_cast<std::size_t>(std::max(0, pane.width()))) {}
+
+    void add(double left, double right, const QColor& colour, float share) {
+        left = std::max(0.0, left - pane_.left());
+        right = std::min<double>(static_cast<double>(columns_.size()), right - pane_.left());
+        for (auto x = static_cast<std::size_t>(left); static_cast<double>(x) < right; ++x) {
+            const double at = static_cast<double>(x),
+                         inside = std::min(right, at + 1) - std::max(left, at);  // of the column
+            columns_[x].lay(colour, share * static_cast<float>(inside));
+        }
+    }
+
+    void draw(QPainter* p) const {
+        if (columns_.empty()) return;
+        QImage image(static_cast<int>(columns_.size()), 1, QImage::Format_ARGB32_Premultiplied);
+        auto* pixels = reinterpret_cast<QRgb*>(image.scanLine(0));
+        for (const Column& c : columns_) *pixels++ = c.pixel();
+        p->drawImage(pane_, image);
+    }
+
+  private:
+    struct Column {
+        float red = 0, green = 0, blue = 0, cover = 0;  // each times the cover
+        void lay(const QColor& colour, float share) {
+            const float left = 1 - share;
+            red = red * left + colour.redF() * share;
+            green = green * left + colour.greenF() * share;
+            blue = blue * left + colour.blueF() * share;
+            cover = cover * left + share;
+        }
+        QRgb pixel() const {
+            const float scale = 255 * (cover > kMostShade ? kMostShade / cover : 1);
+            const auto byte = [scale](float v) { return static_cast<int>(v * scale + 0.5f); };
+            return qRgba(byte(red), byte(green), byte(blue), byte(cover));
+        }
+    };
+    QRect pane_;
+    std::vector<Column> columns_;
+};
 
 }  // namespace
 
@@ -206,29 +252,21 @@ void BracketLanes::drawShades(QCPPainter* p) const {
         for (const TraceSpec& trace : plot_.paneSpec(pane).traces) tags.insert(trace.tag);
         if (plot_.paneSpec(pane).states) tags.insert(plot_.paneSpec(pane).states);
         p->setClipRect(rect);
-        std::map<QRgb, std::vector<TimeRange>> plain;
+        ShadeRow row(rect);
         for (std::size_t i = firstIn(view.from); i < brackets_.size() && brackets_[i].range.from < view.to;
              ++i) {
             const Bracket& b = brackets_[i];
             const bool here = b.tags.empty() || std::any_of(b.tags.begin(), b.tags.end(),
                                                             [&](TagId t) { return tags.contains(t); });
             if (!here || b.range.to <= view.from) continue;
-            if (!b.chosen) {
-                plain[b.colour.rgb()].push_back(b.range);
-                continue;
-            }
             const double left = plot_.xOf(b.range.from), right = std::max(left + 1.5, plot_.xOf(b.range.to));
-            p->fillRect(QRectF(left, rect.top(), right - left, rect.height()), faded(b.colour, 0.22));
+            row.add(left, right, b.colour, b.chosen ? 0.22 : 0.10);
+            if (!b.chosen) continue;
             p->setPen(QPen(b.colour, 1.2));
             p->drawLine(QPointF(left, rect.top()), QPointF(left, rect.bottom()));
             p->drawLine(QPointF(right, rect.top()), QPointF(right, rect.bottom()));
         }
-        for (auto& [colour, ranges] : plain)
-            for (const TimeRange& r : joined(std::move(ranges), plot_.timeAt(1) - plot_.timeAt(0))) {
-                const double left = plot_.xOf(r.from), right = std::max(left + 1.5, plot_.xOf(r.to));
-                p->fillRect(QRectF(left, rect.top(), right - left, rect.height()),
-                            faded(QColor(colour), 0.10));
-            }
+        row.draw(p);
     }
 }
 

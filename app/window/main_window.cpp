@@ -251,7 +251,7 @@ void MainWindow::answer(const Request& request) {
     std::visit(Overloaded{[this](const ShowMoment& r) { goToMoment(r.range, r.tag); },
                           [this](const LabelStretch& r) {
                               turnTo(BenchId::Label);
-                              label()->mark(r.range, session_->view().asset(), {});
+                              label()->mark(r.range, session_->view().asset());
                           },
                           [this](const LabelExcursion& r) {
                               turnTo(BenchId::Label);

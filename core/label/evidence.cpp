@@ -92,4 +92,13 @@ int frameAt(const std::vector<Frame>& frames, Instant t, Duration longest) {
     return t - seen->time <= longest ? static_cast<int>(seen - frames.begin()) : -1;
 }
 
+Duration stayOf(const std::vector<Frame>& frames) {
+    if (frames.size() < 2) return 12 * kHour;
+    std::vector<Duration> spacings;
+    for (std::size_t i = 1; i < frames.size(); ++i) spacings.push_back(frames[i].time - frames[i - 1].time);
+    const auto middle = spacings.begin() + static_cast<std::ptrdiff_t>(spacings.size() / 2);
+    std::nth_element(spacings.begin(), middle, spacings.end());
+    return std::max<Duration>(10 * kMinute, 2 * *middle);
+}
+
 }  // namespace jacinth

@@ -2,6 +2,7 @@
 // from the plant's.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -13,7 +14,13 @@
 namespace jacinth {
 
 /// Frames: a folder of pictures with times in their names. Video: one file that begins at a known moment.
-enum class EvidenceKind { Frames, Video };
+/// Picture: one file, taken at a known moment.
+enum class EvidenceKind { Frames, Video, Picture };
+/// By name, in files and in commands, in the order of EvidenceKind.
+inline constexpr std::array<const char*, 3> kEvidenceKinds{"frames", "video", "picture"};
+inline const char* nameOf(EvidenceKind kind) {
+    return kEvidenceKinds[static_cast<std::size_t>(kind)];
+}
 
 struct EvidenceSource {
     EvidenceId id;
@@ -22,7 +29,7 @@ struct EvidenceSource {
     std::string path;   ///< of the folder or the file; relative ones are from where the study lies
     AssetId asset;      ///< that it shows; none for the whole plant
     Duration offset{};  ///< what has to be added to a time of the source to have the plant's
-    Instant begins{};   ///< of a video, by its own clock
+    Instant begins{};   ///< of a video, or when the picture was taken; by its own clock
     std::string how;    ///< how the offset was found, in words
 };
 
@@ -45,6 +52,10 @@ std::vector<Frame> framesByTime(const std::vector<std::string>& names, const Zon
 /// The frame that is seen at a moment of the source's clock: the last one not after it. −1 where there is
 /// none yet, or where that one is older than `longest`.
 int frameAt(const std::vector<Frame>& frames, Instant t, Duration longest);
+
+/// How long a frame is taken to show what is: twice the median time to the next, and at least 10 min; a
+/// single one for 12 h.
+Duration stayOf(const std::vector<Frame>& frames);
 
 /// The offset for which a moment of the source is one of the plant.
 inline Duration offsetFor(Instant ofSource, Instant ofPlant) {

@@ -41,5 +41,19 @@ TEST(Evidence, TheFrameSeenIsTheLastOneNotAfterTheMoment) {
     EXPECT_EQ(offsetFor(first, first + 40 * kSecond), 40 * kSecond);
 }
 
+TEST(Evidence, AFrameStaysForTwiceTheUsualSpacing) {
+    const auto every = [](Duration spacing, int n) {
+        std::vector<Frame> frames;
+        for (int i = 0; i < n; ++i) frames.push_back({Instant() + i * spacing, ""});
+        return frames;
+    };
+    EXPECT_EQ(stayOf(every(10 * kSecond, 100)), 10 * kMinute) << "at least";
+    EXPECT_EQ(stayOf(every(kHour, 9)), 2 * kHour);
+    auto gap = every(kHour, 9);
+    gap.push_back({gap.back().time + 10 * kDay, ""});
+    EXPECT_EQ(stayOf(gap), 2 * kHour) << "a gap is not usual";
+    EXPECT_EQ(stayOf(every(kHour, 1)), 12 * kHour);
+}
+
 }  // namespace
 }  // namespace jacinth

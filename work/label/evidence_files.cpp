@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "core/base/text.h"
@@ -25,7 +26,7 @@ fs::path folderOf(const Study& study) {
 nlohmann::json said(const EvidenceSource& s) {
     return {{"name", s.name},
             {"path", s.path},
-            {"kind", s.kind == EvidenceKind::Video ? "video" : "frames"},
+            {"kind", nameOf(s.kind)},
             {"offset", toSeconds(s.offset)},
             {"how", s.how}};
 }
@@ -43,8 +44,31 @@ std::string evidencePathFor(const Study& study, const fs::path& path) {
     return below ? relative.string() : fs::absolute(path).string();
 }
 
+fs::path evidenceFolder(const Study& study, const EvidenceSource& source) {
+    const fs::path path = evidencePath(study, source);
+    return source.kind == EvidenceKind::Frames ? path : path.parent_path();
+}
+
+Status checkEvidence(const Study& study, const EvidenceSource& source) {
+    if (source.kind == EvidenceKind::Frames) {
+        const auto frames = framesOf(study, source);
+        return frames ? Status(Done{}) : Status(frames.error());
+    }
+    const fs::path path = evidencePath(study, source);
+    if (!std::ifstream(path) || fs::is_directory(path)) return Error{path.string() + " cannot be read"};
+    if (source.kind == EvidenceKind::Picture && !isPicture(path))
+        return Error{path.string() + " is not a picture: PNG, JPEG, BMP or WebP"};
+    return Done{};
+}
+
 Result<std::vector<Frame>> framesOf(const Study& study, const EvidenceSource& source) {
     const fs::path folder = evidencePath(study, source);
+    if (source.kind == EvidenceKind::Video)
+        return Error{folder.string() + " is a video, without frames on file"};
+    if (source.kind == EvidenceKind::Picture) {
+        if (const Status good = checkEvidence(study, source); !good) return good.error();
+        return std::vector{Frame{source.begins, folder.filename().string()}};
+    }
     std::error_code trouble;
     std::vector<std::string> names;
     for (fs::directory_iterator at(folder, trouble), end; !trouble && at != end; at.increment(trouble))

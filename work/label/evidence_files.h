@@ -15,9 +15,15 @@ std::filesystem::path evidencePath(const Study& study, const EvidenceSource& sou
 /// As it is kept: relative where it lies in the study's folder or below.
 std::string evidencePathFor(const Study& study, const std::filesystem::path& path);
 
-/// Pictures of the folder whose names tell a time, by time, read in the plant's zone. Fails where the folder
-/// is not there or holds no such picture.
+/// The folder that its frames are in.
+std::filesystem::path evidenceFolder(const Study& study, const EvidenceSource& source);
+
+/// Pictures of the folder whose names tell a time, by time, read in the plant's zone; of a single picture
+/// that one. Fails where the folder or file is not there or holds no such picture, and for a video.
 Result<std::vector<Frame>> framesOf(const Study& study, const EvidenceSource& source);
+
+/// Is there what the source says, as far as it can be told without decoding it?
+Status checkEvidence(const Study& study, const EvidenceSource& source);
 
 /// Adds or, with an id, changes a source. Fails on a name that another source has, and on one without a path.
 Result<EvidenceId> keepEvidence(Study& study, const EvidenceSource& source);

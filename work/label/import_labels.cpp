@@ -221,9 +221,7 @@ class Importer {
                        {"new kinds", result_.newKinds}},
                       [&] {
                           if (!result_.newKinds.empty()) study_.judgement().setLabelBook(book_);
-                          const auto track = study_.tracks().firstOf(track_kind::kLabels);
-                          const TrackId to =
-                              track ? track->id : study_.tracks().put("Labels", track_kind::kLabels);
+                          const TrackId to = labelTrack(study_);
                           for (const Span& s : spans_) study_.tracks().addSpan(to, s);
                       });
         return std::move(result_);

@@ -16,8 +16,6 @@ namespace {
 
 using nlohmann::json;
 
-constexpr const char* kLabels = "Labels";  // the track
-
 Status checkLabel(const LabelBook& book, const Span& label) {
     if (label.end <= label.start) return Error{"a label needs a start and a later end"};
     const std::string kind = factText(label.facts, label_fact::kKind);
@@ -52,7 +50,7 @@ std::string nameOfAsset(const Study& study, AssetId id) {
 /// Those labels, in the order asked for. Fails where one is not there.
 Result<std::vector<Span>> labelsNamed(const Study& study, const std::vector<SpanId>& ids) {
     std::map<SpanId, Span> known;
-    for (Span& s : study.tracks().spansOf(track_kind::kLabels)) known.emplace(s.id, std::move(s));
+    for (Span& s : study.tracks().spansOf(track_kind::kLabels, ids)) known.emplace(s.id, std::move(s));
     std::vector<Span> out;
     for (const SpanId id : ids) {
         const auto found = known.find(id);
@@ -72,11 +70,26 @@ Result<std::vector<SpanId>> put(Study& study, std::vector<Span> spans, const std
     std::vector<SpanId> ids;
     if (spans.empty()) return ids;
     study.change(name, "", detail, [&] {
-        const auto track = study.tracks().firstOf(track_kind::kLabels);
-        const TrackId to = track ? track->id : study.tracks().put(kLabels, track_kind::kLabels);
+        const TrackId to = labelTrack(study);
         for (const Span& s : spans) ids.push_back(study.tracks().addSpan(to, s));
     });
     return ids;
+}
+
+/// The labels as they are now, and the same as they are to be.
+Status changeFrom(Study& study, const std::vector<Span>& before, const std::vector<Span>& labels,
+                  const std::string& name) {
+    const LabelBook book = study.judgement().labelBook();
+    json changes = json::array();
+    for (std::size_t i = 0; i < labels.size(); ++i) {
+        if (const Status good = checkLabel(book, labels[i]); !good) return good;
+        changes.push_back({{"before", said(study, before[i])}, {"after", said(study, labels[i])}});
+    }
+    if (labels.empty()) return Done{};
+    study.change(name, "", {{"labels", changes}}, [&] {
+        for (const Span& s : labels) study.tracks().updateSpan(s);
+    });
+    return Done{};
 }
 
 }  // namespace
@@ -113,6 +126,11 @@ std::vector<Span> labelsOf(const Study& study) {
     return study.tracks().spansOf(track_kind::kLabels);
 }
 
+TrackId labelTrack(Study& study) {
+    const auto track = study.tracks().firstOf(track_kind::kLabels);
+    return track ? track->id : study.tracks().put("Labels", track_kind::kLabels);
+}
+
 Result<SpanId> addLabelled(Study& study, const Span& given, const std::string& kind,
                            const std::string& note) {
     Span span = given;
@@ -142,27 +160,17 @@ Status changeLabels(Study& study, const std::vector<Span>& labels, const std::st
     std::vector<SpanId> ids;
     for (const Span& s : labels) ids.push_back(s.id);
     const auto before = labelsNamed(study, ids);
-    if (!before) return before.error();
-    const LabelBook book = study.judgement().labelBook();
-    json changes = json::array();
-    for (std::size_t i = 0; i < labels.size(); ++i) {
-        if (const Status good = checkLabel(book, labels[i]); !good) return good;
-        changes.push_back({{"before", said(study, (*before)[i])}, {"after", said(study, labels[i])}});
-    }
-    if (labels.empty()) return Done{};
-    study.change(name, "", {{"labels", changes}}, [&] {
-        for (const Span& s : labels) study.tracks().updateSpan(s);
-    });
-    return Done{};
+    return before ? changeFrom(study, *before, labels, name) : Status(before.error());
 }
 
 Status nameLabels(Study& study, const std::vector<SpanId>& ids, const std::string& kind) {
-    auto labels = labelsNamed(study, ids);
-    if (!labels) return labels.error();
-    for (Span& s : *labels) s.facts[label_fact::kKind] = kind;
-    return changeLabels(
-        study, *labels,
-        labels->size() == 1 ? "name label " + kind : fmt::format("name {} labels {}", labels->size(), kind));
+    const auto before = labelsNamed(study, ids);
+    if (!before) return before.error();
+    std::vector<Span> named = *before;
+    for (Span& s : named) s.facts[label_fact::kKind] = kind;
+    return changeFrom(
+        study, *before, named,
+        named.size() == 1 ? "name label " + kind : fmt::format("name {} labels {}", named.size(), kind));
 }
 
 Status removeLabels(Study& study, const std::vector<SpanId>& ids) {
@@ -184,11 +192,10 @@ Result<SpanId> splitLabel(Study& study, SpanId id, Instant at) {
     Span first = labels->front(), second = labels->front();
     if (at <= first.start || at >= first.end) return Error{"the cut has to lie within the mark"};
     first.end = second.start = at;
-    const auto track = study.tracks().firstOf(track_kind::kLabels);
     SpanId made;
     study.change("split label", "", {{"label", said(study, labels->front())}, {"at", toIso(at)}}, [&] {
         study.tracks().updateSpan(first);
-        made = study.tracks().addSpan(track->id, second);
+        made = study.tracks().addSpan(labelTrack(study), second);
     });
     return made;
 }

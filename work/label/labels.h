@@ -26,6 +26,8 @@ std::vector<TagId> tagsOf(const Span& label);
 void setTags(Span& label, const std::vector<TagId>& tags);
 
 std::vector<Span> labelsOf(const Study& study);  ///< of all tracks of labels, by start
+/// Where labels are put: the first track of labels, made where there is none. Within Study::change.
+TrackId labelTrack(Study& study);
 
 /// A mark of a kind of the label book, on the track “Labels”; the id. An empty kind: not named yet. Fails on
 /// a kind that is not in the book, a certainty that is none, and a mark without length.

@@ -56,12 +56,14 @@ LabelOverview overviewOf(const Study& study,
     LabelOverview out;
     std::map<AssetId, std::vector<Span>> labels;
     for (Span& s : labelsOf(study)) {
-        for (const auto& [to, name] :
-             {std::pair(&out.byKind, label_fact::kKind), std::pair(&out.byWho, label_fact::kBy)}) {
-            auto& [count, length] = (*to)[factText(s.facts, name)];
-            ++count;
-            length += s.end - s.start;
-        }
+        const auto count = [&](MarkCounts& in, const std::string& value) {
+            MarkCount& c = in[value];
+            ++c.marks;
+            c.length += s.end - s.start;
+        };
+        count(out.byKind, factText(s.facts, label_fact::kKind));
+        count(out.byWho, factText(s.facts, label_fact::kBy));
+        for (const auto& [name, value] : ownFacts(s)) count(out.byFact[name], factText(value));
         labels[s.asset].push_back(std::move(s));
     }
     for (const AssetId asset : assetsWithTags(study)) {

@@ -20,13 +20,21 @@ struct LabelledStretch {
     std::string name;  ///< of a run: its number
 };
 
+/// How many marks, and how long together.
+struct MarkCount {
+    int marks = 0;
+    Duration length{};
+};
+using MarkCounts = std::map<std::string, MarkCount>;
+
 struct LabelOverview {
     struct Row {
         AssetId asset;
         std::vector<LabelledStretch> stretches;  ///< by time
     };
     std::vector<Row> rows;  ///< assets with tags, in the catalog's order
-    std::map<std::string, std::pair<int, Duration>> byKind, byWho;  ///< how many marks, and how long together
+    MarkCounts byKind, byWho;
+    std::map<std::string, MarkCounts> byFact;  ///< for each fact that the site gave marks, by its value
 };
 
 /// By week: from midnight of the plant's Mondays; the first and the last are as long as the record reaches.

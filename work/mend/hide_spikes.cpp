@@ -46,4 +46,16 @@ Result<Fix> hidingFix(TagId tag, const std::vector<Spike>& spikes) {
     return out;
 }
 
+std::vector<Span> spansOver(const Study& study, const Tag& tag, const std::vector<TimeRange>& parts) {
+    const Duration reach = std::max<Duration>(10 * tag.spacing, kMinute);
+    std::vector<Span> out;
+    for (const TimeRange& part : parts) {
+        const Series near = study.read(tag, {part.to, part.to + reach}, Which::AsLogged);
+        const auto next = std::upper_bound(near.times.begin(), near.times.end(), part.to);
+        const Instant end = next == near.times.end() ? part.to + std::max(tag.spacing, kSecond) : *next;
+        out.push_back({{}, tag.asset, tag.id, part.from, end, {}});
+    }
+    return out;
+}
+
 }  // namespace jacinth

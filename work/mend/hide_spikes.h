@@ -16,4 +16,7 @@ Result<std::vector<Spike>> spikesOf(const Study& study, const Tag& tag, TimeRang
 /// none.
 Result<Fix> hidingFix(TagId tag, const std::vector<Spike>& spikes);
 
+/// For labels, which have a length: each part, from its first sample to the one after its last.
+std::vector<Span> spansOver(const Study& study, const Tag& tag, const std::vector<TimeRange>& parts);
+
 }  // namespace jacinth

@@ -14,7 +14,7 @@
 namespace jacinth::app {
 
 VideoFile::VideoFile(const Study& study, const EvidenceSource& source)
-    : path_(evidencePath(study, source).string()), begins_(source.begins) {
+    : path_(evidencePath(study, source).string()), begins_(source.begins), patience_(new QTimer(this)) {
     const QString path = QString::fromStdString(path_);
     if (!QFileInfo(path).isReadable())
         trouble_ = path + " cannot be read.";
@@ -27,7 +27,7 @@ VideoFile::VideoFile(const Study& study, const EvidenceSource& source)
 namespace {
 
 constexpr Duration kFrame = kSecond / 25;  // where the file does not say how many there are a second
-constexpr qint64 kPatienceMs = 700;        // a decoder that gave nothing in that time is asked again
+constexpr int kPatienceMs = 700;           // a decoder that gave nothing in that time is asked again
 
 Duration milliseconds(qint64 ms) {
     return std::chrono::milliseconds(ms);
@@ -36,6 +36,8 @@ Duration milliseconds(qint64 ms) {
 }  // namespace
 
 void VideoFile::open() {
+    patience_->setSingleShot(true);
+    connect(patience_, &QTimer::timeout, this, &VideoFile::seekPending);
     player_ = new QMediaPlayer(this);
     if (!player_->isAvailable())
         return fail("Videos cannot be shown: Qt Multimedia finds nothing on this machine to decode them.");
@@ -47,7 +49,7 @@ void VideoFile::open() {
     });
     connect(player_, &QMediaPlayer::durationChanged, this, [this](qint64 ms) {
         length_ = milliseconds(ms);
-        if (pending_) seek(*std::exchange(pending_, {}));
+        seekPending();
         emit shown();
     });
     player_->setSource(QUrl::fromLocalFile(QString::fromStdString(path_)));
@@ -79,8 +81,7 @@ void VideoFile::showAt(std::optional<Instant> t) {
         return;
     }
     const Duration at = *t - begins_;
-    const bool waiting = asked_ && sinceAsked_.elapsed() < kPatienceMs;
-    if (length_ == Duration::zero() || waiting)
+    if (length_ == Duration::zero() || patience_->isActive())
         pending_ = at;
     else if (time_ != begins_ + at)
         seek(at);
@@ -89,17 +90,30 @@ void VideoFile::showAt(std::optional<Instant> t) {
 void VideoFile::seek(Duration at) {
     if (length_ > Duration::zero() && at >= length_) return;
     asked_ = at;
-    sinceAsked_.start();
+    // Asked for the place where it stands a player gives no picture.
+    if (decodedAt_ == at) return showDecoded();
+    patience_->start(kPatienceMs);
     player_->setPosition(std::chrono::floor<std::chrono::milliseconds>(at).count());
+}
+
+void VideoFile::seekPending() {
+    if (pending_) seek(*std::exchange(pending_, {}));
 }
 
 void VideoFile::take(const QVideoFrame& frame) {
     if (!asked_ || !frame.isValid()) return;
     const QImage image = frame.toImage();
     if (image.isNull()) return;
-    picture_ = QPixmap::fromImage(image);
+    patience_->stop();
+    decodedAt_ = asked_;
+    decoded_ = QPixmap::fromImage(image);
+    showDecoded();
+    seekPending();
+}
+
+void VideoFile::showDecoded() {
+    picture_ = decoded_;
     time_ = begins_ + *std::exchange(asked_, {});
-    if (pending_) seek(*std::exchange(pending_, {}));
     emit shown();
 }
 

@@ -1,7 +1,7 @@
 // A video file as evidence, shown by Qt Multimedia where Jacinth was built with it.
 #pragma once
 
-#include <QElapsedTimer>
+#include <QTimer>
 
 #include "app/label/picture_source.h"
 
@@ -27,6 +27,8 @@ class VideoFile : public PictureSource {
   private:
     void open();
     void seek(Duration at);
+    void seekPending();
+    void showDecoded();
     void take(const QVideoFrame& frame);
     void fail(const QString& why);
     void clear();
@@ -36,7 +38,9 @@ class VideoFile : public PictureSource {
     std::optional<Instant> time_;      ///< of the picture that is shown
     std::optional<Duration> asked_;    ///< sought, no picture yet
     std::optional<Duration> pending_;  ///< to be sought once that picture is there
-    QElapsedTimer sinceAsked_;
+    QTimer* patience_;                 ///< runs while a picture is waited for
+    std::optional<Duration> decodedAt_;
+    QPixmap decoded_;  ///< the last picture that came
     QMediaPlayer* player_ = nullptr;
 };
 

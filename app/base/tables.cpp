@@ -219,6 +219,7 @@ QTableView* makePlainTable(QAbstractItemModel* model, const QString& name, const
     table->verticalHeader()->setDefaultSectionSize(21);
     table->horizontalHeader()->setHighlightSections(false);
     table->horizontalHeader()->setFixedHeight(22);
+    table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
     table->setTabKeyNavigation(false);
     for (std::size_t i = 0; i < widths.size(); ++i) {

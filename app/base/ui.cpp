@@ -102,6 +102,17 @@ void addRow(QVBoxLayout* to, const QString& words, QWidget* field) {
     to->addLayout(row);
 }
 
+void alignRowLabels(const QWidget* on) {
+    QList<QLabel*> labels = on->findChildren<QLabel*>();
+    erase_if(labels, [](const QLabel* label) { return !label->buddy(); });
+    int widest = 0;
+    for (const QLabel* label : labels) widest = std::max(widest, label->sizeHint().width());
+    for (QLabel* label : labels) {
+        setRole(label, "second");
+        label->setMinimumWidth(widest);
+    }
+}
+
 void showFigures(QLabel* label, const std::vector<std::pair<QString, QString>>& figures,
                  const QString& below) {
     QString text = "<table width='100%'>";

@@ -24,6 +24,8 @@ QWidget* makeRule();
 QWidget* makeScrolled(QWidget* inside);
 /// A row of a form: words on the left, the field on the right.
 void addRow(QVBoxLayout* to, const QString& words, QWidget* field);
+/// The fields of all rows on a widget begin at one line, behind the longest of their words.
+void alignRowLabels(const QWidget* on);
 /// Several short fields in one row, with words after each; words on the left as wide as `least`.
 QWidget* makeFields(const QString& words, std::initializer_list<std::pair<QString, QWidget*>> fields,
                     int least = 104);

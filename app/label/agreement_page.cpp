@@ -104,7 +104,8 @@ void AgreementPage::fillKinds() {
     kind_->clear();
     kind_->addItem(kNothing);
     for (const LabelKind& k : session_.study().judgement().labelBook())
-        kind_->addItem(swatchIcon(QColor(QString::fromStdString(k.colour))), QString::fromStdString(k.name));
+        kind_->addItem(swatchIcon(onGround(session_.theme(), QString::fromStdString(k.colour))),
+                       QString::fromStdString(k.name));
     kind_->setCurrentIndex(std::max(0, kind_->findText(before)));
 }
 

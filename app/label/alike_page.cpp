@@ -141,7 +141,8 @@ void AlikePage::fillKinds() {
     const QString before = kind_->currentText();
     kind_->clear();
     for (const LabelKind& k : session_.study().judgement().labelBook())
-        kind_->addItem(swatchIcon(QColor(QString::fromStdString(k.colour))), QString::fromStdString(k.name));
+        kind_->addItem(swatchIcon(onGround(session_.theme(), QString::fromStdString(k.colour))),
+                       QString::fromStdString(k.name));
     if (const int at = kind_->findText(before); at >= 0) kind_->setCurrentIndex(at);
 }
 

@@ -61,9 +61,11 @@ void EvidencePanel::build() {
         "second");
     empty_->setWordWrap(true);
     column->addWidget(empty_);
-    pictures_ = new QVBoxLayout;
+    auto* inside = new QWidget;
+    pictures_ = new QVBoxLayout(inside);
+    pictures_->setContentsMargins(0, 0, 0, 0);
     pictures_->setSpacing(8);
-    column->addLayout(pictures_, 1);
+    column->addWidget(makeScrolled(inside), 1);
     auto* row = new QHBoxLayout;
     row->setSpacing(4);
     auto* back = makeButton("◂", "evidenceBack");

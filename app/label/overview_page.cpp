@@ -45,7 +45,8 @@ void OverviewPage::build() {
     by_ = makeChoice("overviewBy", "Columns", {"weeks", "runs"});
     addRow(side_, "Columns", by_);
     auto* legend = makeLabel(
-        "A number counts marks; the ground is as dark as much of the time is labelled; a bar below says that "
+        "A number counts marks; the stronger its ground, the more of the time is labelled; a bar below says "
+        "that "
         "some are unsure or not named yet. A click goes there.",
         "second");
     legend->setWordWrap(true);
@@ -53,17 +54,17 @@ void OverviewPage::build() {
     side_->addWidget(makeRule());
     side_->addWidget(makeLabel("By kind", "section"));
     kindModel_ = new RowsModel({"kind", "marks", "time"}, this);
-    kinds_ = makeTable(kindModel_, "overviewKinds", {0, 46, 78});
+    kinds_ = makeTable(kindModel_, "overviewKinds", {0, 46, 94});
     side_->addWidget(kinds_);
     side_->addWidget(makeLabel("By whom", "section"));
     whoModel_ = new RowsModel({"who", "marks", "time"}, this);
-    people_ = makeTable(whoModel_, "overviewPeople", {0, 46, 78});
+    people_ = makeTable(whoModel_, "overviewPeople", {0, 46, 94});
     side_->addWidget(people_);
     side_->addWidget(makeLabel("By fact", "section"));
     fact_ = makeChoice("overviewFact", "Fact of the marks", {});
     side_->addWidget(fact_);
     factModel_ = new RowsModel({"value", "marks", "time"}, this);
-    facts_ = makeTable(factModel_, "overviewFacts", {0, 46, 78});
+    facts_ = makeTable(factModel_, "overviewFacts", {0, 46, 94});
     side_->addWidget(facts_);
     side_->addStretch();
 }

@@ -27,7 +27,8 @@ VideoFile::VideoFile(const Study& study, const EvidenceSource& source)
 namespace {
 
 constexpr Duration kFrame = kSecond / 25;  // where the file does not say how many there are a second
-constexpr int kPatienceMs = 700;           // a decoder that gave nothing in that time is asked again
+constexpr int kMostTries = 4;
+constexpr int kPatienceMs = 700;  // a decoder that gave nothing in that time is asked again
 
 Duration milliseconds(qint64 ms) {
     return std::chrono::milliseconds(ms);
@@ -37,7 +38,10 @@ Duration milliseconds(qint64 ms) {
 
 void VideoFile::open() {
     patience_->setSingleShot(true);
-    connect(patience_, &QTimer::timeout, this, &VideoFile::seekPending);
+    connect(patience_, &QTimer::timeout, this, [this] {
+        if (!pending_ && ++tries_ < kMostTries) pending_ = asked_;
+        seekPending();
+    });
     player_ = new QMediaPlayer(this);
     if (!player_->isAvailable())
         return fail("Videos cannot be shown: Qt Multimedia finds nothing on this machine to decode them.");
@@ -49,8 +53,11 @@ void VideoFile::open() {
     });
     connect(player_, &QMediaPlayer::durationChanged, this, [this](qint64 ms) {
         length_ = milliseconds(ms);
-        seekPending();
         emit shown();
+    });
+    connect(player_, &QMediaPlayer::mediaStatusChanged, this, [this](QMediaPlayer::MediaStatus status) {
+        ready_ = ready_ || status == QMediaPlayer::LoadedMedia || status == QMediaPlayer::BufferedMedia;
+        if (ready_) seekPending();
     });
     player_->setSource(QUrl::fromLocalFile(QString::fromStdString(path_)));
     player_->pause();
@@ -81,7 +88,8 @@ void VideoFile::showAt(std::optional<Instant> t) {
         return;
     }
     const Duration at = *t - begins_;
-    if (length_ == Duration::zero() || patience_->isActive())
+    tries_ = 0;
+    if (!ready_ || patience_->isActive())
         pending_ = at;
     else if (time_ != begins_ + at)
         seek(at);

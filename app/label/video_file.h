@@ -34,10 +34,12 @@ class VideoFile : public PictureSource {
     void clear();
     std::string path_;
     Instant begins_;
+    bool ready_ = false;               ///< to be asked for pictures
     Duration length_{};                ///< zero: not known yet
     std::optional<Instant> time_;      ///< of the picture that is shown
     std::optional<Duration> asked_;    ///< sought, no picture yet
     std::optional<Duration> pending_;  ///< to be sought once that picture is there
+    int tries_ = 0;                    ///< for the picture that is waited for
     QTimer* patience_;                 ///< runs while a picture is waited for
     std::optional<Duration> decodedAt_;
     QPixmap decoded_;  ///< the last picture that came

@@ -51,6 +51,7 @@ void CutOutDialog::build() {
     said_->setObjectName("cutSaid");
     said_->setWordWrap(true);
     column->addWidget(said_);
+    alignRowLabels(this);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
     auto* write = makeButton("Cut out", "cutWrite", true);
     buttons->addButton(write, QDialogButtonBox::ActionRole);

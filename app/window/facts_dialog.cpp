@@ -131,7 +131,7 @@ QWidget* FactsDialog::buildKinds() {
 void FactsDialog::fill() {
     trouble_->clear();
     model_->show(static_cast<FactsOf>(of_->currentIndex()));
-    table_->setColumnWidth(0, 210);
+    table_->setColumnWidth(0, 240);
 }
 
 void FactsDialog::fillKinds() {

@@ -107,7 +107,16 @@ void LabelImportDialog::fillKinds() {
                            box);
         kindOf_[theirs] = box;
     }
-    said_->setText(QString("%1 labels in the file").arg(look->labels));
+    alignRowLabels(this);
+    QStringList missing;
+    for (const char* needed : {"asset", "start", "end"})
+        if (const auto box = columnOf_.find(needed);
+            box != columnOf_.end() && box->second->currentIndex() == 0)
+            missing << needed;
+    take_->setEnabled(missing.isEmpty());
+    said_->setText(
+        QString("%1 labels in the file.").arg(look->labels) +
+        (missing.isEmpty() ? QString() : " Say in which column it has: " + missing.join(", ") + "."));
 }
 
 void LabelImportDialog::take() {

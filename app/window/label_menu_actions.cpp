@@ -27,7 +27,7 @@ void MainWindow::buildLabelMenu() {
     connect(names, &QMenu::aboutToShow, this, [this, names] {
         names->clear();
         for (const LabelKind& k : session_->study().judgement().labelBook())
-            names->addAction(swatchIcon(QColor(QString::fromStdString(k.colour))),
+            names->addAction(swatchIcon(onGround(session_->theme(), QString::fromStdString(k.colour))),
                              QString::fromStdString(k.name).replace("&", "&&"), this, [this, name = k.name] {
                                  turnTo(BenchId::Label);
                                  label()->marks()->name(name);

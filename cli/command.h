@@ -89,5 +89,6 @@ void addCauseCommands(CLI::App& app);      // causes
 void addRelationCommands(CLI::App& app);   // relation
 void addTrustCommands(CLI::App& app);      // trust
 void addJudgementCommands(CLI::App& app);  // prove, report
+void addSearchCommands(CLI::App& app);     // search
 
 }  // namespace jacinth::cli

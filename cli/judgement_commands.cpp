@@ -3,12 +3,11 @@
 
 #include <iostream>
 
-#include "cli/command.h"
+#include "cli/prove_options.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "store/write_file.h"
 #include "work/mend/mending.h"
-#include "work/prove/proving.h"
 #include "work/report/report.h"
 
 namespace jacinth::cli {
@@ -56,32 +55,25 @@ json proofJson(const Study& study, const Proof& p) {
 
 void addProve(CLI::App& app) {
     auto* command = app.add_subcommand("prove", "Would a rule have warned of the failures there were?");
-    struct Options {
-        ProveRequest request;
-        std::string keep;
-    };
-    auto o = std::make_shared<Options>();
+    auto keep = std::make_shared<std::string>();
     auto common = addCommon(*command, {false, true, true});
-    command->add_option("--rule", o->request.rule, "A condition in the expression language")->required();
-    command->add_option("--failures", o->request.failuresTrack,
-                        "Track of failures; all of them where not given");
-    addDuration(*command, "--most", o->request.spec.most, "Longest useful warning (48h)");
-    addDuration(*command, "--least", o->request.spec.least, "Shortest useful warning (12h)");
-    addDuration(*command, "--join", o->request.spec.join, "Alarms closer than this are one (6h)");
-    command->add_option("--mask", o->request.masks,
-                        "Tracks whose time does not count; stops where not given");
-    command->add_option("--keep", o->keep, "Keep the rule in the study under this name");
-    command->callback([o, common] {
-        const auto study = common->open(o->keep.empty());
-        o->request.asset = common->asset;
-        o->request.which = common->which();
-        for (const std::string& warning :
-             orRefuse(compileForFleet(*study, o->request.rule, common->asset)).warnings())
+    auto options = addProveOptions(*command);
+    command->add_option("--keep", *keep, "Keep the rule in the study under this name");
+    command->callback([options, keep, common] {
+        const auto study = common->open(keep->empty());
+        const ProveRequest request = options->request(*study, *common);
+        const std::string text = orRefuse(withSettings(request.rule, request.settings));
+        for (const std::string& warning : orRefuse(compileForFleet(*study, text, common->asset)).warnings())
             std::cerr << "jacinth-cli: " << warning << "\n";
-        const Proof proof = orRefuse(proveRule(*study, o->request));
-        if (!o->keep.empty()) keepRule(*study, {o->keep, o->request.rule, o->request.spec});
-        if (common->asJson) return printJson(proofJson(*study, proof));
-        std::cout << proofText(*study, proof);
+        const Proof proof = orRefuse(proveRule(*study, request));
+        if (!keep->empty()) keepRule(*study, {*keep, text, request.spec});
+        if (!common->asJson) {
+            std::cout << proofText(*study, proof);
+            return;
+        }
+        json out = proofJson(*study, proof);
+        if (options->hasCosts()) out["cost"] = costOf(proof, options->costs());
+        printJson(out);
     });
 }
 

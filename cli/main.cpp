@@ -155,6 +155,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addTrustCommands(app);
     jacinth::cli::addRelationCommands(app);
     jacinth::cli::addJudgementCommands(app);
+    jacinth::cli::addSearchCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {
         app.parse(argc, argv);

@@ -36,6 +36,11 @@ using Value = std::variant<Signal, Condition>;
 Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange range,
                        const Progress& progress = {});
 
+/// The same for several expressions about one asset, one after the other, each handed over as it is there.
+/// What appears in several of them is read and computed once, and kept until the end.
+Status evaluateEach(const std::vector<Expression>& expressions, Inputs& inputs, TimeRange range,
+                    const std::function<void(std::size_t, Value)>& take, const Progress& progress = {});
+
 /// A span fact, a figure over the span, or a condition on them. Durations are in seconds.
 using SpanValue = std::variant<double, Truth, std::string>;
 

@@ -7,34 +7,15 @@ namespace {
 
 constexpr double kMonthHours = 365.25 / 12 * 24;
 
-bool warnsOf(const TimeRange& alarm, Instant failure, const ProveSpec& spec) {
-    return alarm.from <= failure - spec.least && alarm.to > failure - spec.most;
-}
-
-Verdict judge(const TimeRange& alarm, const AssetCase& a, const ProveSpec& spec) {
-    for (const Instant t : a.failures)
-        if (warnsOf(alarm, t, spec)) return Verdict::True;
-    for (const Instant t : a.failures)
-        if (alarm.from > t - spec.least && alarm.from <= t) return Verdict::Late;
-    if (alarm.from > a.recordEnd - spec.most) return Verdict::Open;
-    return Verdict::False;
-}
-
 FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vector<TimeRange>& alarms,
                             const std::vector<TimeRange>& holes, const ProveSpec& spec) {
-    FailureVerdict out{a.asset, failure, true, false, {}, {}};
-    const TimeRange useful{failure - spec.most, failure - spec.least};
-    const Duration covered = totalLength(intersect(a.covered, {useful}));
-    if (covered * 2 < useful.length())
-        out.reason = "no data";
-    else if (useful.length() > Duration::zero() && subtract({useful}, holes).empty())
-        out.reason = "masked";
+    FailureVerdict out{a.asset, failure, true, false, {}, untestableReason(failure, a.covered, holes, spec)};
     out.testable = out.reason.empty();
     if (!out.testable) return out;
     for (const TimeRange& alarm : alarms)
         if (warnsOf(alarm, failure, spec)) {
             out.caught = true;
-            out.warning = failure - std::max(alarm.from, useful.from);
+            out.warning = failure - std::max(alarm.from, failure - spec.most);
             break;
         }
     return out;
@@ -42,10 +23,11 @@ FailureVerdict judgeFailure(Instant failure, const AssetCase& a, const std::vect
 
 void addAsset(Proof& out, const AssetCase& a, const ProveSpec& spec) {
     const std::vector<TimeRange> holes = joined(a.notCounted);
-    const std::vector<TimeRange> alarms = joined(subtract(joined(a.alarms), holes), spec.join);
+    const std::vector<TimeRange> alarms = alarmsThatCount(a.alarms, holes, spec);
     for (const Instant failure : a.failures)
         out.failures.push_back(judgeFailure(failure, a, alarms, holes, spec));
-    for (const TimeRange& alarm : alarms) out.alarms.push_back({a.asset, alarm, judge(alarm, a, spec)});
+    for (const TimeRange& alarm : alarms)
+        out.alarms.push_back({a.asset, alarm, judgeAlarm(alarm, a.failures, a.recordEnd, spec)});
     for (const TimeRange& alarm : joined(a.alarms, spec.join))
         if (subtract({alarm}, holes).empty()) out.alarms.push_back({a.asset, alarm, Verdict::Masked});
     out.countingTime += totalLength(subtract(a.covered, holes));
@@ -81,8 +63,7 @@ void count(Proof& out) {
         }
     out.catchRate = wilson(out.caught, out.caught + out.missed);
     out.cameTrueShare = wilson(out.cameTrue, out.cameTrue + out.falseAlarms);
-    const double months = toHours(out.countingTime) / kMonthHours;
-    out.falsePerAssetMonth = months > 0 ? out.falseAlarms / months : 0;
+    out.falsePerAssetMonth = perMonth(out.falseAlarms, out.countingTime);
     out.medianWarningHours = median(std::move(warnings));
 }
 
@@ -102,6 +83,42 @@ const char* verdictName(Verdict verdict) {
             return "masked";
     }
     return "";
+}
+
+bool warnsOf(const TimeRange& alarm, Instant failure, const ProveSpec& spec) {
+    return alarm.from <= failure - spec.least && alarm.to > failure - spec.most;
+}
+
+Verdict judgeAlarm(const TimeRange& alarm, const std::vector<Instant>& failures, Instant recordEnd,
+                   const ProveSpec& spec) {
+    for (const Instant t : failures)
+        if (warnsOf(alarm, t, spec)) return Verdict::True;
+    for (const Instant t : failures)
+        if (alarm.from > t - spec.least && alarm.from <= t) return Verdict::Late;
+    return alarm.from > recordEnd - spec.most ? Verdict::Open : Verdict::False;
+}
+
+std::vector<TimeRange> alarmsThatCount(std::vector<TimeRange> alarms, const std::vector<TimeRange>& holes,
+                                       const ProveSpec& spec) {
+    return joined(subtract(joined(std::move(alarms)), holes), spec.join);
+}
+
+std::string untestableReason(Instant failure, const std::vector<TimeRange>& covered,
+                             const std::vector<TimeRange>& holes, const ProveSpec& spec) {
+    const TimeRange useful{failure - spec.most, failure - spec.least};
+    const std::vector<TimeRange> withData = intersect(covered, {useful});
+    if (totalLength(withData) * 2 < useful.length()) return "no data";
+    const bool masked = useful.length() > Duration::zero() && subtract(withData, holes).empty();
+    return masked ? "masked" : "";
+}
+
+double perMonth(int count, Duration time) {
+    const double months = toHours(time) / kMonthHours;
+    return months > 0 ? count / months : 0;
+}
+
+double costOf(const Proof& proof, const Costs& costs) {
+    return proof.missed * costs.missed + proof.falseAlarms * costs.falseAlarm + proof.caught * costs.caught;
 }
 
 Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,

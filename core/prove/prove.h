@@ -64,9 +64,32 @@ struct UncoveredFailure {
     std::string reason;
 };
 
+/// What each costs; a failure that was caught costs its repair.
+struct Costs {
+    double missed = 1, falseAlarm = 0, caught = 0;
+};
+/// missed · c1 + false alarms · c2 + caught · c3.
+double costOf(const Proof& proof, const Costs& costs);
+
 /// Parts of alarms in time that does not count are cut away first; what is left is joined, then judged.
 /// Every failure of `assets` and every one of `uncovered` has its verdict.
 Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,
             const std::vector<UncoveredFailure>& uncovered = {});
+
+// The parts that prove() is made of, for who judges the same alarms many times.
+
+/// Less the time that does not count, then joined; by time.
+std::vector<TimeRange> alarmsThatCount(std::vector<TimeRange> alarms, const std::vector<TimeRange>& holes,
+                                       const ProveSpec& spec);
+/// Is an alarm true at some moment at which it warns of the failure?
+bool warnsOf(const TimeRange& alarm, Instant failure, const ProveSpec& spec);
+/// Of an alarm that counts.
+Verdict judgeAlarm(const TimeRange& alarm, const std::vector<Instant>& failures, Instant recordEnd,
+                   const ProveSpec& spec);
+/// Why a failure cannot be tested; empty where it can. Both ranges joined.
+std::string untestableReason(Instant failure, const std::vector<TimeRange>& covered,
+                             const std::vector<TimeRange>& holes, const ProveSpec& spec);
+/// A month is 365.25 / 12 days.
+double perMonth(int count, Duration time);
 
 }  // namespace jacinth

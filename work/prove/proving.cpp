@@ -23,23 +23,20 @@ std::vector<TimeRange> outages(const std::vector<Instant>& failures, const std::
     return out;
 }
 
-Result<std::vector<Span>> spansOfTracks(const Study& study, const std::vector<std::string>& names,
-                                        const char* otherwise) {
-    if (names.empty()) return study.tracks().spansOf(otherwise);
-    std::vector<Span> out;
-    for (const std::string& name : names) {
-        const auto track = study.tracks().named(name);
-        if (!track) {
-            std::vector<std::string> known;
-            for (const Track& t : study.tracks().all()) known.push_back(t.name);
-            const std::string near = nearestName(name, known);
-            return Error{fmt::format("`{}` is not a track of this study{}", name,
-                                     near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
-        }
-        const auto spans = study.tracks().spans(track->id);
-        out.insert(out.end(), spans.begin(), spans.end());
-    }
-    return out;
+Result<Track> trackNamed(const Study& study, const std::string& name) {
+    if (const auto track = study.tracks().named(name)) return *track;
+    std::vector<std::string> known;
+    for (const Track& t : study.tracks().all()) known.push_back(t.name);
+    const std::string near = nearestName(name, known);
+    return Error{fmt::format("`{}` is not a track of this study{}", name,
+                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+}
+
+Result<std::vector<Span>> failuresOf(const Study& study, const std::string& track) {
+    if (track.empty()) return study.tracks().spansOf(track_kind::kFailures);
+    const auto found = trackNamed(study, track);
+    if (!found) return found.error();
+    return study.tracks().spans(found->id);
 }
 
 /// Why the rule does not cover an asset.
@@ -65,42 +62,92 @@ Result<RuleOnAsset> evaluateRule(ExpressionOverTime& evaluator, TimeRange record
 
 }  // namespace
 
-Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress) {
-    if (request.spec.least > request.spec.most) return Error{"the least warning is longer than the most"};
-    const auto fleet = compileForFleet(study, request.rule, request.asset);
+namespace {
+
+/// Where a condition is true, on the assets that it can be about.
+Status addMaskWhere(Study& study, const std::string& condition, Which which, ProveCases& cases,
+                    const Progress& progress) {
+    const auto fleet = compileForFleet(study, condition);
     if (!fleet) return fleet.error();
-    const auto failures = spansOfTracks(
-        study,
-        request.failuresTrack.empty() ? std::vector<std::string>{} : std::vector{request.failuresTrack},
-        track_kind::kFailures);
+    ExpressionOverTime evaluator(study, which);
+    for (AssetCase& c : cases.assets)
+        for (const auto& [asset, expression] : fleet->byAsset) {
+            if (asset.id != c.asset) continue;
+            const auto where = evaluateRule(evaluator, study.record(), asset, expression, progress);
+            if (!where) return where.error();
+            c.notCounted.insert(c.notCounted.end(), where->where.begin(), where->where.end());
+        }
+    return Done{};
+}
+
+void addMask(const std::vector<Span>& spans, ProveCases& cases) {
+    for (AssetCase& c : cases.assets)
+        for (const Span& m : spans)
+            if (m.asset == c.asset) c.notCounted.push_back(m.range());
+}
+
+Status addMasks(Study& study, const ProveRequest& request, ProveCases& cases, const Progress& progress) {
+    if (request.masks.empty()) addMask(study.tracks().spansOf(track_kind::kStops), cases);
+    for (const std::string& mask : request.masks) {
+        const auto track = trackNamed(study, mask);
+        if (track) {
+            addMask(study.tracks().spans(track->id), cases);
+            continue;
+        }
+        // What names no tag and compares nothing is meant as a track.
+        if (mask.find_first_of("@`<>=(") == std::string::npos) return track.error();
+        if (const Status good = addMaskWhere(study, mask, request.which, cases, progress); !good) return good;
+    }
+    return Done{};
+}
+
+}  // namespace
+
+Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const FleetExpression& fleet,
+                            const Progress& progress) {
+    if (request.spec.least > request.spec.most) return Error{"the least warning is longer than the most"};
+    const auto failures = failuresOf(study, request.failuresTrack);
     if (!failures) return failures.error();
-    const auto masks = spansOfTracks(study, request.masks, track_kind::kStops);
-    if (!masks) return masks.error();
-    const std::vector<Span> stops = study.tracks().spansOf(track_kind::kStops);
-    std::vector<UncoveredFailure> uncovered;
+    ProveCases out;
     for (const Span& f : *failures) {
         const Asset* asset = study.catalog().asset(f.asset);
-        const bool covers = std::any_of(fleet->byAsset.begin(), fleet->byAsset.end(),
+        const bool covers = std::any_of(fleet.byAsset.begin(), fleet.byAsset.end(),
                                         [&](const auto& on) { return on.first.id == f.asset; });
         const bool asked = request.asset.empty() || (asset && asset->name == request.asset);
-        if (!covers && asked) uncovered.push_back({f.asset, f.start, reasonFor(*fleet, f.asset)});
+        if (!covers && asked) out.uncovered.push_back({f.asset, f.start, reasonFor(fleet, f.asset)});
     }
-    std::vector<AssetCase> cases;
-    const TimeRange record = study.record();
-    ExpressionOverTime evaluator(study, request.which);
-    for (const auto& [asset, expression] : fleet->byAsset) {
-        const double n = static_cast<double>(cases.size()), all = static_cast<double>(fleet->byAsset.size());
-        auto rule = evaluateRule(evaluator, record, asset, expression, progress.part(n / all, (n + 1) / all));
-        if (!rule) return rule.error();
-        AssetCase c{asset.id, std::move(rule->where), {}, {}, std::move(rule->covered), record.to};
+    const std::vector<Span> stops = study.tracks().spansOf(track_kind::kStops);
+    for (const auto& on : fleet.byAsset) {
+        AssetCase& c = out.assets.emplace_back();
+        c.asset = on.first.id;
+        c.recordEnd = study.record().to;
         for (const Span& f : *failures)
-            if (f.asset == asset.id) c.failures.push_back(f.start);
-        for (const Span& m : *masks)
-            if (m.asset == asset.id) c.notCounted.push_back(m.range());
-        for (const TimeRange& r : outages(c.failures, stops, asset.id)) c.notCounted.push_back(r);
-        cases.push_back(std::move(c));
+            if (f.asset == c.asset) c.failures.push_back(f.start);
+        c.notCounted = outages(c.failures, stops, c.asset);
     }
-    return prove(cases, request.spec, uncovered);
+    if (const Status good = addMasks(study, request, out, progress); !good) return good.error();
+    return out;
+}
+
+Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress) {
+    const auto text = withSettings(request.rule, request.settings);
+    if (!text) return text.error();
+    const auto fleet = compileForFleet(study, *text, request.asset);
+    if (!fleet) return fleet.error();
+    auto cases = casesFor(study, request, *fleet, progress.part(0, 0.1));
+    if (!cases) return cases.error();
+    ExpressionOverTime evaluator(study, request.which);
+    const double all = static_cast<double>(fleet->byAsset.size());
+    for (std::size_t i = 0; i < fleet->byAsset.size(); ++i) {
+        const auto& [asset, expression] = fleet->byAsset[i];
+        const double n = static_cast<double>(i);
+        auto rule = evaluateRule(evaluator, study.record(), asset, expression,
+                                 progress.part(0.1 + 0.9 * n / all, 0.1 + 0.9 * (n + 1) / all));
+        if (!rule) return rule.error();
+        cases->assets[i].alarms = std::move(rule->where);
+        cases->assets[i].covered = std::move(rule->covered);
+    }
+    return prove(cases->assets, request.spec, cases->uncovered);
 }
 
 void keepRule(Study& study, const Rule& rule) {

@@ -1,0 +1,113 @@
+#include "work/prove/searching.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "work/base/study_pool.h"
+
+namespace jacinth {
+namespace {
+
+/// Every setting of the grid, with the numbers that stay.
+Result<std::vector<Settings>> allSettings(const SearchRequest& request) {
+    for (const Vary& v : request.vary)
+        if (request.prove.settings.contains(v.name))
+            return Error{fmt::format("{{{}}} is both given and varied", v.name)};
+    auto grid = gridOf(request.vary);
+    if (!grid) return grid.error();
+    if (grid->empty()) return Error{"say which setting to vary, from where to where"};
+    for (Settings& s : *grid) s.insert(request.prove.settings.begin(), request.prove.settings.end());
+    return grid;
+}
+
+/// The rule with each of the settings, for each asset.
+struct Compiled {
+    FleetExpression fleet;                         ///< of the first
+    std::vector<std::vector<Expression>> byAsset;  ///< then by setting
+};
+
+Result<Compiled> compileAll(const Study& study, const ProveRequest& request,
+                            const std::vector<Settings>& settings) {
+    Compiled out;
+    for (std::size_t s = 0; s < settings.size(); ++s) {
+        const auto text = withSettings(request.rule, settings[s]);
+        if (!text) return text.error();
+        auto fleet = compileForFleet(study, *text, request.asset);
+        if (!fleet) return fleet.error();
+        if (s == 0) out.byAsset.resize(fleet->byAsset.size());
+        for (std::size_t a = 0; a < out.byAsset.size(); ++a) {
+            const Expression& e = fleet->byAsset[a].second;
+            if (e.type != ValueType::Condition)
+                return Error{
+                    fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(e.type)), 1};
+            out.byAsset[a].push_back(e);
+        }
+        if (s == 0) out.fleet = std::move(*fleet);
+    }
+    return out;
+}
+
+/// All settings on one asset.
+Status evaluateOn(StudyPool& pool, const ProveRequest& request, TimeRange record,
+                  const std::vector<Expression>& rules, std::size_t place, SearchCase& out,
+                  const Progress& progress) {
+    Duration lookBack{};
+    for (const Expression& e : rules) lookBack = std::max(lookBack, e.lookBack);
+    AssetCase& asset = out.assets[place];
+    const auto inputs =
+        pool.inputs(asset.asset, {record.from - lookBack, record.to}, request.which,
+                    [&](const StudyInputs& read) { asset.covered = intersect(read.covered(), {record}); });
+    return evaluateEach(
+        rules, *inputs, record,
+        [&](std::size_t s, const Value& value) {
+            out.alarms[s][place] = stretches(std::get<Condition>(value), record);
+        },
+        progress);
+}
+
+}  // namespace
+
+Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress) {
+    const auto settings = allSettings(request);
+    if (!settings) return settings.error();
+    const auto compiled = compileAll(study, request.prove, *settings);
+    if (!compiled) return compiled.error();
+    auto cases = casesFor(study, request.prove, compiled->fleet, progress.part(0, 0.1));
+    if (!cases) return cases.error();
+    SearchCase out{request.vary, std::move(cases->assets), {}, request.prove.spec, request.aim};
+    out.alarms.assign(settings->size(), std::vector<std::vector<TimeRange>>(out.assets.size()));
+    StudyPool pool(study.path());
+    const double all = static_cast<double>(out.assets.size());
+    for (std::size_t a = 0; a < out.assets.size(); ++a) {
+        const double n = static_cast<double>(a);
+        const Status done = evaluateOn(pool, request.prove, study.record(), compiled->byAsset[a], a, out,
+                                       progress.part(0.1 + 0.9 * n / all, 0.1 + 0.9 * (n + 1) / all));
+        if (!done) return done.error();
+    }
+    return out;
+}
+
+Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress) {
+    const auto of = searchCase(study, request, progress.part(0, 0.7));
+    if (!of) return of.error();
+    Searched out;
+    out.settings = *allSettings(request);
+    auto found = search(*of, progress.part(0.7, 0.75));
+    if (!found) return found.error();
+    out.result = std::move(*found);
+    for (const LeaveOut by : request.leaveOut) {
+        auto left = leaveOut(*of, by, progress.part(0.75, 0.85));
+        if (!left) return left.error();
+        out.leftOut.push_back(std::move(*left));
+    }
+    if (request.shuffles <= 0) return out;
+    auto tries = shuffled(*of, out.result.scores[out.result.best], request.shuffles, request.seed,
+                          progress.part(0.85, 1));
+    if (!tries) return tries.error();
+    out.shuffled = *tries;
+    out.verdict = verdictSentence(out.shuffled, out.leftOut.empty() ? LeftOut{} : out.leftOut.front());
+    return out;
+}
+
+}  // namespace jacinth

@@ -1,0 +1,32 @@
+// A search over the settings of a rule, on the failures of a study.
+#pragma once
+
+#include "core/prove/search.h"
+#include "work/prove/proving.h"
+
+namespace jacinth {
+
+struct SearchRequest {
+    ProveRequest prove;  ///< its settings are those that are not varied
+    std::vector<Vary> vary;
+    Aim aim;
+    std::vector<LeaveOut> leaveOut{LeaveOut::Failure};
+    int shuffles = 200;
+    unsigned seed = 1;
+};
+
+struct Searched {
+    std::vector<Settings> settings;  ///< every one that was tried, with those that were not varied
+    SearchResult result;
+    std::vector<LeftOut> leftOut;  ///< as asked for
+    Shuffled shuffled;
+    std::string verdict;  ///< a plain sentence; empty where nothing was shuffled
+};
+
+/// Where the rule is true for every setting: what the settings share is computed once an asset, and each
+/// setting gives exactly what a proof of it alone gives. Fails where the rule has an error with one of the
+/// settings, where a setting has neither number nor range, and where it is stopped.
+Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress = {});
+Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress = {});
+
+}  // namespace jacinth

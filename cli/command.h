@@ -88,7 +88,7 @@ void addSpikeCommands(CLI::App& app);      // spikes, stuck
 void addCauseCommands(CLI::App& app);      // causes
 void addRelationCommands(CLI::App& app);   // relation
 void addTrustCommands(CLI::App& app);      // trust
-void addJudgementCommands(CLI::App& app);  // prove, report
+void addJudgementCommands(CLI::App& app);  // prove, compare, report
 void addSearchCommands(CLI::App& app);     // search
 
 }  // namespace jacinth::cli

@@ -1,4 +1,4 @@
-// prove, report
+// prove, compare, report
 #include <fmt/format.h>
 
 #include <iostream>
@@ -77,6 +77,52 @@ void addProve(CLI::App& app) {
     });
 }
 
+json comparedJson(const Study& study, const std::vector<NamedRule>& rules, const ComparedRules& found) {
+    json out = json::array(), failures = json::array();
+    for (std::size_t i = 0; i < rules.size(); ++i) {
+        json row = proofJson(study, found.proofs[i]);
+        row.erase("failures");
+        row.erase("alarms");
+        row["rule"] = rules[i].name;
+        row["alone"] = found.alone[i];
+        row["both"] = found.both[i];
+        out.push_back(row);
+    }
+    for (const ComparedFailure& f : found.failures) {
+        const Asset* asset = study.catalog().asset(f.asset);
+        json by = json::array(), testable = json::array();
+        for (const std::size_t i : f.caughtBy) by.push_back(rules[i].name);
+        for (const std::size_t i : f.testableBy) testable.push_back(rules[i].name);
+        failures.push_back({{"asset", asset ? json(asset->name) : json()},
+                            {"time", toIso(f.time)},
+                            {"caughtBy", by},
+                            {"testableBy", testable}});
+    }
+    return {{"rules", out}, {"failures", failures}, {"caughtByAny", found.caughtByAny}};
+}
+
+void addCompare(CLI::App& app) {
+    auto* command = app.add_subcommand("compare", "Rules side by side on the same failures");
+    auto common = addCommon(*command, {false, true, true});
+    auto options = addProveOptions(*command, HowManyRules::Several);
+    command->callback([options, common] {
+        const auto study = common->open();
+        const std::vector<NamedRule> rules = options->requests(*study, *common);
+        const ComparedRules found = orRefuse(compareRules(*study, rules, progressOnStderr("proving")));
+        if (common->asJson) return printJson(comparedJson(*study, rules, found));
+        for (std::size_t i = 0; i < rules.size(); ++i) {
+            const Proof& p = found.proofs[i];
+            std::cout << fmt::format(
+                "{}\n    {} of {} caught, {} by it alone; {:.0f} h median warning, {:.2f} false alarms an "
+                "asset-month\n",
+                rules[i].name, p.caught, p.caught + p.missed, found.alone[i], p.medianWarningHours,
+                p.falsePerAssetMonth);
+        }
+        std::cout << fmt::format("Together they caught {} of {} failures on record.\n", found.caughtByAny,
+                                 found.failures.size());
+    });
+}
+
 void addReport(CLI::App& app) {
     auto* command = app.add_subcommand("report", "The report of a study, as HTML");
     auto common = addCommon(*command);
@@ -94,6 +140,7 @@ void addReport(CLI::App& app) {
 
 void addJudgementCommands(CLI::App& app) {
     addProve(app);
+    addCompare(app);
     addReport(app);
 }
 

@@ -33,20 +33,35 @@ std::pair<std::string, double> namedNumber(const std::string& text, const char* 
     return {std::string(trimmed(std::string_view(text).substr(0, at))), *number};
 }
 
-ProveRequest ProveOptions::request(const Study& study, const Common& common) const {
-    ProveRequest out;
-    out.rule = rule;
-    out.spec = spec;
-    if (!name.empty()) {
-        const Rule kept = ruleOrRefuse(study, name);
-        out.rule = kept.text;
-        if (!saysWhen()) out.spec = kept.spec;
+std::vector<NamedRule> ProveOptions::requests(const Study& study, const Common& common) const {
+    ProveRequest terms;
+    terms.spec = spec;
+    terms.failuresTrack = failures;
+    terms.masks = masks;
+    terms.asset = common.asset;
+    terms.which = common.which();
+    std::vector<NamedRule> out;
+    for (const std::string& text : rules) {
+        out.push_back({text, terms});
+        out.back().request.rule = text;
     }
-    out.failuresTrack = failures;
-    out.masks = masks;
-    out.asset = common.asset;
-    out.which = common.which();
-    for (const std::string& one : set) out.settings.insert(namedNumber(one, "--set"));
+    for (const std::string& name : names) {
+        const Rule kept = ruleOrRefuse(study, name);
+        out.push_back({name, terms});
+        out.back().request.rule = kept.text;
+        if (!saysWhen()) out.back().request.spec = kept.spec;
+    }
+    // A number goes to the rules that have that setting; one that none has is left to be refused.
+    for (const std::string& one : set) {
+        const auto setting = namedNumber(one, "--set");
+        const auto has = [&](const NamedRule& r) {
+            const auto known = settingsIn(r.request.rule);
+            return std::find(known.begin(), known.end(), setting.first) != known.end();
+        };
+        const bool any = std::any_of(out.begin(), out.end(), has);
+        for (NamedRule& r : out)
+            if (!any || has(r)) r.request.settings.insert(setting);
+    }
     return out;
 }
 
@@ -66,12 +81,15 @@ Costs ProveOptions::costs() const {
     return out;
 }
 
-std::shared_ptr<ProveOptions> addProveOptions(CLI::App& command) {
+std::shared_ptr<ProveOptions> addProveOptions(CLI::App& command, HowManyRules rules) {
     auto o = std::make_shared<ProveOptions>();
-    auto* which = command.add_option_group("the rule")->require_option(1);
-    which->add_option("--rule", o->rule,
-                      "A condition in the expression language, with {settings} or without");
-    which->add_option("--name", o->name, "A rule of the study");
+    const bool one = rules == HowManyRules::One;
+    auto* which = command.add_option_group("rules");
+    which->require_option(1, one ? 1 : 2);
+    auto* texts = which->add_option("--rule", o->rules,
+                                    "A condition in the expression language, with {settings} or without");
+    auto* names = which->add_option("--name", o->names, "A rule of the study");
+    for (CLI::Option* option : {texts, names}) option->expected(1, one ? 1 : 1000)->allow_extra_args(false);
     command.add_option("--set", o->set, "The number of a setting, like limit=3.2");
     command.add_option("--failures", o->failures, "Track of failures; all of them where not given");
     addDuration(command, "--most", o->spec.most, "Longest useful warning (48h)");

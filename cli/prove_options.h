@@ -5,23 +5,29 @@
 #include <functional>
 
 #include "cli/command.h"
-#include "work/prove/proving.h"
+#include "work/prove/comparing.h"
 
 namespace jacinth::cli {
 
 struct ProveOptions {
-    std::string rule, name, failures;
+    std::vector<std::string> rules, names;
+    std::string failures;
     std::vector<std::string> masks, set, cost;
     ProveSpec spec;
     std::function<bool()> saysWhen;  ///< was one of --most, --least, --join given?
 
-    /// Refuses names that are not there and settings without a number.
-    ProveRequest request(const Study& study, const Common& common) const;
+    /// Every rule that was given, then every one that was named. Refuses names that are not there.
+    std::vector<NamedRule> requests(const Study& study, const Common& common) const;
+    ProveRequest request(const Study& study, const Common& common) const {
+        return requests(study, common).front().request;
+    }
     bool hasCosts() const { return !cost.empty(); }
     Costs costs() const;
 };
 
-std::shared_ptr<ProveOptions> addProveOptions(CLI::App& command);
+/// One rule, or several.
+enum class HowManyRules { One, Several };
+std::shared_ptr<ProveOptions> addProveOptions(CLI::App& command, HowManyRules rules = HowManyRules::One);
 
 /// `limit=3.2`.
 std::pair<std::string, double> namedNumber(const std::string& text, const char* option);

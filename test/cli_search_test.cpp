@@ -83,6 +83,48 @@ TEST_F(CliSearch, CostsAndMasksAndKeptRules) {
     EXPECT_EQ(masked["countingSeconds"], 0);
 }
 
+TEST_F(CliSearch, RulesAreComparedOnTheSameFailures) {
+    const std::vector<std::string> terms{"--most", "144h", "--least", "12h"};
+    const std::string vibration = "@bearing_vibration > {limit} for 30min", heat = "@bearing_temp > 75",
+                      never = "@bearing_vibration > 1000";
+    std::vector<std::string> all{"compare", s,     "--rule", vibration, "--rule", heat,
+                                 "--rule",  never, "--set",  "limit=4", "--json"};
+    all.insert(all.end(), terms.begin(), terms.end());
+    const Said said = run(all);
+    ASSERT_EQ(said.code, 0) << said.err;
+    const json out = said.json();
+    ASSERT_EQ(out["rules"].size(), 3u);
+    EXPECT_EQ(out["rules"][0]["rule"], vibration);
+    EXPECT_EQ(out["failures"].size(), demoTruth()["failures"].size());
+    // Counted again from the failures.
+    std::vector<int> alone(3), caught(3);
+    int any = 0;
+    for (const json& f : out["failures"]) {
+        any += !f["caughtBy"].empty();
+        for (std::size_t i = 0; i < 3; ++i)
+            for (const json& by : f["caughtBy"])
+                if (by == out["rules"][i]["rule"]) {
+                    ++caught[i];
+                    alone[i] += f["caughtBy"].size() == 1;
+                }
+    }
+    EXPECT_EQ(out["caughtByAny"], any);
+    EXPECT_GT(any, 3);
+    for (std::size_t i = 0; i < 3; ++i) {
+        EXPECT_EQ(out["rules"][i]["caught"], caught[i]);
+        EXPECT_EQ(out["rules"][i]["alone"], alone[i]);
+        EXPECT_EQ(out["rules"][i]["both"][i], caught[i]);
+    }
+    EXPECT_EQ(caught[2], 0);
+    // One alone, one with an error, and in words.
+    EXPECT_EQ(run({"compare", s, "--rule", heat}).code, 1);
+    const Said wrong = run({"compare", s, "--rule", heat, "--rule", "@nothing > 1"});
+    EXPECT_EQ(wrong.code, 1);
+    EXPECT_NE(wrong.err.find("@nothing > 1: "), std::string::npos) << wrong.err;
+    EXPECT_NE(run({"compare", s, "--rule", heat, "--rule", never}).out.find("by it alone"),
+              std::string::npos);
+}
+
 TEST_F(CliSearch, WhatCannotBeIsSaid) {
     const auto refused = [&](std::vector<std::string> more, const char* words, int code = 1) {
         std::vector<std::string> all{"search", s};

@@ -17,6 +17,7 @@ void labelThese(Session& session, const std::vector<Span>& spans, const std::str
                        .arg(done->added.size() == 1 ? "label" : "labels",
                             kind.empty() ? "not named yet" : QString::fromStdString(kind));
     if (done->known) said += QString(", %1 stood there already").arg(done->known);
+    if (done->outside) said += QString(", %1 outside the record left out").arg(done->outside);
     if (done->moments) said += QString(", %1 moments without length left out").arg(done->moments);
     emit session.notified(said);
 }

@@ -30,6 +30,7 @@ std::vector<std::string> whoLabelled(const Study& study) {
 Result<Agreement> agreementBetween(const Study& study, const std::string& one, const std::string& two,
                                    AssetId asset, TimeRange range) {
     const std::vector<std::string> known = whoLabelled(study);
+    if (one == two) return Error{fmt::format("{} agrees with {}: say two people", one, two)};
     for (const std::string& who : {one, two})
         if (std::find(known.begin(), known.end(), who) == known.end())
             return Error{known.empty() ? std::string("nobody has labelled anything")

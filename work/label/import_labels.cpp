@@ -131,8 +131,8 @@ Status checkColumns(std::string_view text, const std::map<std::string, std::stri
     const std::vector<std::string> header = headerOf(rows, columns);
     for (const char* needed : {"asset", "start", "end"})
         if (std::ranges::count(header, needed) == 0)
-            return Error{
-                fmt::format("the table has no column `{}`; it has {}", needed, fmt::join(header, ", "))};
+            return Error{shortened(
+                fmt::format("the table has no column `{}`; it has {}", needed, fmt::join(header, ", ")))};
     return Done{};
 }
 
@@ -290,11 +290,7 @@ class Importer {
         }
         if (span.end == span.start) return Error{"it has no length"};
         if (span.end < span.start) return Error{"it ends before it starts"};
-        const TimeRange record = study_.record();
-        if (span.end <= record.from || span.start >= record.to)
-            return Error{fmt::format("it lies outside the record, which goes from {} to {}",
-                                     study_.zone().text(record.from), study_.zone().text(record.to))};
-        return Done{};
+        return checkInRecord(study_, span.range());
     }
 
     Result<std::string> kindFor(const Given& given) {

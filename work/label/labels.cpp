@@ -66,6 +66,7 @@ Result<std::vector<SpanId>> put(Study& study, std::vector<Span> spans, const std
     for (Span& s : spans) {
         if (factText(s.facts, label_fact::kBy).empty()) s.facts[label_fact::kBy] = study.who();
         if (const Status good = checkLabel(book, s); !good) return good.error();
+        if (const Status inside = checkInRecord(study, s.range()); !inside) return inside.error();
     }
     std::vector<SpanId> ids;
     if (spans.empty()) return ids;
@@ -93,6 +94,14 @@ Status changeFrom(Study& study, const std::vector<Span>& before, const std::vect
 }
 
 }  // namespace
+
+Status checkInRecord(const Study& study, TimeRange range) {
+    const TimeRange record = study.record();
+    if (record.length() <= Duration::zero() || (range.to > record.from && range.from < record.to))
+        return Done{};
+    return Error{fmt::format("it lies outside the record, which goes from {} to {}",
+                             study.zone().text(record.from), study.zone().text(record.to))};
+}
 
 std::string certaintyOf(const Span& label) {
     const std::string said = factText(label.facts, label_fact::kCertainty);
@@ -244,6 +253,10 @@ Result<LabelledSpans> labelSpans(Study& study, const std::vector<Span>& spans, c
     for (Span s : spans) {
         if (s.end <= s.start) {
             ++out.moments;
+            continue;
+        }
+        if (!checkInRecord(study, s.range())) {
+            ++out.outside;
             continue;
         }
         if (!taken.insert(placeOf(s)).second) {

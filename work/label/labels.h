@@ -26,6 +26,8 @@ std::vector<TagId> tagsOf(const Span& label);
 void setTags(Span& label, const std::vector<TagId>& tags);
 
 std::vector<Span> labelsOf(const Study& study);  ///< of all tracks of labels, by start
+/// Does some of it lie within the record? A study without samples takes any time.
+Status checkInRecord(const Study& study, TimeRange range);
 /// Where labels are put: the first track of labels, made where there is none. Within Study::change.
 TrackId labelTrack(Study& study);
 
@@ -53,6 +55,7 @@ struct LabelledSpans {
     std::vector<SpanId> added;
     std::size_t known = 0;    ///< the same label stood there already
     std::size_t moments = 0;  ///< had no length
+    std::size_t outside = 0;  ///< lay outside the record
 };
 /// A label of that kind over each span, on its asset and tag, with its facts and where it came from; as one
 /// undoable step. Fails on a kind that is not in the label book; an empty one: not named yet.

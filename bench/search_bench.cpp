@@ -1,0 +1,103 @@
+// Searching the settings of a rule on six kilns: 500 settings against one proof, over a record of n/16, n/4
+// and n days, and over 125, 250 and 500 settings. Usage: search_bench [--json] [--days N], 730 unless told.
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdlib>
+#include <filesystem>
+
+#include "bench/figures.h"
+#include "demo/demo.h"
+#include "work/prove/searching.h"
+
+using namespace jacinth;
+using namespace jacinth::bench;
+
+namespace {
+
+struct RuleToSearch {
+    const char* what;
+    const char* text;
+    std::vector<Vary> vary;  ///< 500 settings
+};
+
+const std::vector<RuleToSearch>& rules() {
+    static const std::vector<RuleToSearch> all{
+        {"threshold and delay",
+         "@bearing_vibration > {limit} for {minutes}min",
+         {{"limit", 1, 6, 50}, {"minutes", 5, 60, 10}}},
+        {"mean over a window",
+         "mean(@bearing_vibration over {hours}h) > {limit}",
+         {{"limit", 1, 6, 50}, {"hours", 1, 19, 10}}},
+        {"slope and mean",
+         "slope(@bearing_vibration over 12h) > {rise} and mean(@bearing_vibration over 4h) > {limit}",
+         {{"limit", 1, 6, 50}, {"rise", 0, 0.00001, 10}}}};
+    return all;
+}
+
+template <typename T>
+void orStop(const Result<T>& result) {
+    if (result) return;
+    fmt::print(stderr, "{}\n", result.error().message);
+    std::exit(1);
+}
+
+SearchRequest requestFor(const RuleToSearch& rule) {
+    SearchRequest out;
+    out.prove.rule = rule.text;
+    out.prove.spec = {144 * kHour, 12 * kHour, 6 * kHour};
+    out.vary = rule.vary;
+    return out;
+}
+
+double secondsOfProof(Study& study, const RuleToSearch& rule) {
+    ProveRequest request = requestFor(rule).prove;
+    for (const Vary& v : rule.vary) request.settings[v.name] = v.at(v.steps / 2);
+    return medianSeconds([&] { orStop(proveRule(study, request)); });
+}
+
+double secondsOfSearch(Study& study, const SearchRequest& request) {
+    return secondsOf([&] {
+        const auto found = searchCase(study, request);
+        orStop(found);
+        orStop(search(*found));
+    });
+}
+
+void measure(Figures& out, int days, bool all) {
+    const std::string path = fmt::format("/tmp/search-bench-{}.jacinth", ::getpid());
+    std::filesystem::remove(path);
+    {
+        demo::PlantSpec spec;
+        spec.days = days;
+        const auto study = demo::makeStudy(demo::drawTruth(spec), path);
+        orStop(study);
+        for (const RuleToSearch& rule : rules()) {
+            const double one = secondsOfProof(**study, rule);
+            out.add(fmt::format("{} days, one proof, {}", days, rule.what), one, "s");
+            SearchRequest request = requestFor(rule);
+            for (const int part : all ? std::vector{4, 2, 1} : std::vector{1}) {
+                request.vary[0].steps = rule.vary[0].steps / part;
+                const double many = secondsOfSearch(**study, request);
+                const int n = request.vary[0].steps * request.vary[1].steps;
+                out.add(fmt::format("{} days, {} settings, {}", days, n, rule.what), many, "s",
+                        fmt::format("{:.1f} x one proof", many / one));
+            }
+        }
+        const auto of = searchCase(**study, requestFor(rules()[1]));
+        orStop(of);
+        out.add(fmt::format("{} days, 500 settings, 20 searches on moved failures", days),
+                secondsOf([&] { orStop(shuffled(*of, 2, 20, 1)); }), "s");
+    }
+    std::filesystem::remove(path);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    Figures out(argc, argv);
+    int days = 730;
+    for (int i = 1; i + 1 < argc; ++i)
+        if (std::string(argv[i]) == "--days") days = std::max(32, std::atoi(argv[i + 1]));
+    for (const int part : {16, 4, 1}) measure(out, days / part, part == 1);
+}

@@ -24,7 +24,7 @@ struct RuleToSearch {
 const std::vector<RuleToSearch>& rules() {
     static const std::vector<RuleToSearch> all{
         {"threshold and delay",
-         "@bearing_vibration > {limit} for {minutes}min",
+         "@bearing_vibration > {limit} for {minutes}m",
          {{"limit", 1, 6, 50}, {"minutes", 5, 60, 10}}},
         {"mean over a window",
          "mean(@bearing_vibration over {hours}h) > {limit}",

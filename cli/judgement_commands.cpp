@@ -112,11 +112,11 @@ void addCompare(CLI::App& app) {
         if (common->asJson) return printJson(comparedJson(*study, rules, found));
         for (std::size_t i = 0; i < rules.size(); ++i) {
             const Proof& p = found.proofs[i];
+            const std::string warning =
+                p.caught > 0 ? fmt::format("{:.0f} h median warning", p.medianWarningHours) : "no warning";
             std::cout << fmt::format(
-                "{}\n    {} of {} caught, {} by it alone; {:.0f} h median warning, {:.2f} false alarms an "
-                "asset-month\n",
-                rules[i].name, p.caught, p.caught + p.missed, found.alone[i], p.medianWarningHours,
-                p.falsePerAssetMonth);
+                "{}\n    {} of {} caught, {} by it alone; {}, {:.2f} false alarms an asset-month\n",
+                rules[i].name, p.caught, p.caught + p.missed, found.alone[i], warning, p.falsePerAssetMonth);
         }
         std::cout << fmt::format("Together they caught {} of {} failures on record.\n", found.caughtByAny,
                                  found.failures.size());

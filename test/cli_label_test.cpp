@@ -32,8 +32,8 @@ TEST_F(CliLabel, AMarkIsAddedChangedSplitMergedAndRemoved) {
     const json added = said({"label", "add", s, "--asset", "Kiln 2", "--from", "2026-03-10T00:00:00Z", "--to",
                              "2026-03-10T04:00:00Z", "--kind", "normal", "--tag", "Air-on temp", "--tag",
                              "Kiln 2/Gas flow", "--certainty", "likely"});
-    const Said outside = run({"label", "add", s, "--asset", "Kiln 2", "--from", "2031-03-10T00:00:00Z", "--to",
-                              "2031-03-10T04:00:00Z", "--kind", "normal"});
+    const Said outside = run({"label", "add", s, "--asset", "Kiln 2", "--from", "2031-03-10T00:00:00Z",
+                              "--to", "2031-03-10T04:00:00Z", "--kind", "normal"});
     EXPECT_EQ(outside.code, 1);
     EXPECT_NE(outside.err.find("outside the record"), std::string::npos) << outside.err;
     const std::string id = std::to_string(added["id"].get<int>());

@@ -85,7 +85,7 @@ TEST_F(CliSearch, CostsAndMasksAndKeptRules) {
 
 TEST_F(CliSearch, RulesAreComparedOnTheSameFailures) {
     const std::vector<std::string> terms{"--most", "144h", "--least", "12h"};
-    const std::string vibration = "@bearing_vibration > {limit} for 30min", heat = "@bearing_temp > 75",
+    const std::string vibration = "@bearing_vibration > {limit} for 30m", heat = "@bearing_temp > 75",
                       never = "@bearing_vibration > 1000";
     std::vector<std::string> all{"compare", s,     "--rule", vibration, "--rule", heat,
                                  "--rule",  never, "--set",  "limit=4", "--json"};

@@ -1,5 +1,5 @@
-// The JSON library's templates are compiled once, in json_once.cpp, rather than by every file that reads JSON: part
-// of the precompiled headers, nothing includes it by name.
+// The JSON library's templates are compiled once, in json_once.cpp, rather than by every file that reads
+// JSON: part of the precompiled headers, nothing includes it by name.
 #pragma once
 
 #include <nlohmann/json.hpp>

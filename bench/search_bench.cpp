@@ -1,5 +1,6 @@
 // Searching the settings of a rule on six kilns: 500 settings against one proof, over a record of n/16, n/4
-// and n days, and over 125, 250 and 500 settings. Usage: search_bench [--json] [--days N], 730 unless told.
+// and n days, and over a quarter, half and all of them. Usage: search_bench [--json] [--days N], 730 unless
+// told.
 #include <fmt/format.h>
 #include <unistd.h>
 

@@ -38,19 +38,16 @@ LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version
     for (const auto& [other, roles] : study.judgement().limitNames()) known.push_back(other);
     if (std::find(known.begin(), known.end(), name) != known.end())
         throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
-    const std::string near = nearestName(name, known);
-    throw Refusal{fmt::format("`{}` is not a set of golden limits{}", name,
-                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    throw Refusal{fmt::format("`{}` is not a set of golden limits{}", name, sayNearest(name, known))};
 }
 
 Track trackOrRefuse(const Study& study, const std::string& name) {
     if (const auto track = study.tracks().named(name)) return *track;
     std::vector<std::string> known;
     for (const Track& t : study.tracks().all()) known.push_back(t.name);
-    const std::string near = nearestName(name, known);
     throw Refusal{fmt::format("`{}` is not a track; the study has {}{}", name,
                               known.empty() ? "none yet" : fmt::format("{}", fmt::join(known, ", ")),
-                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+                              sayNearest(name, known))};
 }
 
 std::shared_ptr<Common> addCommon(CLI::App& command, Offers offers) {

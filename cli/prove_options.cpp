@@ -18,9 +18,7 @@ Rule ruleOrRefuse(const Study& study, const std::string& name) {
         if (r.name == name) return std::move(r);
         known.push_back(r.name);
     }
-    const std::string near = nearestName(name, known);
-    throw Refusal{fmt::format("there is no rule `{}`{}", name,
-                              near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    throw Refusal{fmt::format("`{}` is not a rule of this study{}", name, sayNearest(name, known))};
 }
 
 }  // namespace

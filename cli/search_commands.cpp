@@ -37,12 +37,19 @@ json settingJson(const Searched& found, std::size_t i) {
     json out = found.settings[i];
     out.update({{"caught", t.caught},
                 {"missed", t.missed},
+                {"untestable", t.untestable},
                 {"falseAlarms", t.falseAlarms},
                 {"falsePerAssetMonth", t.falsePerAssetMonth},
                 {"cameTrueShare", t.cameTrueShare()},
                 {"alarmedShare", t.alarmedShare},
                 {"score", scoreJson(found.result.scores[i])}});
     return out;
+}
+
+/// Null where there were too few tries to tell.
+json luckJson(const Shuffled& tries) {
+    const SearchVerdict verdict = verdictOf(tries);
+    return verdict == SearchVerdict::TooFewTries ? json() : json(verdict == SearchVerdict::Luck);
 }
 
 constexpr std::array<const char*, 3> kLeaveOut{"failure", "asset", "time"};
@@ -71,7 +78,7 @@ json searchedJson(const Searched& found) {
                            {"tries", found.shuffled.tries},
                            {"asGood", found.shuffled.asGood},
                            {"share", found.shuffled.share()},
-                           {"luck", verdictOf(found.shuffled) != SearchVerdict::Holds}};
+                           {"luck", luckJson(found.shuffled)}};
     return out;
 }
 

@@ -177,18 +177,14 @@ Result<Tag> Catalog::tagAt(const std::string& path) const {
     if (const Tag* t = find(path)) return *t;
     std::vector<std::string> known;
     for (const Tag& t : tags_) known.push_back(t.path());
-    const std::string near = nearestName(path, known);
-    return Error{fmt::format("there is no tag `{}`{}", path,
-                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    return Error{fmt::format("there is no tag `{}`{}", path, sayNearest(path, known))};
 }
 
 Result<Asset> Catalog::assetCalled(const std::string& name) const {
     if (const Asset* a = assetNamed(name)) return *a;
     std::vector<std::string> known;
     for (const Asset& a : assets_) known.push_back(a.name);
-    const std::string near = nearestName(name, known);
-    return Error{fmt::format("there is no asset `{}`{}", name,
-                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    return Error{fmt::format("there is no asset `{}`{}", name, sayNearest(name, known))};
 }
 
 const Tag* Catalog::tagInRole(AssetId asset, const std::string& role) const {

@@ -221,7 +221,7 @@ std::string Study::plantName() const {
     return setting("plant", std::filesystem::path(path_).stem().string());
 }
 
-TimeRange Study::record() const {
+std::optional<TimeRange> Study::sampled() const {
     std::optional<TimeRange> all;
     for (const Tag& tag : catalog_->tags()) {
         const auto extent = reader(tag.id).extent(tag.id);
@@ -230,7 +230,11 @@ TimeRange Study::record() const {
         all->from = std::min(all->from, extent->from);
         all->to = std::max(all->to, extent->to);
     }
-    if (all) return *all;
+    return all;
+}
+
+TimeRange Study::record() const {
+    if (const auto all = sampled()) return *all;
     Statement spans(*db_, "SELECT min(start), max(end) FROM span");
     return !spans.more() || spans.isNull(0) ? TimeRange{}
                                             : TimeRange{spans.instant(0), spans.instant(1) + kNanosecond};

@@ -68,8 +68,10 @@ class Study {
     void setSetting(const std::string& name, const std::string& value);
     Zone zone() const;  ///< the plant's; UTC where none was set
     std::string plantName() const;
-    TimeRange record()
-        const;  ///< from the first to just after the last sample or span; empty where there is none
+    /// From the first to just after the last sample or, in a study without samples, span; empty without both.
+    TimeRange record() const;
+    /// The same of samples alone.
+    std::optional<TimeRange> sampled() const;
 
     // Reading with the bridging and fixes of the tag.
     Series read(const Tag& tag, TimeRange range, Which which) const;

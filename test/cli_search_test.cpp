@@ -142,7 +142,7 @@ TEST_F(CliSearch, WhatCannotBeIsSaid) {
     refused({"--rule", kRule, "--vary", "limit=1:8"}, "LOW:HIGH:STEPS", 2);
     refused({"--rule", "@bearing_vibration + {x}", "--vary", "x=1:8:5"}, "a rule is a condition");
     refused({"--rule", "@nothing > {x}", "--vary", "x=1:8:5"}, "nothing");
-    refused({"--name", "Nobody", "--vary", "x=1:8:5"}, "there is no rule `Nobody`");
+    refused({"--name", "Nobody", "--vary", "x=1:8:5"}, "`Nobody` is not a rule of this study");
     refused({"--rule", "@bearing_vibration > {x}", "--vary", "x=1:8:5", "--mask", "Stop"},
             "nearest is `Stops`");
     refused({"--rule", "@bearing_vibration > {x}", "--vary", "x=1:8:5", "--aim", "cost"}, "needs --cost", 2);

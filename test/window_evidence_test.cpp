@@ -117,7 +117,7 @@ TEST_F(EvidenceWindow, AVideoFollowsTheCursorIsSteppedPlayedAndLinedUp) {
     EXPECT_GT(*player(0)->shown(), begin + 42 * kSecond);
     // The brightness of a video is not compared with a tag, and that is said.
     d->click("evidencePropose");
-    EXPECT_TRUE(d->statusText().contains("lined up by hand")) << d->statusText().toStdString();
+    EXPECT_TRUE(d->statusText().contains("by hand: Hold")) << d->statusText().toStdString();
 }
 
 TEST_F(EvidenceWindow, AFileThatIsNoVideoSaysSo) {
@@ -171,10 +171,34 @@ TEST_F(EvidenceWindow, APictureIsAskedForItsMomentAndStandsForHoursAfterIt) {
     d->key(plot(), Qt::Key_Period);
     EXPECT_EQ(*d->view().cursor(0), begin) << "a step goes to it";
     d->click("evidencePropose");
-    EXPECT_TRUE(d->statusText().contains("no folder of frames")) << d->statusText().toStdString();
+    EXPECT_TRUE(d->statusText().contains("Only frames of a folder")) << d->statusText().toStdString();
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(evidence().empty());
     EXPECT_TRUE(panel().players().empty());
+}
+
+TEST_F(EvidenceWindow, TwoOfOneNameStandBesideEachOther) {
+    for (const char* sub : {"a", "b"}) {
+        fs::create_directories(folder / sub);
+        QImage image(40, 30, QImage::Format_RGB32);
+        image.fill(*sub == 'a' ? QColor(60, 60, 60) : QColor(180, 180, 180));
+        const fs::path path = fs::path(folder / sub) / nameAt("door-", begin, ".png");
+        image.save(QString::fromStdString(path.string()));
+        chooseFile(QString::fromStdString(path.string()));
+        add("Picture…");
+    }
+    ASSERT_EQ(evidence().size(), 2u);
+    EXPECT_EQ(evidence()[1].name, evidence()[0].name + " 2");
+    ASSERT_EQ(panel().players().size(), 2u);
+    cursor(begin + kHour);
+    EXPECT_TRUE(becomes(player(0), 60));
+    EXPECT_TRUE(becomes(player(1), 180));
+    // Both lie one under the other, neither over its own words.
+    for (const app::FramePlayer* p : panel().players()) {
+        EXPECT_GE(p->picture()->height(), 90);
+        EXPECT_GE(p->picture()->height(), p->picture()->pixmap(Qt::ReturnByValue).height());
+    }
+    EXPECT_GE(player(1)->geometry().top(), player(0)->geometry().bottom());
 }
 
 TEST_F(EvidenceWindow, WhatCannotBeShownIsNotAdded) {

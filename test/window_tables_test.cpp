@@ -83,6 +83,57 @@ TEST_F(Tables, SortingStaysForLaterRowsAndKeepsTheChosenRow) {
     EXPECT_EQ(model.rowCount(), 0);
 }
 
+TEST_F(Tables, RowsOfTheSameKeysChangeInPlace) {
+    table->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    table->selectAll();
+    int resets = 0, changed = 0;
+    QModelIndex first, last;
+    QObject::connect(&model, &QAbstractItemModel::modelReset, &model, [&] { ++resets; });
+    QObject::connect(&model, &QAbstractItemModel::dataChanged, &model,
+                     [&](const QModelIndex& a, const QModelIndex& b) { ++changed, first = a, last = b; });
+    const auto chosen = [&] { return table->selectionModel()->selectedRows().size(); };
+    auto rows = someRows();
+    model.setRows(rows);
+    EXPECT_EQ(changed, 0) << "nothing changed";
+    rows[1].cells[0] = "run 3";
+    rows[2].swatch = Qt::red;
+    model.setRows(rows);
+    EXPECT_EQ(changed, 1);
+    EXPECT_EQ(first.row(), 1);
+    EXPECT_EQ(last.row(), 2);
+    EXPECT_EQ(resets, 0);
+    EXPECT_EQ(chosen(), 4) << "what was chosen stays so";
+    EXPECT_EQ(model.index(1, 0).data().toString(), "run 3");
+    // Others, fewer, or in another order: from the start.
+    std::swap(rows[0], rows[1]);
+    model.setRows(rows);
+    EXPECT_EQ(resets, 1);
+    EXPECT_EQ(chosen(), 0);
+    EXPECT_EQ(model.rowOf(2), 0);
+    rows.pop_back();
+    model.setRows(rows);
+    EXPECT_EQ(resets, 2);
+    EXPECT_EQ(model.rowOf(4), -1);
+}
+
+TEST_F(Tables, AChangeInPlaceGoesToItsSortedRowAndRowsAreFoundByTheirKeys) {
+    clickHead(2);
+    ASSERT_EQ(keys(model), (Keys{3, 4, 1, 2}));
+    table->selectRow(model.rowOf(1));
+    auto rows = someRows();
+    rows[0].sortBy(2, 99);  // of key 1: now the last
+    model.setRows(rows);
+    EXPECT_EQ(keys(model), (Keys{3, 4, 2, 1}));
+    EXPECT_EQ(app::currentKey(table.get()), 1) << "the same row is chosen, in its new place";
+    for (int row = 0; row < 4; ++row)
+        EXPECT_EQ(model.rowOf(model.rows()[static_cast<std::size_t>(row)].key), row);
+    EXPECT_EQ(model.rowOf(77), -1);
+    clickHead(2);
+    EXPECT_EQ(model.rowOf(1), 0) << "downwards";
+    clickHead(2);
+    EXPECT_EQ(keys(model), (Keys{1, 2, 3, 4})) << "as given";
+}
+
 TEST_F(Tables, RowsAreCopiedWithTheirHeads) {
     table->selectRow(0);
     table->setFocus();

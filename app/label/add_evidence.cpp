@@ -60,7 +60,8 @@ std::optional<EvidenceSource> askForEvidence(QWidget* parent, Session& session, 
     const QFileInfo file(path);
     EvidenceSource source;
     source.kind = kind;
-    source.name = (kind == EvidenceKind::Frames ? file.fileName() : file.completeBaseName()).toStdString();
+    const QString name = kind == EvidenceKind::Frames ? file.fileName() : file.completeBaseName();
+    source.name = freeEvidenceName(session.study(), name.toStdString());
     source.path = evidencePathFor(session.study(), path.toStdString());
     if (kind != EvidenceKind::Frames) {
         auto taken = timeInName(file.fileName().toStdString(), session.zone());

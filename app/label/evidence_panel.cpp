@@ -223,8 +223,8 @@ void EvidencePanel::proposeLineUp() {
             player = p, pictures = folder;
     if (!pictures || !tag) {
         emit session_.failed(
-            tag ? "There is no folder of frames here. A video is lined up by hand: Hold it, and "
-                  "put the cursor at the same moment."
+            tag ? "Only frames of a folder can be compared with a tag. Line up what is here by hand: Hold "
+                  "it, and put the cursor at the same moment."
                 : "Choose the tag that the pictures show, in the plant panel.");
         return;
     }

@@ -46,9 +46,7 @@ std::optional<Instant> FrameFolder::further(int by, std::optional<Instant> from)
     int at = frame_ + by;
     if (frame_ < 0) {
         if (!from) return {};
-        const auto next = std::upper_bound(frames_.begin(), frames_.end(), *from,
-                                           [](Instant a, const Frame& f) { return a < f.time; });
-        at = static_cast<int>(next - frames_.begin()) + (by < 0 ? -1 : 0);
+        at = frameAt(frames_, *from, Duration::max()) + (by > 0 ? 1 : 0);
     }
     if (at < 0 || at >= static_cast<int>(frames_.size())) return {};
     return frames_[static_cast<std::size_t>(at)].time;

@@ -1,5 +1,6 @@
 // The JSON library's templates are compiled once, in json_once.cpp, rather than by every file that reads
-// JSON: part of the precompiled headers, nothing includes it by name.
+// JSON: part of the precompiled headers, nothing includes it by name. Some are of the library's inner
+// namespace; without this header everything is built as well, only slower.
 #pragma once
 
 #include <nlohmann/json.hpp>

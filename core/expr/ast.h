@@ -94,5 +94,7 @@ std::string quotedPath(const std::string& path);
 
 /// The entry of `known` that is fewest edits away, or empty where none is near.
 std::string nearestName(const std::string& name, const std::vector<std::string>& known);
+/// The same for the end of a message: “; nearest is `…`”, or nothing.
+std::string sayNearest(const std::string& name, const std::vector<std::string>& known);
 
 }  // namespace jacinth

@@ -41,11 +41,6 @@ std::vector<std::string> keys(const Map& map) {
     return out;
 }
 
-std::string nearest(const std::string& name, const std::vector<std::string>& known) {
-    const std::string best = nearestName(name, known);
-    return best.empty() ? std::string() : fmt::format("; nearest is `{}`", best);
-}
-
 /// What a call adds to the look-back of its arguments.
 Duration ownLookBack(const Node& n) {
     const Window& w = n.window;
@@ -162,7 +157,7 @@ class Checker {
         const auto found = names_.roles.find(text);
         if (found == names_.roles.end())
             fail(column, fmt::format("`{}` is not a role of {}{}", text, names_.assetKind,
-                                     nearest(text, keys(names_.roles))));
+                                     sayNearest(text, keys(names_.roles))));
         out_.roles.insert(text);
         return leaf(found->second, reach);
     }
@@ -170,7 +165,8 @@ class Checker {
     Kind path(const Node& n, Duration reach) {
         const auto found = names_.paths.find(n.text);
         if (found == names_.paths.end())
-            fail(n.column, fmt::format("`{}` is not a tag{}", n.text, nearest(n.text, keys(names_.paths))));
+            fail(n.column,
+                 fmt::format("`{}` is not a tag{}", n.text, sayNearest(n.text, keys(names_.paths))));
         out_.paths.insert(n.text);
         return leaf(found->second, reach);
     }
@@ -184,7 +180,7 @@ class Checker {
         for (const std::string& f : functionNames()) known.push_back(f);
         if (names_.roles.contains(n.text))
             fail(n.column, fmt::format("`{0}` is not known here; `@{0}` is the tag in that role", n.text));
-        fail(n.column, fmt::format("`{}` is not known here{}", n.text, nearest(n.text, known)));
+        fail(n.column, fmt::format("`{}` is not known here{}", n.text, sayNearest(n.text, known)));
     }
 
     Kind sum(const Node& n, Duration reach) {
@@ -264,7 +260,7 @@ class Checker {
         for (const std::string& s : n.states) {
             if (std::find(known.begin(), known.end(), s) != known.end()) continue;
             if (fixedStates)
-                fail(n.column, fmt::format("`{}` is not a grade of trust{}", s, nearest(s, known)));
+                fail(n.column, fmt::format("`{}` is not a grade of trust{}", s, sayNearest(s, known)));
             // A rule for a rare state must be writable before the state occurs.
             out_.warnings.push_back(
                 {fmt::format("column {}: `{}` has had no state `{}` so far; it has had {}", n.column,
@@ -277,7 +273,8 @@ class Checker {
     Kind call(const Node& n, Duration reach) {
         const FunctionInfo* f = n.function;
         if (!f)
-            fail(n.column, fmt::format("`{}` is not a function{}", n.text, nearest(n.text, functionNames())));
+            fail(n.column,
+                 fmt::format("`{}` is not a function{}", n.text, sayNearest(n.text, functionNames())));
         if (n.children.size() != f->takes.size())
             fail(n.column, fmt::format("`{}` takes {} argument{}, found {}", n.text, f->takes.size(),
                                        f->takes.size() == 1 ? "" : "s", n.children.size()));
@@ -356,7 +353,7 @@ class Checker {
     void wantTrack(const std::string& name, int column) const {
         if (std::find(names_.tracks.begin(), names_.tracks.end(), name) == names_.tracks.end())
             fail(column,
-                 fmt::format("`{}` is not a track of this study{}", name, nearest(name, names_.tracks)));
+                 fmt::format("`{}` is not a track of this study{}", name, sayNearest(name, names_.tracks)));
     }
 
     static Duration reachOf(const Node& n, Duration reach) {
@@ -423,11 +420,11 @@ class Checker {
         const auto set = names_.limits.find(a.text);
         if (set == names_.limits.end())
             fail(a.column, fmt::format("`{}` is not a set of golden limits of this study{}", a.text,
-                                       nearest(a.text, keys(names_.limits))));
+                                       sayNearest(a.text, keys(names_.limits))));
         const Node& tag = *call.children[1];
         if ((tag.kind == NodeKind::Role || tag.kind == NodeKind::Name) && !set->second.contains(tag.text))
             fail(tag.column, fmt::format("`{}` has no limits in `{}`{}", tag.text, a.text,
-                                         nearest(tag.text, {set->second.begin(), set->second.end()})));
+                                         sayNearest(tag.text, {set->second.begin(), set->second.end()})));
         return {ValueType::Text, {}};
     }
 

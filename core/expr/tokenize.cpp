@@ -190,4 +190,9 @@ std::string nearestName(const std::string& name, const std::vector<std::string>&
     return best;
 }
 
+std::string sayNearest(const std::string& name, const std::vector<std::string>& known) {
+    const std::string near = nearestName(name, known);
+    return near.empty() ? std::string() : "; nearest is `" + near + "`";
+}
+
 }  // namespace jacinth

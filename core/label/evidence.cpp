@@ -4,6 +4,8 @@
 #include <array>
 #include <cctype>
 
+#include "core/stats/stats.h"
+
 namespace jacinth {
 namespace {
 
@@ -94,11 +96,10 @@ int frameAt(const std::vector<Frame>& frames, Instant t, Duration longest) {
 
 Duration stayOf(const std::vector<Frame>& frames) {
     if (frames.size() < 2) return 12 * kHour;
-    std::vector<Duration> spacings;
-    for (std::size_t i = 1; i < frames.size(); ++i) spacings.push_back(frames[i].time - frames[i - 1].time);
-    const auto middle = spacings.begin() + static_cast<std::ptrdiff_t>(spacings.size() / 2);
-    std::nth_element(spacings.begin(), middle, spacings.end());
-    return std::max<Duration>(10 * kMinute, 2 * *middle);
+    std::vector<double> seconds;
+    for (std::size_t i = 1; i < frames.size(); ++i)
+        seconds.push_back(toSeconds(frames[i].time - frames[i - 1].time));
+    return std::max<Duration>(10 * kMinute, fromSeconds(2 * median(std::move(seconds))));
 }
 
 }  // namespace jacinth

@@ -4,7 +4,8 @@
 
 namespace jacinth {
 
-JudgedCases::JudgedCases(const SearchCase& of, const std::vector<AssetCase>& cases) : spec_(of.spec) {
+JudgedCases::JudgedCases(const SearchCase& of, const std::vector<AssetCase>& cases)
+    : spec_(of.spec), uncovered_(of.uncovered) {
     for (const AssetCase& a : cases) {
         const auto whole = std::find_if(of.assets.begin(), of.assets.end(),
                                         [&](const AssetCase& other) { return other.asset == a.asset; });
@@ -58,6 +59,7 @@ void JudgedCases::moveFailures(const std::vector<AssetCase>& cases, const std::f
 
 Tally JudgedCases::tally(std::size_t setting) const {
     Tally out;
+    out.untestable = uncovered_;
     Duration alarmed{};
     for (const OnAsset& on : assets_) {
         alarmed += on.alarmed[setting];

@@ -30,6 +30,7 @@ class JudgedCases {
     };
     void setFailures(OnAsset& on, std::vector<Instant> failures) const;
     ProveSpec spec_;
+    int uncovered_;
     Duration counting_{};
     std::vector<OnAsset> assets_;
 };

@@ -117,8 +117,12 @@ double perMonth(int count, Duration time) {
     return months > 0 ? count / months : 0;
 }
 
+double costOf(int missed, int falseAlarms, int caught, const Costs& costs) {
+    return missed * costs.missed + falseAlarms * costs.falseAlarm + caught * costs.caught;
+}
+
 double costOf(const Proof& proof, const Costs& costs) {
-    return proof.missed * costs.missed + proof.falseAlarms * costs.falseAlarm + proof.caught * costs.caught;
+    return costOf(proof.missed, proof.falseAlarms, proof.caught, costs);
 }
 
 Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,

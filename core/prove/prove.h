@@ -69,6 +69,7 @@ struct Costs {
     double missed = 1, falseAlarm = 0, caught = 0;
 };
 /// missed · c1 + false alarms · c2 + caught · c3.
+double costOf(int missed, int falseAlarms, int caught, const Costs& costs);
 double costOf(const Proof& proof, const Costs& costs);
 
 /// Parts of alarms in time that does not count are cut away first; what is left is joined, then judged.

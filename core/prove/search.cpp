@@ -138,7 +138,7 @@ Result<Scored> scoredOn(const SearchCase& of, const JudgedCases& cases, const Pr
         out.tallies.push_back(cases.tally(s));
         out.scores.push_back(scoreOf(out.tallies.back(), of.aim));
     }
-    if (out.scores.empty()) return Error{"there are no settings to try"};
+    if (out.scores.empty()) return Error{"a search needs settings to try"};
     return out;
 }
 
@@ -147,15 +147,20 @@ struct Halves {
     std::vector<AssetCase> seen, unseen;
 };
 
-Result<LeftOut::Round> judgeUnseen(const SearchCase& of, const Halves& halves, LeftOut& sum) {
-    const JudgedCases seen(of, halves.seen);
-    auto scored = scoredOn(of, seen);
+/// Adds how the best on what is seen does on the rest, and the time of that which counts.
+Status judgeUnseen(const SearchCase& of, const Halves& halves, LeftOut& sum, Duration& counting) {
+    const auto scored = scoredOn(of, JudgedCases(of, halves.seen));
     if (!scored) return scored.error();
     const std::size_t best = bestOf(of, scored->tallies, scored->scores);
-    const Tally on = JudgedCases(of, halves.unseen).tally(best);
+    const JudgedCases unseen(of, halves.unseen);
+    const Tally on = unseen.tally(best);
     sum.caught += on.caught;
     sum.of += on.caught + on.missed;
-    return LeftOut::Round{"", best, on.caught, on.caught + on.missed};
+    sum.rounds.push_back({best, on.caught, on.caught + on.missed});
+    if (sum.by == LeaveOut::Failure) return Done{};  // its asset's false alarms belong to every round
+    sum.falseAlarms += on.falseAlarms;
+    counting += unseen.countingTime();
+    return Done{};
 }
 
 /// The time of an asset that counts, up to a moment or from it on.
@@ -258,8 +263,7 @@ double scoreOf(const Tally& tally, const Aim& aim) {
             return p + r > 0 ? 2 * p * r / (p + r) : 0;
         }
         case AimKind::Cost:
-            return -(tally.missed * aim.costs.missed + tally.falseAlarms * aim.costs.falseAlarm +
-                     tally.caught * aim.costs.caught);
+            return -costOf(tally.missed, tally.falseAlarms, tally.caught, aim.costs);
     }
     return 0;
 }
@@ -283,15 +287,7 @@ Result<LeftOut> leaveOut(const SearchCase& of, LeaveOut by, const Progress& prog
     Duration counting{};
     for (std::size_t i = 0; i < rounds.size(); ++i) {
         if (progress.stopped(double(i) / double(rounds.size()))) return Error::cancelled();
-        auto round = judgeUnseen(of, rounds[i], out);
-        if (!round) return round.error();
-        round->what = std::to_string(i + 1);
-        if (by != LeaveOut::Failure) {
-            const JudgedCases unseen(of, rounds[i].unseen);
-            out.falseAlarms += unseen.tally(round->best).falseAlarms;
-            counting += unseen.countingTime();
-        }
-        out.rounds.push_back(std::move(*round));
+        if (const Status good = judgeUnseen(of, rounds[i], out, counting); !good) return good.error();
     }
     out.falsePerAssetMonth = perMonth(out.falseAlarms, counting);
     return out;
@@ -346,29 +342,6 @@ SearchVerdict verdictOf(const Shuffled& tries) {
     if (tries.share() <= kLuck) return SearchVerdict::Holds;
     return 1.0 / (tries.tries + 1) > kLuck && tries.asGood == 0 ? SearchVerdict::TooFewTries
                                                                 : SearchVerdict::Luck;
-}
-
-std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut) {
-    std::string out;
-    if (leftOut.of > 0)
-        out = fmt::format("On failures it had not seen this rule caught {} of {}. ", leftOut.caught,
-                          leftOut.of);
-    else
-        out = "There are too few failures to leave one out. ";
-    if (tries.tries == 0) return out + "It was not searched on random moments.";
-    out += tries.asGood == 0
-               ? fmt::format("A search on random moments does as well in none of {} tries.", tries.tries)
-               : fmt::format("A search on random moments does as well in {} of {} tries.", tries.asGood,
-                             tries.tries);
-    switch (verdictOf(tries)) {
-        case SearchVerdict::Luck:
-            return out + " This is what luck gives: do not put it on watch.";
-        case SearchVerdict::TooFewTries:
-            return out + " These are too few tries to tell it from luck: take a hundred or more.";
-        case SearchVerdict::Holds:
-            break;
-    }
-    return out;
 }
 
 }  // namespace jacinth

@@ -38,6 +38,7 @@ struct SearchCase {
         alarms;  ///< by setting, then as `assets`: where it is true
     ProveSpec spec;
     Aim aim;
+    int uncovered = 0;  ///< failures of assets that the rule does not cover: none of them can be tested
 };
 
 /// What proving counts, without its lists.
@@ -65,7 +66,7 @@ struct SearchResult {
     std::vector<std::size_t> front;  ///< none catches more with as few false alarms; by false alarms
 };
 /// Of equally good settings the best is the one that lies deepest among them; of those the one with the
-/// fewest false alarms, then the first. Fails where there are no settings, and where it is stopped.
+/// fewest false alarms, then the first. Fails without settings, and when stopped.
 Result<SearchResult> search(const SearchCase& of, const Progress& progress = {});
 
 /// The score on what a search has not seen.
@@ -76,7 +77,6 @@ struct LeftOut {
     int falseAlarms = 0;  ///< on what was left out; of single failures none are counted
     double falsePerAssetMonth = 0;
     struct Round {
-        std::string what;  ///< what was left out: a number from 1
         std::size_t best = 0;
         int caught = 0, of = 0;
     };
@@ -103,7 +103,5 @@ std::vector<Instant> movedBy(double share, const std::vector<Instant>& moments,
 /// Is what was found more than a search on random moments gives? At most one try in a hundred does as well.
 enum class SearchVerdict { Holds, Luck, TooFewTries };
 SearchVerdict verdictOf(const Shuffled& tries);
-/// The same in a plain sentence or two.
-std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut);
 
 }  // namespace jacinth

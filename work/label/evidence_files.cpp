@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "core/base/text.h"
 #include "store/judgement.h"
@@ -81,6 +82,14 @@ Result<std::vector<Frame>> framesOf(const Study& study, const EvidenceSource& so
                         "20260305-141500",
                         folder.string(), names.size())};
     return frames;
+}
+
+std::string freeEvidenceName(const Study& study, const std::string& wanted) {
+    std::set<std::string> taken;
+    for (const EvidenceSource& s : study.judgement().evidence()) taken.insert(s.name);
+    std::string name = wanted;
+    for (int n = 2; taken.contains(name); ++n) name = fmt::format("{} {}", wanted, n);
+    return name;
 }
 
 Result<EvidenceId> keepEvidence(Study& study, const EvidenceSource& source) {

@@ -25,6 +25,9 @@ Result<std::vector<Frame>> framesOf(const Study& study, const EvidenceSource& so
 /// Is there what the source says, as far as it can be told without decoding it?
 Status checkEvidence(const Study& study, const EvidenceSource& source);
 
+/// That name, or with a number behind it where other evidence has it: “bearing”, “bearing 2”.
+std::string freeEvidenceName(const Study& study, const std::string& wanted);
+
 /// Adds or, with an id, changes a source. Fails on a name that another source has, and on one without a path.
 Result<EvidenceId> keepEvidence(Study& study, const EvidenceSource& source);
 Status removeEvidence(Study& study, EvidenceId id);

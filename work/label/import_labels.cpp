@@ -163,6 +163,7 @@ class Importer {
   public:
     Importer(Study& study, const LabelImportSpec& spec) : study_(study), spec_(spec) {
         book_ = study.judgement().labelBook();
+        sampled_ = study.sampled();
         for (const Span& s : labelsOf(study)) taken_[sameOf(s)].push_back(s.range());
     }
 
@@ -290,7 +291,7 @@ class Importer {
         }
         if (span.end == span.start) return Error{"it has no length"};
         if (span.end < span.start) return Error{"it ends before it starts"};
-        return checkInRecord(study_, span.range());
+        return checkInRecord(study_, sampled_, span.range());
     }
 
     Result<std::string> kindFor(const Given& given) {
@@ -320,6 +321,7 @@ class Importer {
     std::map<std::string, LabelKind> described_;
     std::map<Same, std::vector<TimeRange>> taken_;
     TimeFormat format_;
+    std::optional<TimeRange> sampled_;
     std::vector<Span> spans_;
     LabelImport result_;
 };

@@ -8,6 +8,7 @@
 #include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
+#include "store/sample_store.h"
 #include "store/tracks.h"
 #include "work/base/study_fixture.h"
 #include "work/label/kinds.h"
@@ -39,6 +40,57 @@ class LabelEdits : public NewStudy {
     std::string kindOf(SpanId id) { return factText(label(id).facts, "kind"); }
     std::size_t count() { return labelsOf(*study).size(); }
 };
+
+TEST_F(LabelEdits, NamingKeepsTheOtherFactsAndTags) {
+    Span s{{}, asset(0), {}, at(0), at(kHour), {{"note", std::string("seen")}}};
+    setTags(s, {tag("Press 1/Temp"), tag("Press 1/Oil"), tag("Press 1/Speed")});
+    const SpanId id = *addLabelled(*study, s, "", "");
+    const SpanId other = mark(5, 6, "normal");
+    ASSERT_TRUE(nameLabels(*study, {id}, "fault"));
+    EXPECT_EQ(tagsOf(label(id)).size(), 3u);
+    EXPECT_EQ(factText(label(id).facts, "note"), "seen");
+    EXPECT_EQ(kindOf(other), "normal");
+    // Only labels are found by their ids, in the order of time, each once.
+    const TrackId runs = study->tracks().put("Runs", track_kind::kRuns);
+    const SpanId run = study->tracks().addSpan(runs, {{}, asset(0), {}, at(0), at(kHour), {}});
+    const auto found = study->tracks().spansOf(track_kind::kLabels, {other, run, id, id, SpanId(9999)});
+    ASSERT_EQ(found.size(), 2u);
+    EXPECT_EQ(found[0].id, id);
+    EXPECT_EQ(found[0].furtherTags.size(), 2u);
+    EXPECT_EQ(found[1].id, other);
+    EXPECT_TRUE(study->tracks().spansOf(track_kind::kLabels, {}).empty());
+    EXPECT_FALSE(nameLabels(*study, {run}, "fault")) << "a run is not a label";
+}
+
+TEST_F(LabelEdits, WithSamplesALabelLiesInTheRecordAndWithoutAnywhere) {
+    EXPECT_TRUE(addLabelled(*study, {{}, asset(0), {}, at(0), at(kHour), {}}, "", ""));
+    EXPECT_TRUE(addLabelled(*study, {{}, asset(0), {}, at(900 * kDay), at(901 * kDay), {}}, "", ""));
+    {
+        WriteBatch batch(*study);
+        Series samples;
+        for (int h = 0; h <= 240; ++h) samples.push(at(h * kHour), h);
+        study->samples().write(tag("Press 1/Temp"), samples);
+        batch.commit();
+    }
+    study->catalog().reload();
+    const auto add = [&](Duration from, Duration to) {
+        return addLabelled(*study, {{}, asset(1), {}, at(from), at(to), {}}, "", "");
+    };
+    const auto outside = add(20 * kDay, 21 * kDay);
+    ASSERT_FALSE(outside);
+    EXPECT_NE(outside.error().message.find("outside the record"), std::string::npos);
+    EXPECT_TRUE(add(9 * kDay, 21 * kDay)) << "a part lies in it";
+    // Of a list those outside are left out, and said.
+    const auto listed = labelSpans(*study,
+                                   {{{}, asset(0), {}, at(kDay), at(2 * kDay), {}},
+                                    {{}, asset(0), {}, at(30 * kDay), at(31 * kDay), {}},
+                                    {{}, asset(0), {}, at(3 * kDay), at(3 * kDay), {}}},
+                                   "fault", "Stops");
+    ASSERT_TRUE(listed) << listed.error().message;
+    EXPECT_EQ(listed->added.size(), 1u);
+    EXPECT_EQ(listed->outside, 1u);
+    EXPECT_EQ(listed->moments, 1u);
+}
 
 TEST_F(LabelEdits, SeveralAreNamedAsOneStep) {
     const std::vector<SpanId> ids{mark(0, 1), mark(2, 3), mark(4, 5)};

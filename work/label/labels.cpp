@@ -63,10 +63,11 @@ Result<std::vector<Span>> labelsNamed(const Study& study, const std::vector<Span
 Result<std::vector<SpanId>> put(Study& study, std::vector<Span> spans, const std::string& name,
                                 const json& detail) {
     const LabelBook book = study.judgement().labelBook();
+    const auto sampled = study.sampled();
     for (Span& s : spans) {
         if (factText(s.facts, label_fact::kBy).empty()) s.facts[label_fact::kBy] = study.who();
         if (const Status good = checkLabel(book, s); !good) return good.error();
-        if (const Status inside = checkInRecord(study, s.range()); !inside) return inside.error();
+        if (const Status inside = checkInRecord(study, sampled, s.range()); !inside) return inside.error();
     }
     std::vector<SpanId> ids;
     if (spans.empty()) return ids;
@@ -95,12 +96,10 @@ Status changeFrom(Study& study, const std::vector<Span>& before, const std::vect
 
 }  // namespace
 
-Status checkInRecord(const Study& study, TimeRange range) {
-    const TimeRange record = study.record();
-    if (record.length() <= Duration::zero() || (range.to > record.from && range.from < record.to))
-        return Done{};
+Status checkInRecord(const Study& study, const std::optional<TimeRange>& sampled, TimeRange range) {
+    if (!sampled || (range.to > sampled->from && range.from < sampled->to)) return Done{};
     return Error{fmt::format("it lies outside the record, which goes from {} to {}",
-                             study.zone().text(record.from), study.zone().text(record.to))};
+                             study.zone().text(sampled->from), study.zone().text(sampled->to))};
 }
 
 std::string certaintyOf(const Span& label) {
@@ -249,13 +248,14 @@ Result<LabelledSpans> labelSpans(Study& study, const std::vector<Span>& spans, c
     for (const Span& s : study.tracks().spansOf(track_kind::kLabels))
         if (kind.empty() || factText(s.facts, label_fact::kKind) == kind) taken.insert(placeOf(s));
     LabelledSpans out;
+    const auto sampled = study.sampled();
     std::vector<Span> fresh;
     for (Span s : spans) {
         if (s.end <= s.start) {
             ++out.moments;
             continue;
         }
-        if (!checkInRecord(study, s.range())) {
+        if (!checkInRecord(study, sampled, s.range())) {
             ++out.outside;
             continue;
         }

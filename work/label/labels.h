@@ -26,8 +26,8 @@ std::vector<TagId> tagsOf(const Span& label);
 void setTags(Span& label, const std::vector<TagId>& tags);
 
 std::vector<Span> labelsOf(const Study& study);  ///< of all tracks of labels, by start
-/// Does some of it lie within the record? A study without samples takes any time.
-Status checkInRecord(const Study& study, TimeRange range);
+/// Fails where nothing of it lies in what is `sampled` (Study::sampled, asked for once for many).
+Status checkInRecord(const Study& study, const std::optional<TimeRange>& sampled, TimeRange range);
 /// Where labels are put: the first track of labels, made where there is none. Within Study::change.
 TrackId labelTrack(Study& study);
 

@@ -42,11 +42,9 @@ Result<GoldenLimits> limitsOfRole(Study& study, TrackId track, const std::vector
                                   const std::string& role, const LimitSpec& spec, const RunScales& scales,
                                   Which which) {
     const auto aligned = alignGolden(study, track, golden, role, spec, scales, which);
-    if (aligned.empty()) {
-        const std::string near = nearestName(role, study.catalog().roles());
+    if (aligned.empty())
         return Error{fmt::format("no golden run has a tag in the role `{}`{}", role,
-                                 near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
-    }
+                                 sayNearest(role, study.catalog().roles()))};
     GoldenLimits limits = buildLimits(spec, aligned);
     if (limits.slices.empty())
         return Error{fmt::format("the golden runs have no values of `{}` on this scale{}", role,

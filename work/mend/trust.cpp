@@ -17,11 +17,8 @@ namespace {
 Status checkGrade(const std::vector<std::string>& scale, const char* what, const std::string& grade,
                   const TrustSettings& settings, const std::string& person) {
     if (grade.empty() || grade == kNotJudged) return Done{};
-    if (std::find(scale.begin(), scale.end(), grade) == scale.end()) {
-        const std::string near = nearestName(grade, scale);
-        return Error{fmt::format("`{}` is not a grade of {}{}", grade, what,
-                                 near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
-    }
+    if (std::find(scale.begin(), scale.end(), grade) == scale.end())
+        return Error{fmt::format("`{}` is not a grade of {}{}", grade, what, sayNearest(grade, scale))};
     if (!settings.maySet(grade, person))
         return Error{fmt::format("{} may not set `{}`; {} may", person, grade,
                                  fmt::join(settings.who.at(grade), ", "))};

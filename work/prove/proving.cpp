@@ -27,9 +27,7 @@ Result<Track> trackNamed(const Study& study, const std::string& name) {
     if (const auto track = study.tracks().named(name)) return *track;
     std::vector<std::string> known;
     for (const Track& t : study.tracks().all()) known.push_back(t.name);
-    const std::string near = nearestName(name, known);
-    return Error{fmt::format("`{}` is not a track of this study{}", name,
-                             near.empty() ? "" : fmt::format("; nearest is `{}`", near))};
+    return Error{fmt::format("`{}` is not a track of this study{}", name, sayNearest(name, known))};
 }
 
 Result<std::vector<Span>> failuresOf(const Study& study, const std::string& track) {

@@ -1,66 +1,12 @@
 // A rule proved against the failures of a study: which of them count, what is masked, and what is refused.
 #include "work/prove/proving.h"
 
-#include <gtest/gtest.h>
-
-#include "core/time/times_for_tests.h"
 #include "store/history.h"
-#include "store/sample_store.h"
-#include "store/tracks.h"
-#include "work/base/study_fixture.h"
 #include "work/mend/mending.h"
+#include "work/prove/proving_fixture.h"
 
 namespace jacinth {
 namespace {
-
-constexpr int kProvedDays = 40;
-
-/// Two kilns with `Vib`, an hour a sample: 1, and 5 for the two days before each failure. Kiln 1 fails on
-/// days 10 and 20 and stands still for a day after; kiln 2 fails on day 30. Kiln 3 has no `Vib` and fails on
-/// day 15. On kiln 2 it is 5 on day 5 as well, with nothing behind it.
-class Proving : public NewStudy {
-  protected:
-    void fill() override {
-        Catalog& catalog = study->catalog();
-        const TrackId failures = study->tracks().put("Failures", track_kind::kFailures),
-                      stops = study->tracks().put("Stops", track_kind::kStops);
-        const std::map<int, std::vector<int>> failing{{1, {10, 20}}, {2, {30}}, {3, {15}}};
-        for (const auto& [kiln, days] : failing) {
-            const AssetId asset = catalog.addAsset("Kiln " + std::to_string(kiln));
-            for (const int day : days) {
-                study->tracks().addSpan(failures, {{}, asset, {}, at(day * kDay), at(day * kDay), {}});
-                study->tracks().addSpan(stops, {{}, asset, {}, at(day * kDay), at((day + 1) * kDay), {}});
-            }
-            if (kiln == 3) {
-                catalog.addTag(asset, "Flow", "m³/h", TagKind::Continuous);
-                continue;
-            }
-            const TagId vib = catalog.addTag(asset, "Vib", "mm/s", TagKind::Continuous);
-            Series s;
-            for (int h = 0; h < kProvedDays * 24; ++h) {
-                bool high = kiln == 2 && h / 24 == 5;
-                for (const int day : days) high = high || (h >= (day - 2) * 24 && h < day * 24);
-                s.push(at(h * kHour), high ? 5 : 1);
-            }
-            study->samples().write(vib, s);
-            catalog.setSpacing(vib, kHour);
-        }
-    }
-    Proof proved(const ProveRequest& request) {
-        auto proof = proveRule(*study, request);
-        EXPECT_TRUE(proof) << proof.error().message;
-        return proof ? *proof : Proof{};
-    }
-    std::string refusal(const ProveRequest& request) {
-        const auto proof = proveRule(*study, request);
-        return proof ? "it was proved" : proof.error().message;
-    }
-    ProveRequest asking(const std::string& rule) {
-        ProveRequest request;
-        request.rule = rule;
-        return request;
-    }
-};
 
 TEST_F(Proving, EveryFailureHasAVerdictAlsoThoseTheRuleDoesNotCover) {
     const Proof proof = proved(asking("@vib > 3"));
@@ -110,6 +56,58 @@ TEST_F(Proving, TracksAreChosenByNameAndASlipIsAnsweredWithTheNearest) {
     EXPECT_EQ(refusal(request), "`Stosp` is not a track of this study; nearest is `Stops`");
     request.masks = {"Stops", "Failures"};
     EXPECT_EQ(proved(request).caught, 3);
+}
+
+TEST_F(Proving, AConditionMasksWhereItIsTrue) {
+    // The high hours of kiln 2 on day 5 are taken out, and with them its false alarm.
+    ProveRequest request = asking("@vib > 3");
+    EXPECT_EQ(proved(request).falseAlarms, 1);
+    request.masks = {"Stops", "`Kiln 2/Vib` > 3 and @vib > 3"};
+    const Proof masked = proved(request);
+    EXPECT_EQ(masked.falseAlarms, 0);
+    EXPECT_GT(masked.masked, 0);
+    request.masks = {"@vib >"};
+    EXPECT_NE(refusal(request), "it was proved");
+    request.masks = {"@vib + 1"};
+    EXPECT_NE(refusal(request).find("a rule is a condition"), std::string::npos) << refusal(request);
+}
+
+TEST_F(Proving, SettingsStandForTheirNumbers) {
+    ProveRequest request = asking("@vib > {limit} for {hours}h");
+    EXPECT_EQ(refusal(request), "the setting {limit} has no number");
+    request.settings = {{"limit", 3}, {"hours", 2}};
+    EXPECT_EQ(proved(request).caught, 3);
+    request.settings["limit"] = 6;
+    EXPECT_EQ(proved(request).caught, 0);
+    request.settings["other"] = 1;
+    EXPECT_EQ(refusal(request), "the rule has no setting {other}; it has {limit}, {hours}");
+}
+
+TEST_F(Proving, ARuleThatIsAlwaysOrNeverTrueHasItsFigures) {
+    const Proof never = proved(asking("@vib > 100"));
+    EXPECT_EQ(never.caught, 0);
+    EXPECT_EQ(never.missed, 3);
+    EXPECT_TRUE(never.alarms.empty());
+    EXPECT_TRUE(std::isnan(never.medianWarningHours));
+    EXPECT_TRUE(std::isnan(never.cameTrueShare.value));
+    ProveRequest all = asking("@vib > 3");
+    all.masks = {"@vib > -100"};
+    const Proof nothing = proved(all);
+    EXPECT_EQ(nothing.untestable, 4);
+    EXPECT_EQ(nothing.caught + nothing.missed, 0);
+    EXPECT_EQ(nothing.falsePerAssetMonth, 0);
+}
+
+TEST_F(Proving, WithoutFailuresEveryAlarmIsFalseOrOpen) {
+    study->change("no failures", "", {}, [&] {
+        for (const char* track : {"Failures", "Stops"})
+            study->tracks().clear(study->tracks().named(track)->id);
+    });
+    const Proof proof = proved(asking("@vib > 3"));
+    EXPECT_TRUE(proof.failures.empty());
+    EXPECT_EQ(proof.cameTrue, 0);
+    EXPECT_EQ(proof.falseAlarms + proof.open, static_cast<int>(proof.alarms.size()));
+    EXPECT_TRUE(std::isnan(proof.catchRate.value));
 }
 
 TEST_F(Proving, WhatIsNoRuleIsRefused) {

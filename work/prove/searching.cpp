@@ -66,17 +66,17 @@ Status evaluateOn(StudyPool& pool, const ProveRequest& request, TimeRange record
         progress);
 }
 
-}  // namespace
-
-Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress) {
-    const auto settings = allSettings(request);
-    if (!settings) return settings.error();
-    const auto compiled = compileAll(study, request.prove, *settings);
+/// For these settings of the grid.
+Result<SearchCase> caseFor(Study& study, const SearchRequest& request, const std::vector<Settings>& settings,
+                           const Progress& progress) {
+    const auto compiled = compileAll(study, request.prove, settings);
     if (!compiled) return compiled.error();
     auto cases = casesFor(study, request.prove, compiled->fleet, progress.part(0, 0.1));
     if (!cases) return cases.error();
-    SearchCase out{request.vary, std::move(cases->assets), {}, request.prove.spec, request.aim};
-    out.alarms.assign(settings->size(), std::vector<std::vector<TimeRange>>(out.assets.size()));
+    SearchCase out{request.vary, std::move(cases->assets),
+                   {},           request.prove.spec,
+                   request.aim,  static_cast<int>(cases->uncovered.size())};
+    out.alarms.assign(settings.size(), std::vector<std::vector<TimeRange>>(out.assets.size()));
     StudyPool pool(study.path());
     const double all = static_cast<double>(out.assets.size());
     for (std::size_t a = 0; a < out.assets.size(); ++a) {
@@ -88,11 +88,21 @@ Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const 
     return out;
 }
 
+}  // namespace
+
+Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress) {
+    const auto settings = allSettings(request);
+    if (!settings) return settings.error();
+    return caseFor(study, request, *settings, progress);
+}
+
 Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress) {
-    const auto of = searchCase(study, request, progress.part(0, 0.7));
+    auto settings = allSettings(request);
+    if (!settings) return settings.error();
+    const auto of = caseFor(study, request, *settings, progress.part(0, 0.7));
     if (!of) return of.error();
     Searched out;
-    out.settings = *allSettings(request);
+    out.settings = std::move(*settings);
     auto found = search(*of, progress.part(0.7, 0.75));
     if (!found) return found.error();
     out.result = std::move(*found);
@@ -107,6 +117,29 @@ Result<Searched> searchRule(Study& study, const SearchRequest& request, const Pr
     if (!tries) return tries.error();
     out.shuffled = *tries;
     out.verdict = verdictSentence(out.shuffled, out.leftOut.empty() ? LeftOut{} : out.leftOut.front());
+    return out;
+}
+
+std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut) {
+    std::string out;
+    if (leftOut.of > 0)
+        out = fmt::format("On failures it had not seen this rule caught {} of {}. ", leftOut.caught,
+                          leftOut.of);
+    else
+        out = "There are too few failures to leave one out. ";
+    if (tries.tries == 0) return out + "It was not searched on random moments.";
+    out += tries.asGood == 0
+               ? fmt::format("A search on random moments does as well in none of {} tries.", tries.tries)
+               : fmt::format("A search on random moments does as well in {} of {} tries.", tries.asGood,
+                             tries.tries);
+    switch (verdictOf(tries)) {
+        case SearchVerdict::Luck:
+            return out + " This is what luck gives: do not put it on watch.";
+        case SearchVerdict::TooFewTries:
+            return out + " These are too few tries to tell it from luck: take a hundred or more.";
+        case SearchVerdict::Holds:
+            break;
+    }
     return out;
 }
 

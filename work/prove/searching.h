@@ -22,6 +22,8 @@ struct Searched {
     Shuffled shuffled;
     std::string verdict;  ///< a plain sentence; empty where nothing was shuffled
 };
+/// What is to be thought of it, in a plain sentence or two.
+std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut);
 
 /// Where the rule is true for every setting: what the settings share is computed once an asset, and each
 /// setting gives exactly what a proof of it alone gives. Fails where the rule has an error with one of the

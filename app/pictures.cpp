@@ -180,6 +180,56 @@ void type(MainWindow& window, const char* field, const QString& text) {
     }
 }
 
+void press(MainWindow& window, const char* button) {
+    if (auto* b = window.findChild<QPushButton*>(button)) b->click();
+    settle(window);
+}
+
+/// A rule in two versions: its proof, a false alarm, the search over two settings (dark), side by side.
+bool takeProvePictures(MainWindow& window, const QString& folder) {
+    Session& session = window.session();
+    session.view().setBench(BenchId::Prove);
+    settle(window);
+    ProveBench& bench = *window.prove();
+    bool good = save(window, folder, "prove");
+    Rule rule = bench.state().rule();
+    rule.name = "Fan bearing wearing out";
+    rule.text = "mean(@bearing_vibration over {hours}h) > {limit}";
+    rule.settings = {{"hours", 6}, {"limit", 3.2}};
+    bench.state().take(rule);
+    settle(window);
+    bench.state().keep(rule);
+    rule.settings = {{"hours", 1}, {"limit", 2.2}};
+    rule.note = "a lower limit, sooner";
+    bench.state().take(rule);
+    settle(window);
+    bench.state().keep(rule);
+    bench.turnTo(ProveWay::Alarms);
+    settle(window);
+    good &= save(window, folder, "prove-alarms");
+    bench.turnTo(ProveWay::Search);
+    for (const auto& [field, number] : {std::pair{"varyLow_hours", "1"},
+                                        {"varyHigh_hours", "24"},
+                                        {"varySteps_hours", "24"},
+                                        {"varyLow_limit", "1.5"},
+                                        {"varyHigh_limit", "6"},
+                                        {"varySteps_limit", "31"}})
+        type(window, field, number);
+    press(window, "searchStart");
+    const Theme theme = session.theme();
+    session.setTheme(darkTheme());
+    settle(window);
+    good &= save(window, folder, "prove-search");
+    session.setTheme(theme);
+    bench.turnTo(ProveWay::Rules);
+    settle(window);
+    if (auto* list = window.findChild<QTableView*>("ruleList"))
+        for (int row = 0; row < std::min(3, list->model()->rowCount()); ++row)
+            list->model()->setData(list->model()->index(row, 0), Qt::Checked, Qt::CheckStateRole);
+    settle(window);
+    return save(window, folder, "prove-rules") && good;
+}
+
 /// Ways of Survey beside Traces, each on what it shows best in the demo plant.
 bool takeSurveyPictures(MainWindow& window, const QString& folder) {
     Session& session = window.session();
@@ -191,14 +241,8 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
         const char *name, *asset, *role;
         TimeRange range;
     };
-    const std::array<Shot, 5> shots{{{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
-                                     {SurveyWay::ByState, "survey-by-state", "Kiln 6", "fan_current", all},
+    const std::array<Shot, 3> shots{{{SurveyWay::Fleet, "survey-fleet", "Kiln 4", "air_on_temp", all},
                                      {SurveyWay::Parts, "survey-parts", "Site", "outside_temp", all},
-                                     {SurveyWay::Peaks,
-                                      "survey-peaks",
-                                      "Kiln 3",
-                                      "bearing_vibration",
-                                      {all.from + 20 * kDay, all.from + 27 * kDay}},
                                      {SurveyWay::Cycles, "survey-cycles", "Kiln 2", "bed_dp", all}}};
     bool good = true;
     for (const Shot& shot : shots) {
@@ -210,12 +254,6 @@ bool takeSurveyPictures(MainWindow& window, const QString& folder) {
         if (shot.way == SurveyWay::Cycles) {
             type(window, "cyclesWords", "belt");
             type(window, "cyclesOnly", "@kiln_step is \"Free-dry\"");
-        }
-        settle(window);
-        if (shot.way == SurveyWay::ByState) {
-            if (auto* by = window.findChild<QComboBox*>("splitBy")) by->setCurrentText("Kiln step");
-            settle(window);
-            emit window.findChild<StateView*>("stateView")->picked({0, 15, 45});
         }
         settle(window);
         good &= save(window, folder, shot.name);
@@ -323,17 +361,7 @@ int takePictures(MainWindow& window, const QString& folder, const QSize& size) {
 
     good &= takeLabelPictures(window, folder);
 
-    view.setBench(BenchId::Prove);
-    settle(window);
-    good &= save(window, folder, "prove");
-
-    const Theme theme = session.theme();
-    session.setTheme(darkTheme());
-    view.setBench(BenchId::Survey);
-    view.setView({moment - 2 * kDay, moment + kDay});
-    settle(window);
-    good &= save(window, folder, "survey-dark");
-    session.setTheme(theme);
+    good &= takeProvePictures(window, folder);
 
     good &= takeImportPicture(window, folder);
     good &= takeWelcomePicture(folder, window.themeChoice(), size);

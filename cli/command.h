@@ -90,5 +90,6 @@ void addRelationCommands(CLI::App& app);   // relation
 void addTrustCommands(CLI::App& app);      // trust
 void addJudgementCommands(CLI::App& app);  // prove, compare, report
 void addSearchCommands(CLI::App& app);     // search
+void addRuleCommands(CLI::App& app);       // rule
 
 }  // namespace jacinth::cli

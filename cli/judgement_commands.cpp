@@ -8,6 +8,7 @@
 #include "store/tracks.h"
 #include "store/write_file.h"
 #include "work/mend/mending.h"
+#include "work/prove/proofs.h"
 #include "work/report/report.h"
 
 namespace jacinth::cli {
@@ -27,6 +28,7 @@ json proofJson(const Study& study, const Proof& p) {
         failures.push_back({{"asset", name(f.asset)},
                             {"time", toIso(f.time)},
                             {"caught", f.caught},
+                            {"late", f.late},
                             {"warningSeconds", f.caught ? json(toSeconds(f.warning)) : json()},
                             {"testable", f.testable},
                             {"reason", f.testable ? json() : json(f.reason)}});
@@ -45,6 +47,7 @@ json proofJson(const Study& study, const Proof& p) {
             {"late", p.late},
             {"open", p.open},
             {"masked", p.masked},
+            {"nearMisses", p.nearMisses},
             {"catchRate", proportionJson(p.catchRate)},
             {"cameTrueShare", proportionJson(p.cameTrueShare)},
             {"falsePerAssetMonth", p.falsePerAssetMonth},
@@ -53,12 +56,25 @@ json proofJson(const Study& study, const Proof& p) {
             {"medianWarningSeconds", p.medianWarningHours * 3600}};
 }
 
+/// The rule under this name, and the proof of it.
+void keep_(Study& study, const std::string& name, const ProveRequest& request, const Proof& proof) {
+    Rule rule = study.judgement().ruleNamed(name).value_or(Rule{name, {}});
+    rule.text = request.rule;
+    rule.settings = request.settings;
+    rule.spec = request.spec;
+    rule.failures = request.failures;
+    rule.masks = request.masks;
+    rule.note.clear();
+    orRefuse(keepRule(study, rule));
+    orRefuse(keepProof(study, orRefuse(ruleNamed(study, name)), request, proof));
+}
+
 void addProve(CLI::App& app) {
     auto* command = app.add_subcommand("prove", "Would a rule have warned of the failures there were?");
     auto keep = std::make_shared<std::string>();
     auto common = addCommon(*command, {false, true, true});
     auto options = addProveOptions(*command);
-    command->add_option("--keep", *keep, "Keep the rule in the study under this name");
+    command->add_option("--keep", *keep, "Keep the rule and the proof in the study under this name");
     command->callback([options, keep, common] {
         const auto study = common->open(keep->empty());
         const ProveRequest request = options->request(*study, *common);
@@ -66,7 +82,7 @@ void addProve(CLI::App& app) {
         for (const std::string& warning : orRefuse(compileForFleet(*study, text, common->asset)).warnings())
             std::cerr << "jacinth-cli: " << warning << "\n";
         const Proof proof = orRefuse(proveRule(*study, request));
-        if (!keep->empty()) keepRule(*study, {*keep, text, request.spec});
+        if (!keep->empty()) keep_(*study, *keep, request, proof);
         if (!common->asJson) {
             std::cout << proofText(*study, proof);
             return;

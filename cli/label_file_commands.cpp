@@ -1,9 +1,7 @@
 // label list, export, import, cut
 #include <fmt/format.h>
 
-#include <fstream>
 #include <iostream>
-#include <sstream>
 
 #include "cli/label_commands.h"
 #include "store/write_file.h"
@@ -92,14 +90,11 @@ void addLabelImport(CLI::App& label) {
     command->add_option("--time-format", o->spec.timeFormat, "How times are written, as for `import`");
     command->callback([o, common] {
         const auto study = common->open(false);
-        std::ifstream file(o->file);
-        if (!file) throw Refusal{fmt::format("{} cannot be read", o->file)};
-        std::ostringstream text;
-        text << file.rdbuf();
+        const std::string text = orRefuse(readWhole(o->file));
         LabelImportSpec spec = o->spec;
         spec.kinds = pairsFrom(o->kinds);
         spec.columns = pairsFrom(o->columns);
-        const LabelImport done = orRefuse(importLabels(*study, text.str(), spec));
+        const LabelImport done = orRefuse(importLabels(*study, text, spec));
         json aside = json::array();
         for (const AsideLabel& a : done.aside)
             aside.push_back({{"line", a.line}, {"why", a.why}, {"text", a.text}});

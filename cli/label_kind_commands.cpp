@@ -1,9 +1,7 @@
 // label kinds: the label book
 #include <fmt/format.h>
 
-#include <fstream>
 #include <iostream>
-#include <sstream>
 
 #include "cli/label_commands.h"
 #include "store/write_file.h"
@@ -144,11 +142,7 @@ void addKindFiles(CLI::App& kinds) {
     in->add_option("FILE", *from, "As `kinds export` writes it")->required();
     in->callback([from, inCommon] {
         const auto study = inCommon->open(false);
-        std::ifstream file(*from);
-        if (!file) throw Refusal{fmt::format("{} cannot be read", *from)};
-        std::ostringstream text;
-        text << file.rdbuf();
-        orRefuse(takeBook(*study, orRefuse(readBook(text.str()))));
+        orRefuse(takeBook(*study, orRefuse(readBook(orRefuse(readWhole(*from))))));
         if (inCommon->asJson) printJson(bookJson(study->judgement().labelBook()));
     });
 }

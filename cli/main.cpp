@@ -152,6 +152,7 @@ int main(int argc, char** argv) {
     jacinth::cli::addTrustCommands(app);
     jacinth::cli::addRelationCommands(app);
     jacinth::cli::addJudgementCommands(app);
+    jacinth::cli::addRuleCommands(app);
     jacinth::cli::addSearchCommands(app);
     jacinth::cli::addHistoryCommands(app);
     try {

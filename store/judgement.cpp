@@ -248,31 +248,4 @@ void Judgement::setLabelBook(const LabelBook& book) {
             .run();
 }
 
-std::vector<Rule> Judgement::rules() const {
-    std::vector<Rule> out;
-    Statement s(db_,
-                fmt::format("SELECT name, text, body FROM rule WHERE {} ORDER BY name", isWhole("rule")));
-    while (s.more()) {
-        JsonBody body(s.text(2));
-        Rule rule{s.text(0), s.text(1), {}};
-        rule.spec.most = body.duration("most", rule.spec.most);
-        rule.spec.least = body.duration("least", rule.spec.least);
-        rule.spec.join = body.duration("join", rule.spec.join);
-        if (!body.trouble()) out.push_back(std::move(rule));
-    }
-    return out;
-}
-
-void Judgement::putRule(const Rule& rule) {
-    const json body{{"most", rule.spec.most.count()},
-                    {"least", rule.spec.least.count()},
-                    {"join", rule.spec.join.count()}};
-    Statement(db_,
-              "INSERT INTO rule(name, text, body) VALUES(?, ?, ?) ON CONFLICT(name) DO UPDATE SET text = "
-              "excluded.text, "
-              "body = excluded.body")
-        .bind(rule.name, rule.text, body.dump())
-        .run();
-}
-
 }  // namespace jacinth

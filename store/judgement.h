@@ -16,7 +16,7 @@
 #include "core/mend/fix.h"
 #include "core/mend/readings.h"
 #include "core/mend/trust.h"
-#include "core/prove/prove.h"
+#include "core/prove/rule.h"
 #include "core/span/fact_kind.h"
 
 namespace jacinth {
@@ -40,10 +40,16 @@ struct LimitSet {
     std::string madeFrom;  ///< mark of the golden runs and the fixes in them (work/limits/made_from.h)
 };
 
-struct Rule {
-    std::string name;
-    std::string text;
-    ProveSpec spec;
+/// What a version of a rule did when it was proved.
+struct KeptProof {
+    ProofId id;
+    RuleId rule;
+    Proof proof;
+    bool mended = true;  ///< or as logged
+    std::string asset;   ///< the only one that was asked; empty for all
+    Instant made{};
+    std::string who;
+    std::map<std::string, std::string> madeFrom;  ///< marks of what it was made from (work/prove/proofs.h)
 };
 
 /// Reads what is on file each time, except the fixes, which every reading of samples asks for: they are kept
@@ -88,8 +94,18 @@ class Judgement {
     /// Adds it, or with an id changes the one of that id.
     EvidenceId putEvidence(const EvidenceSource& source);
     void removeEvidence(EvidenceId id);
-    std::vector<Rule> rules() const;
-    void putRule(const Rule& rule);
+
+    std::vector<Rule> rules() const;                                ///< the newest version of each, by name
+    std::vector<Rule> ruleVersions(const std::string& name) const;  ///< oldest first
+    /// The newest version, or a certain one.
+    std::optional<Rule> ruleNamed(const std::string& name, int version = 0) const;
+    RuleId putRule(const Rule& rule);                       ///< as the next version of its name
+    void updateRule(const Rule& rule);                      ///< the version of its id
+    void removeRule(const std::string& name, int version);  ///< every version where 0; with its proofs
+    void renameRule(const std::string& name, const std::string& newName);
+    std::vector<KeptProof> proofs(RuleId rule) const;  ///< oldest first
+    ProofId putProof(const KeptProof& proof);
+    void removeProof(ProofId id);
 
   private:
     Database& db_;

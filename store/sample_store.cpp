@@ -226,6 +226,10 @@ Series SampleStore::logged(TagId tag, TimeRange range) const {
     for (std::size_t i = first; i < last; ++i) {
         const auto block = samples(tag, all[i].id);
         const SeriesView view = block->view();
+        // A row of the index that is wrong could put the record centuries away.
+        if (view.times.empty() || view.times.front() != all[i].summary.firstTime ||
+            view.times.back() != all[i].summary.lastTime)
+            throw StoreError(fmt::format("block {} does not hold the times that the index says", all[i].id));
         // Only what is asked for is copied: from the sample before the range to the one after it.
         std::size_t a = firstNotBefore(view.times, range.from),
                     b = std::max(a, firstNotBefore(view.times, range.to));
@@ -391,11 +395,15 @@ Duration SampleStore::spacing(TagId tag) const {
 }
 
 std::optional<TimeRange> SampleStore::extent(TagId tag) const {
-    // The table is looked up at its two ends, whatever its length.
-    Statement first(db_, "SELECT first_time FROM block WHERE tag = ? ORDER BY first_time LIMIT 1"),
-        last(db_, "SELECT last_time FROM block WHERE tag = ? ORDER BY first_time DESC LIMIT 1");
-    if (!first.bind(tag).step() || !last.bind(tag).step()) return {};
-    return TimeRange{first.instant(0), last.instant(0) + kNanosecond};
+    // The table is looked up at its two ends, whatever its length. A damaged row that lies centuries away is
+    // left out: everything that walks over the record would never end.
+    constexpr Instant kEarliest(-200 * 365 * kDay), kLatest(250 * 365 * kDay);
+    Statement first(
+        db_, "SELECT first_time FROM block WHERE tag = ? AND first_time > ? ORDER BY first_time LIMIT 1"),
+        last(db_,
+             "SELECT last_time FROM block WHERE tag = ? AND first_time < ? ORDER BY first_time DESC LIMIT 1");
+    if (!first.bind(tag, kEarliest).step() || !last.bind(tag, kLatest).step()) return {};
+    return TimeRange{first.instant(0), std::min(last.instant(0), kLatest) + kNanosecond};
 }
 
 void SampleStore::setCacheSize(std::size_t bytes) {

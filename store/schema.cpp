@@ -186,6 +186,16 @@ CREATE TABLE span_tag(span INTEGER NOT NULL, tag INTEGER NOT NULL, row_sum INTEG
 CREATE TABLE fact_kind(name TEXT PRIMARY KEY, body TEXT NOT NULL, row_sum INTEGER) WITHOUT ROWID;
 CREATE TABLE evidence(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL UNIQUE, body TEXT NOT NULL,
   row_sum INTEGER);
+)sql",
+                                                              R"sql(
+CREATE TABLE rule_next(id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL, version INTEGER NOT NULL,
+  text TEXT NOT NULL, body TEXT NOT NULL, row_sum INTEGER, UNIQUE(name, version));
+INSERT INTO rule_next(name, version, text, body) SELECT name, 1, text, body FROM rule ORDER BY name;
+DROP TABLE rule;
+ALTER TABLE rule_next RENAME TO rule;
+CREATE TABLE proof(id INTEGER PRIMARY KEY AUTOINCREMENT, rule INTEGER NOT NULL, body TEXT NOT NULL,
+  row_sum INTEGER);
+CREATE INDEX proof_by_rule ON proof(rule);
 )sql"};
 
 /// The SQL of every table, index and trigger, in order of name, as the file has it.
@@ -209,6 +219,16 @@ const std::vector<std::string>& expectedDefinitions() {
     return expected;
 }
 
+/// Steps that changed rules name them in the form of that time: they, and what lies before them, cannot be
+/// undone any more.
+void forgetStepsWithRules(Database& db) {
+    db.run(
+        "DELETE FROM history WHERE id <= (SELECT max(id) FROM history WHERE "
+        "instr(changes, CAST('rule' AS BLOB)) > 0)");
+    if (db.number("SELECT count(*) FROM row_count WHERE name = 'history'") > 0)
+        db.run("UPDATE row_count SET rows = (SELECT count(*) FROM history) WHERE name = 'history'");
+}
+
 void migrate(Database& db, std::size_t from) {
     for (std::size_t v = from; v < kMigrations.size(); ++v) db.run(kMigrations[v]);
     // What SQL alone cannot do.
@@ -222,6 +242,9 @@ void migrate(Database& db, std::size_t from) {
     if (from >= 6 && from < 9) fillRowSumsOf(db, "label_kind");
     if (from >= 7 && from < 9)
         for (const char* added : {"span_tag", "fact_kind", "evidence"}) startRowCount(db, added);
+    if (from >= 6 && from < 10) fillRowSumsOf(db, "rule");
+    if (from >= 7 && from < 10) startRowCount(db, "proof");
+    if (from > 0 && from < 10) forgetStepsWithRules(db);
 }
 
 }  // namespace
@@ -289,7 +312,7 @@ void prepareSchema(Database& db, bool readOnly) {
 const std::vector<std::string>& undoableTables() {
     static const std::vector<std::string> tables{
         "asset", "tag",    "track",  "span",    "fix",      "golden_run", "limit_set", "label_kind",
-        "rule",  "recipe", "import", "bad_row", "span_tag", "fact_kind",  "evidence"};
+        "rule",  "recipe", "import", "bad_row", "span_tag", "fact_kind",  "evidence",  "proof"};
     return tables;
 }
 

@@ -16,7 +16,7 @@ namespace jacinth {
 namespace {
 
 /// Columns that hold JSON.
-constexpr std::array<std::pair<const char*, const char*>, 13> kJson{{{"asset", "facts"},
+constexpr std::array<std::pair<const char*, const char*>, 14> kJson{{{"asset", "facts"},
                                                                      {"tag", "facts"},
                                                                      {"track", "definition"},
                                                                      {"span", "facts"},
@@ -28,10 +28,11 @@ constexpr std::array<std::pair<const char*, const char*>, 13> kJson{{{"asset", "
                                                                      {"ledger", "detail"},
                                                                      {"derived_state", "made_from"},
                                                                      {"fact_kind", "body"},
-                                                                     {"evidence", "body"}}};
+                                                                     {"evidence", "body"},
+                                                                     {"proof", "body"}}};
 
 /// Things that refer to others which must be there: a count and what is wrong where it is not zero.
-constexpr std::array<std::pair<const char*, const char*>, 8> kReferences{{
+constexpr std::array<std::pair<const char*, const char*>, 9> kReferences{{
     {"SELECT count(*) FROM span_tag WHERE span NOT IN (SELECT id FROM span) OR tag NOT IN (SELECT id FROM "
      "tag)",
      "further tags belong to a span or a tag that is not there"},
@@ -39,6 +40,7 @@ constexpr std::array<std::pair<const char*, const char*>, 8> kReferences{{
      "tag "
      "NOT IN (SELECT id FROM tag))",
      "spans belong to no asset or tag of this study"},
+    {"SELECT count(*) FROM proof WHERE rule NOT IN (SELECT id FROM rule)", "proofs are of no rule"},
     {"SELECT count(*) FROM span WHERE end < start", "spans end before they start"},
     {"SELECT count(*) FROM golden_run WHERE span NOT IN (SELECT id FROM span)", "golden marks are of no run"},
     {"SELECT count(*) FROM fix WHERE end < start", "fixes end before they start"},

@@ -9,6 +9,7 @@
 #include <cerrno>
 #include <cstring>
 #include <fstream>
+#include <sstream>
 
 #include "store/schema.h"
 
@@ -47,6 +48,14 @@ bool isStudyFile(const std::string& path) {
     for (std::size_t i = 0; i < 4; ++i)
         id = (id << 8) | static_cast<unsigned char>(head[kApplicationIdAt + i]);
     return id == static_cast<std::uint32_t>(kApplicationId);
+}
+
+Result<std::string> readWhole(const std::string& path) {
+    std::ifstream file(path, std::ios::binary);
+    std::ostringstream text;
+    if (file) text << file.rdbuf();
+    if (!file || file.bad()) return Error{fmt::format("{} cannot be read", path)};
+    return text.str();
 }
 
 Status writeWhole(const std::string& path, std::string_view text) {

@@ -22,7 +22,7 @@ MAY_INCLUDE = {
     "work/survey": ["core", "store", "work/base", "work/runs", "work/derived"],
     "work/mend": ["core", "store", "work/base"],
     "work/causes": ["core", "store", "work/base", "work/limits", "work/mend"],
-    "work/prove": ["core", "store", "work/base"],
+    "work/prove": ["core", "store", "work/base", "work/derived", "work/label"],
     "work/label": ["core", "store", "source", "work/base"],
     "work/report": ["core", "store", "work/base", "work/limits", "work/mend", "work/prove"],
     "work": ["core", "store", "source", "work"],

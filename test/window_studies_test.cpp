@@ -220,7 +220,7 @@ TEST_F(Studies, DamageIsListedAndTheRestIsOpen) {
     settle();
     auto* box = windows.window()->findChild<QMessageBox*>("damageBox");
     ASSERT_NE(box, nullptr);
-    EXPECT_TRUE(box->informativeText().contains("broken")) << box->informativeText().toStdString();
+    EXPECT_TRUE(box->informativeText().contains("rule `2`")) << box->informativeText().toStdString();
     box->close();
     EXPECT_EQ(windows.window()->session().study().judgement().rules().size(), 1u);
 }

@@ -55,7 +55,7 @@ bool drawTrustBands(QPainter& painter, Session& session, TagId tag, const QRect&
     const Study& study = session.study();
     if (study.judgement().trustMarks(tag).empty() && study.judgement().fixes(tag).empty()) return false;
     const TrustSettings settings = trustSettingsOf(study);
-    const TimeRange record = study.record();
+    const TimeRange record = session.view().record();
     const auto boxOf = [&](TimeRange range, double lower, double height) {
         const double left = std::max<double>(pane.left(), xOf(range.from));
         const double right = std::min<double>(pane.right(), xOf(range.to));

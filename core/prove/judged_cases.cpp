@@ -16,9 +16,11 @@ JudgedCases::JudgedCases(const SearchCase& of, const std::vector<AssetCase>& cas
         on.holes = joined(a.notCounted);
         on.counting = subtract(a.covered, on.holes);
         on.recordEnd = a.recordEnd;
+        on.nearMisses = a.nearMisses;
+        on.trueAfterAll = a.trueAfterAll;
         counting_ += totalLength(on.counting);
         for (const auto& setting : of.alarms) {
-            on.alarms.push_back(alarmsThatCount(setting[place], on.holes, spec_));
+            on.alarms.push_back(alarmsThatCount(setting[place], on.holes, spec_, on.recordEnd));
             on.alarmed.push_back(totalLength(intersect(on.alarms.back(), on.counting)));
         }
         setFailures(on, a.failures);
@@ -70,8 +72,9 @@ Tally JudgedCases::tally(std::size_t setting) const {
                                             [&](const TimeRange& a) { return warnsOf(a, t, spec_); });
             ++(caught ? out.caught : out.missed);
         }
+        const AlarmJudge by{on.failures, on.recordEnd, on.nearMisses, on.trueAfterAll};
         for (const TimeRange& alarm : alarms) {
-            const Verdict verdict = judgeAlarm(alarm, on.failures, on.recordEnd, spec_);
+            const Verdict verdict = judgeAlarm(alarm, by, spec_);
             out.cameTrue += verdict == Verdict::True;
             out.falseAlarms += verdict == Verdict::False;
         }

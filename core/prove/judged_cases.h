@@ -23,6 +23,7 @@ class JudgedCases {
     struct OnAsset {
         std::vector<TimeRange> covered, holes, counting;  ///< joined
         Instant recordEnd;
+        std::vector<TimeRange> nearMisses, trueAfterAll;
         std::vector<Instant> failures, testable;
         int untestable = 0;
         std::vector<std::vector<TimeRange>> alarms;  ///< by setting; those that count

@@ -2,6 +2,8 @@
 // wolf?
 #pragma once
 
+#include <array>
+
 #include "core/span/span.h"
 #include "core/stats/stats.h"
 
@@ -12,6 +14,8 @@ struct ProveSpec {
     Duration most = 48 * kHour;
     Duration least = 12 * kHour;
     Duration join = 6 * kHour;  ///< alarms of one asset closer than this are one
+    Duration offDelay{};        ///< an alarm goes on for so long after the rule is no longer true
+    bool operator==(const ProveSpec&) const = default;
 };
 
 /// What proving needs of one asset. Ranges sorted, without overlap.
@@ -23,6 +27,8 @@ struct AssetCase {
         notCounted;                  ///< stops, maintenance, and after a failure until the asset runs again
     std::vector<TimeRange> covered;  ///< where the rule's tags have data
     Instant recordEnd{};
+    std::vector<TimeRange> nearMisses;    ///< where an alarm that no failure followed was a near miss
+    std::vector<TimeRange> trueAfterAll;  ///< and where it was of a failure that is not on record
 };
 
 struct FailureVerdict {
@@ -30,14 +36,19 @@ struct FailureVerdict {
     Instant time{};
     bool testable = true;  ///< at least half of [T − most, T − least] is covered by data and not all masked
     bool caught = false;
+    bool late = false;   ///< missed, and an alarm began less than `least` before it
     Duration warning{};  ///< T − start of the first such alarm, at most `most`; 0 where not caught
-    std::string reason;  ///< why it is not testable: `no data`, `masked`, or that the rule does not cover it
+    std::string
+        reason;  ///< why it is not testable: `no data`, `masked`, that it is not counted, or not covered
 };
 
 /// True: a failure followed in useful time. Late: it began less than `least` before its failure. Open: the
-/// record ends before `most` has passed. Masked: it lies in time that does not count. False: none of these.
-enum class Verdict { True, Late, False, Open, Masked };
+/// record ends before `most` has passed. Masked: it lies in time that does not count. Near miss: none of
+/// these, and somebody who looked at it called it one. False: none of these.
+enum class Verdict { True, Late, False, Open, Masked, NearMiss };
 const char* verdictName(Verdict verdict);
+inline constexpr std::array<Verdict, 6> kVerdicts{Verdict::True, Verdict::Late,   Verdict::False,
+                                                  Verdict::Open, Verdict::Masked, Verdict::NearMiss};
 
 struct AlarmVerdict {
     AssetId asset;
@@ -46,10 +57,11 @@ struct AlarmVerdict {
 };
 
 struct Proof {
-    std::vector<FailureVerdict> failures;  ///< by time
-    std::vector<AlarmVerdict> alarms;      ///< by time
+    std::vector<FailureVerdict> failures;                              ///< by time
+    std::vector<AlarmVerdict> alarms;                                  ///< by time
+    std::vector<std::pair<AssetId, std::vector<TimeRange>>> counting;  ///< covered time that counts
     int caught = 0, missed = 0, untestable = 0;
-    int cameTrue = 0, falseAlarms = 0, late = 0, open = 0, masked = 0;
+    int cameTrue = 0, falseAlarms = 0, late = 0, open = 0, masked = 0, nearMisses = 0;
     Proportion catchRate{};         ///< caught of testable, Wilson 95 %
     Proportion cameTrueShare{};     ///< true of true + false, Wilson 95 %
     double falsePerAssetMonth = 0;  ///< a month is 365.25/12 days
@@ -57,7 +69,10 @@ struct Proof {
     double medianWarningHours = 0;  ///< of the failures caught; NaN for none
 };
 
-/// A failure of an asset that the rule does not cover: on record, and not testable.
+/// Every figure, from the verdicts and the counting time.
+void countVerdicts(Proof& proof);
+
+/// A failure that is on record and not tested: of an asset that the rule does not cover, or not counted.
 struct UncoveredFailure {
     AssetId asset;
     Instant time{};
@@ -77,16 +92,25 @@ double costOf(const Proof& proof, const Costs& costs);
 Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,
             const std::vector<UncoveredFailure>& uncovered = {});
 
+/// How many failures would be caught if the shortest useful warning were another, from 0 to the longest in
+/// `steps` even steps, both included; of those that were testable.
+std::vector<std::pair<Duration, int>> caughtByLeast(const Proof& proof, const ProveSpec& spec, int steps);
+
 // The parts that prove() is made of, for who judges the same alarms many times.
 
-/// Less the time that does not count, then joined; by time.
+/// Longer by the off-delay, less the time that does not count, then joined; by time.
 std::vector<TimeRange> alarmsThatCount(std::vector<TimeRange> alarms, const std::vector<TimeRange>& holes,
-                                       const ProveSpec& spec);
+                                       const ProveSpec& spec, Instant recordEnd);
 /// Is an alarm true at some moment at which it warns of the failure?
 bool warnsOf(const TimeRange& alarm, Instant failure, const ProveSpec& spec);
+/// What an alarm is judged by.
+struct AlarmJudge {
+    const std::vector<Instant>& failures;
+    Instant recordEnd;
+    const std::vector<TimeRange>&nearMisses, &trueAfterAll;
+};
 /// Of an alarm that counts.
-Verdict judgeAlarm(const TimeRange& alarm, const std::vector<Instant>& failures, Instant recordEnd,
-                   const ProveSpec& spec);
+Verdict judgeAlarm(const TimeRange& alarm, const AlarmJudge& by, const ProveSpec& spec);
 /// Why a failure cannot be tested; empty where it can. Both ranges joined.
 std::string untestableReason(Instant failure, const std::vector<TimeRange>& covered,
                              const std::vector<TimeRange>& holes, const ProveSpec& spec);

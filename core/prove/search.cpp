@@ -276,6 +276,11 @@ Result<SearchResult> search(const SearchCase& of, const Progress& progress) {
     out.scores = std::move(scored->scores);
     out.best = bestOf(of, out.tallies, out.scores, &out.depth);
     out.flat = flatAround(Grid(of.vary), out.scores, out.best);
+    out.worstBeside = out.best;
+    for (const std::size_t i : Grid(of.vary).beside(out.best))
+        if (std::pair(out.tallies[i].caught, -out.tallies[i].falseAlarms) <
+            std::pair(out.tallies[out.worstBeside].caught, -out.tallies[out.worstBeside].falseAlarms))
+            out.worstBeside = i;
     out.front = frontOf(out.tallies);
     return out;
 }

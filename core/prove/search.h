@@ -61,6 +61,8 @@ struct SearchResult {
     std::size_t best = 0;
     /// How many steps of the grid any setting is away that does worse, the edge of the grid among them.
     int depth = 0;
+    /// The one a step beside the best that catches fewest, of those with the most false alarms.
+    std::size_t worstBeside = 0;
     /// From where to where each setting can go, the others as in the best, without doing worse.
     std::map<std::string, std::pair<double, double>> flat;
     std::vector<std::size_t> front;  ///< none catches more with as few false alarms; by false alarms

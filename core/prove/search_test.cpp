@@ -20,6 +20,29 @@ TEST(Settings, AreFoundAndReplacedOutsideOfQuotes) {
     EXPECT_EQ(*withSettings("@x > 3", {}), "@x > 3");
 }
 
+TEST(NamedNumbers, AreNamedByTheirUnitsAndPlaces) {
+    const NamedNumbers n =
+        withNamedNumbers("mean(@x over 6h) > 2.75 and @y < 0.97 * median(@y over 7d) for 20m");
+    EXPECT_EQ(n.text,
+              "mean(@x over {hours}h) > {limit} and @y < {limit2} * median(@y over {days}d) for {minutes}m");
+    EXPECT_EQ(n.settings,
+              (Settings{{"hours", 6}, {"limit", 2.75}, {"limit2", 0.97}, {"days", 7}, {"minutes", 20}}));
+    EXPECT_EQ(*withSettings(n.text, n.settings),
+              "mean(@x over 6h) > 2.75 and @y < 0.97 * median(@y over 7d) for 20m");
+}
+
+TEST(NamedNumbers, LeaveNamesTextsAndSettingsAlone) {
+    const NamedNumbers n = withNamedNumbers(
+        "`Kiln 3/Flow 2` > -4 and @tag_2 is \"Step 9\" and @z > {limit} + 2", {{"limit", 5}});
+    EXPECT_EQ(n.text, "`Kiln 3/Flow 2` > -{limit2} and @tag_2 is \"Step 9\" and @z > {limit} + {factor}");
+    EXPECT_EQ(n.settings.at("limit"), 5);
+    EXPECT_EQ(n.settings.at("limit2"), 4);
+    EXPECT_TRUE(withNamedNumbers("@x is \"On\"").settings.empty());
+    EXPECT_EQ(withNamedNumbers("@x > {limit").text, "@x > {limit") << "what is wrong stays as it is";
+    EXPECT_EQ(withNamedNumbers("@x > 1e-3").text, "@x > {limit}");
+    EXPECT_EQ(withNamedNumbers("@x > 1e-3").settings.at("limit"), 0.001);
+}
+
 TEST(Settings, WhatDoesNotFitIsSaid) {
     const auto says = [](const std::string& text, const Settings& s) {
         return withSettings(text, s).error().message;

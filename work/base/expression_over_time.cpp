@@ -13,10 +13,15 @@ namespace {
 
 constexpr Duration kLongestMargin = 30 * kDay;  // pieces do not see lines that reach farther
 
-PieceSpec piecesOf(Study& study, AssetId asset, const Expression& expression) {
+/// A spacing that is damaged on file may be next to nothing: there are never more pieces than this.
+constexpr int kMostPieces = 100'000;
+
+PieceSpec piecesOf(Study& study, AssetId asset, const Expression& expression, TimeRange range) {
     const ExpressionReach reach = reachOf(study, expression, asset);
     if (reach.margin > kLongestMargin) return {};
-    return piecesFor(expression, reach.spacing, reach.margin);
+    PieceSpec out = piecesFor(expression, reach.spacing, reach.margin);
+    if (out.length > Duration::zero()) out.length = std::max(out.length, range.length() / kMostPieces);
+    return out;
 }
 
 /// Where pieces found data; pieces overlap.
@@ -52,8 +57,8 @@ Result<ValueOverTime> ExpressionOverTime::evaluate(AssetId asset, const Expressi
         begun = true;
     };
     const int ahead = tbb::this_task_arena::max_concurrency();
-    const Status done = evaluateInPieces(expression, range, piecesOf(study_, asset, expression), inputsOver,
-                                         take, ahead, progress);
+    const Status done = evaluateInPieces(expression, range, piecesOf(study_, asset, expression, range),
+                                         inputsOver, take, ahead, progress);
     if (!done) return done.error();
     out.covered = coverage.within(range);
     return out;

@@ -54,7 +54,8 @@ const Names& StudyMarks::names(AssetId asset) {
 }
 
 std::string StudyMarks::madeFrom(const Tag& tag, const std::string& text) {
-    return made_[tag.id] = ofInputs(tag, text);
+    return made_[tag.id] =
+               ofInputs(tag.asset, {{"gap", tag.longestGap.value_or(kHour).count()}}, text).dump();
 }
 
 std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
@@ -62,19 +63,19 @@ std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
                        which == Which::Mended ? ofTag(tag) : std::string("as logged"));
 }
 
-std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
-    json out{{kExpression, text},
-             {"gap", tag.longestGap.value_or(kHour).count()},
-             {"sound", study_.setting(kSoundDataOnly) == "yes"}};
+json StudyMarks::ofInputs(AssetId asset, json begin, const std::string& text) {
+    json out = std::move(begin);
+    out[kExpression] = text;
+    out["sound"] = study_.setting(kSoundDataOnly) == "yes";
     if (const std::string trust = trustSettingsText(trustSettingsOf(study_));
         trust != trustSettingsText(TrustSettings{}))
         out["trust"] = trust;
-    const auto expression = compileExpression(text, names(tag.asset));
+    const auto expression = compileExpression(text, names(asset));
     if (!expression) {
         out["trouble"] = expression.error().message;
-        return out.dump();
+        return out;
     }
-    for (const TagId id : tagsOf(study_, *expression, tag.asset)) {
+    for (const TagId id : tagsOf(study_, *expression, asset)) {
         const Tag& input = *study_.catalog().tag(id);
         json& j = out["tags"][input.path()] = {{"as", ofTag(input)}};
         if (const auto made = made_.find(id); made != made_.end()) {
@@ -91,10 +92,10 @@ std::string StudyMarks::ofInputs(const Tag& tag, const std::string& text) {
     textsIn(*expression->root, texts);
     for (const std::string& name : texts) {
         if (const auto track = study_.tracks().named(name))
-            out["tracks"][name] = markOf(study_, *track, tag.asset);
-        if (study_.judgement().limitSetNamed(name)) out["limits"][name] = ofRuns(name) + ofTags(tag.asset);
+            out["tracks"][name] = markOf(study_, *track, asset);
+        if (study_.judgement().limitSetNamed(name)) out["limits"][name] = ofRuns(name) + ofTags(asset);
     }
-    return out.dump();
+    return out;
 }
 
 /// Fixes that are on, how it is drawn between its samples, what its states are called.

@@ -1,6 +1,8 @@
 // What an expression reads from a study: which tags and tracks, over which time, in which state.
 #pragma once
 
+#include <nlohmann/json.hpp>
+
 #include "work/base/expression_reach.h"
 
 namespace jacinth {
@@ -18,11 +20,13 @@ class StudyMarks {
     /// that changes when that does. Ask for a tag after those it is made from: of these the mark is of their
     /// own such texts.
     std::string madeFrom(const Tag& tag, const std::string& text);
+    /// The same of a text about an asset that is no tag's.
+    std::string ofText(AssetId asset, const std::string& text) { return ofInputs(asset, {}, text).dump(); }
     /// Of a tag's samples: changes when they do, or with `which` mended when its fixes do.
     std::string ofSamples(const Tag& tag, Which which);
 
   private:
-    std::string ofInputs(const Tag& tag, const std::string& text);
+    nlohmann::json ofInputs(AssetId asset, nlohmann::json begin, const std::string& text);
     const std::string& ofTag(const Tag& tag);
     const std::string& ofTags(AssetId asset);
     const std::string& ofRuns(const std::string& limits);

@@ -5,9 +5,7 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <fstream>
 #include <nlohmann/json.hpp>
-#include <sstream>
 
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -211,11 +209,10 @@ Status keepAsSiteBook(const LabelBook& book) {
 
 Status beginWithSiteBook(Study& study) {
     const auto path = siteBookPath();
-    std::ifstream file(path);
-    if (path.empty() || !file) return Done{};
-    std::ostringstream text;
-    text << file.rdbuf();
-    const auto book = readBook(text.str());
+    std::error_code trouble;
+    if (path.empty() || !std::filesystem::exists(path, trouble)) return Done{};
+    const auto text = readWhole(path.string());
+    const auto book = text ? readBook(*text) : Result<LabelBook>(text.error());
     if (!book)
         return Error{fmt::format("the site's label book, {}: {}", path.string(), book.error().message)};
     WriteBatch batch(study);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -30,13 +31,6 @@ Result<Track> trackNamed(const Study& study, const std::string& name) {
     return Error{fmt::format("`{}` is not a track of this study{}", name, sayNearest(name, known))};
 }
 
-Result<std::vector<Span>> failuresOf(const Study& study, const std::string& track) {
-    if (track.empty()) return study.tracks().spansOf(track_kind::kFailures);
-    const auto found = trackNamed(study, track);
-    if (!found) return found.error();
-    return study.tracks().spans(found->id);
-}
-
 /// Why the rule does not cover an asset.
 std::string reasonFor(const FleetExpression& fleet, AssetId asset) {
     for (const auto& [other, why] : fleet.without)
@@ -58,10 +52,6 @@ Result<RuleOnAsset> evaluateRule(ExpressionOverTime& evaluator, TimeRange record
     return RuleOnAsset{stretches(std::get<Condition>(rule->value), record), std::move(rule->covered)};
 }
 
-}  // namespace
-
-namespace {
-
 /// Where a condition is true, on the assets that it can be about.
 Status addMaskWhere(Study& study, const std::string& condition, Which which, ProveCases& cases,
                     const Progress& progress) {
@@ -78,6 +68,11 @@ Status addMaskWhere(Study& study, const std::string& condition, Which which, Pro
     return Done{};
 }
 
+/// What names no tag and compares nothing is meant as a track.
+bool isCondition(const std::string& mask) {
+    return mask.find_first_of("@`<>=(") != std::string::npos;
+}
+
 void addMask(const std::vector<Span>& spans, ProveCases& cases) {
     for (AssetCase& c : cases.assets)
         for (const Span& m : spans)
@@ -92,19 +87,71 @@ Status addMasks(Study& study, const ProveRequest& request, ProveCases& cases, co
             addMask(study.tracks().spans(track->id), cases);
             continue;
         }
-        // What names no tag and compares nothing is meant as a track.
-        if (mask.find_first_of("@`<>=(") == std::string::npos) return track.error();
+        if (!isCondition(mask)) return track.error();
         if (const Status good = addMaskWhere(study, mask, request.which, cases, progress); !good) return good;
     }
     return Done{};
 }
 
+/// Labels that say what an alarm was.
+void addLookedAt(const Study& study, ProveCases& cases) {
+    const std::vector<Span> labels = study.tracks().spansOf(track_kind::kLabels);
+    for (AssetCase& c : cases.assets)
+        for (const Span& label : labels) {
+            if (label.asset != c.asset) continue;
+            const std::string kind = factText(label.facts, "kind");
+            if (kind == kNearMiss) c.nearMisses.push_back(label.range());
+            if (kind == kTrueAfterAll) c.trueAfterAll.push_back(label.range());
+        }
+}
+
+std::string whyNotCounted(const Span& failure) {
+    const std::string why = factText(failure.facts, kNotCountedWhy);
+    return why.empty() ? "not counted" : "not counted: " + why;
+}
+
 }  // namespace
+
+Status checkMask(const Study& study, const std::string& mask) {
+    const auto track = trackNamed(study, mask);
+    if (track) return Done{};
+    if (!isCondition(mask)) return track.error();
+    const auto fleet = compileForFleet(study, mask);
+    if (!fleet) return fleet.error();
+    if (fleet->byAsset.front().second.type == ValueType::Condition) return Done{};
+    return Error{
+        fmt::format("`{}` is a {}, and no condition", mask, typeName(fleet->byAsset.front().second.type))};
+}
+
+bool isCounted(const Span& failure) {
+    return factText(failure.facts, kCounted) != "no";
+}
+
+std::vector<std::string> failureKinds(const Study& study) {
+    std::set<std::string> kinds;
+    for (const Span& f : study.tracks().spansOf(track_kind::kFailures))
+        if (const std::string kind = factText(f.facts, "kind"); !kind.empty()) kinds.insert(kind);
+    return {kinds.begin(), kinds.end()};
+}
+
+Result<std::vector<Span>> failuresOf(const Study& study, const std::string& kindOrTrack) {
+    std::vector<Span> all = study.tracks().spansOf(track_kind::kFailures);
+    if (kindOrTrack.empty()) return all;
+    if (const auto track = study.tracks().named(kindOrTrack)) return study.tracks().spans(track->id);
+    std::vector<std::string> known = failureKinds(study);
+    if (std::find(known.begin(), known.end(), kindOrTrack) != known.end()) {
+        std::erase_if(all, [&](const Span& f) { return factText(f.facts, "kind") != kindOrTrack; });
+        return all;
+    }
+    for (const Track& t : study.tracks().all()) known.push_back(t.name);
+    return Error{fmt::format("`{}` is neither a kind of failure nor a track of this study{}", kindOrTrack,
+                             sayNearest(kindOrTrack, known))};
+}
 
 Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const FleetExpression& fleet,
                             const Progress& progress) {
     if (request.spec.least > request.spec.most) return Error{"the least warning is longer than the most"};
-    const auto failures = failuresOf(study, request.failuresTrack);
+    const auto failures = failuresOf(study, request.failures);
     if (!failures) return failures.error();
     ProveCases out;
     for (const Span& f : *failures) {
@@ -112,17 +159,23 @@ Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const Fle
         const bool covers = std::any_of(fleet.byAsset.begin(), fleet.byAsset.end(),
                                         [&](const auto& on) { return on.first.id == f.asset; });
         const bool asked = request.asset.empty() || (asset && asset->name == request.asset);
-        if (!covers && asked) out.uncovered.push_back({f.asset, f.start, reasonFor(fleet, f.asset)});
+        if (!asked || (covers && isCounted(f))) continue;
+        out.uncovered.push_back({f.asset, f.start, covers ? whyNotCounted(f) : reasonFor(fleet, f.asset)});
     }
     const std::vector<Span> stops = study.tracks().spansOf(track_kind::kStops);
     for (const auto& on : fleet.byAsset) {
         AssetCase& c = out.assets.emplace_back();
         c.asset = on.first.id;
         c.recordEnd = study.record().to;
-        for (const Span& f : *failures)
-            if (f.asset == c.asset) c.failures.push_back(f.start);
-        c.notCounted = outages(c.failures, stops, c.asset);
+        std::vector<Instant> all;  // the time after one that is not counted does not count either
+        for (const Span& f : *failures) {
+            if (f.asset != c.asset) continue;
+            all.push_back(f.start);
+            if (isCounted(f)) c.failures.push_back(f.start);
+        }
+        c.notCounted = outages(all, stops, c.asset);
     }
+    addLookedAt(study, out);
     if (const Status good = addMasks(study, request, out, progress); !good) return good.error();
     return out;
 }
@@ -146,10 +199,6 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progres
         cases->assets[i].covered = std::move(rule->covered);
     }
     return prove(cases->assets, request.spec, cases->uncovered);
-}
-
-void keepRule(Study& study, const Rule& rule) {
-    study.change("rule " + rule.name, "", {{"text", rule.text}}, [&] { study.judgement().putRule(rule); });
 }
 
 Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) {

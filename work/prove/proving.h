@@ -11,7 +11,7 @@ namespace jacinth {
 struct ProveRequest {
     std::string rule;
     ProveSpec spec;
-    std::string failuresTrack;  ///< all failures where empty
+    std::string failures;  ///< a kind of failure (its fact `kind`), or a track of them; all where empty
     /// Tracks whose time does not count, and conditions that are true where it does not; every track of stops
     /// where empty.
     std::vector<std::string> masks;
@@ -24,6 +24,9 @@ struct ProveRequest {
 /// not count until the end of a stop that begins within an hour of it. Can be stopped.
 Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {});
 
+/// Fails on a text that is neither a track nor a condition of this study.
+Status checkMask(const Study& study, const std::string& mask);
+
 /// What proving needs of each asset but the alarms, and what it cannot test.
 struct ProveCases {
     std::vector<AssetCase>
@@ -34,8 +37,23 @@ struct ProveCases {
 Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const FleetExpression& fleet,
                             const Progress& progress = {});
 
-/// Keeps a rule under its name, in place of the one that has it, as one step.
-void keepRule(Study& study, const Rule& rule);
+/// Failures that are asked for, by time: those that are not counted (see kCounted) among them.
+Result<std::vector<Span>> failuresOf(const Study& study, const std::string& kindOrTrack);
+/// Kinds of failure on record, by name.
+std::vector<std::string> failureKinds(const Study& study);
+/// A failure whose fact of this name is `no` is in no score; `not counted because` says why.
+inline constexpr const char* kCounted = "counted";
+inline constexpr const char* kNotCountedWhy = "not counted because";
+bool isCounted(const Span& failure);
+
+/// What somebody who looked at an alarm says about it, as kinds of label over it. The first two change what
+/// it counts as, the others say why it was false.
+inline constexpr const char* kTrueAfterAll = "true after all";
+inline constexpr const char* kNearMiss = "near miss";
+inline constexpr const char* kFalseByProcess = "false alarm: process";
+inline constexpr const char* kFalseBySensor = "false alarm: sensor";
+inline constexpr std::array<const char*, 4> kAlarmKinds{kTrueAfterAll, kNearMiss, kFalseByProcess,
+                                                        kFalseBySensor};
 
 /// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the
 /// record.

@@ -49,9 +49,10 @@ TEST_F(Proving, OneAssetAlone) {
 
 TEST_F(Proving, TracksAreChosenByNameAndASlipIsAnsweredWithTheNearest) {
     ProveRequest request = asking("@vib > 3");
-    request.failuresTrack = "Failure";
-    EXPECT_EQ(refusal(request), "`Failure` is not a track of this study; nearest is `Failures`");
-    request.failuresTrack = "Failures";
+    request.failures = "Failure";
+    EXPECT_EQ(refusal(request),
+              "`Failure` is neither a kind of failure nor a track of this study; nearest is `Failures`");
+    request.failures = "Failures";
     request.masks = {"Stosp"};
     EXPECT_EQ(refusal(request), "`Stosp` is not a track of this study; nearest is `Stops`");
     request.masks = {"Stops", "Failures"};
@@ -147,19 +148,6 @@ TEST_F(Proving, ReachSaysWhereAndHowOften) {
     EXPECT_EQ(reach->trueStretches.at(second)[0].from, at(5 * kDay - kHour / 2));
     EXPECT_NEAR(reach->shareTrue, 7.0 / (2 * kProvedDays), 0.005);
     EXPECT_FALSE(ruleReach(*study, "@vib", Which::Mended));
-}
-
-TEST_F(Proving, ARuleIsKeptUnderItsNameAsOneStep) {
-    const auto rules = [&] { return study->judgement().rules(); };
-    keepRule(*study, {"High vibration", "@vib > 3", {}});
-    keepRule(*study, {"High vibration", "@vib > 4", {}});
-    keepRule(*study, {"Low vibration", "@vib < 0.5", {}});
-    ASSERT_EQ(rules().size(), 2u);
-    ASSERT_TRUE(study->history().undo());
-    ASSERT_EQ(rules().size(), 1u);
-    EXPECT_EQ(rules()[0].text, "@vib > 4");
-    ASSERT_TRUE(study->history().undo());
-    EXPECT_EQ(rules()[0].text, "@vib > 3");
 }
 
 }  // namespace

@@ -96,7 +96,8 @@ Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const 
     return caseFor(study, request, *settings, progress);
 }
 
-Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress) {
+Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress,
+                            const std::function<void(const Searched&)>& soFar) {
     auto settings = allSettings(request);
     if (!settings) return settings.error();
     const auto of = caseFor(study, request, *settings, progress.part(0, 0.7));
@@ -106,6 +107,7 @@ Result<Searched> searchRule(Study& study, const SearchRequest& request, const Pr
     auto found = search(*of, progress.part(0.7, 0.75));
     if (!found) return found.error();
     out.result = std::move(*found);
+    if (soFar) soFar(out);
     for (const LeaveOut by : request.leaveOut) {
         auto left = leaveOut(*of, by, progress.part(0.75, 0.85));
         if (!left) return left.error();

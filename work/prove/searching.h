@@ -1,6 +1,8 @@
 // A search over the settings of a rule, on the failures of a study.
 #pragma once
 
+#include <functional>
+
 #include "core/prove/search.h"
 #include "work/prove/proving.h"
 
@@ -29,6 +31,8 @@ std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut);
 /// setting gives exactly what a proof of it alone gives. Fails where the rule has an error with one of the
 /// settings, where a setting has neither number nor range, and where it is stopped.
 Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress = {});
-Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress = {});
+/// `soFar` is told what is known as soon as every setting is judged, before anything is left out or moved.
+Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress = {},
+                            const std::function<void(const Searched&)>& soFar = {});
 
 }  // namespace jacinth

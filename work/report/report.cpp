@@ -9,7 +9,7 @@
 #include "store/tracks.h"
 #include "work/limits/screening.h"
 #include "work/mend/mending.h"
-#include "work/prove/proving.h"
+#include "work/prove/rules.h"
 
 namespace jacinth {
 namespace {
@@ -203,7 +203,7 @@ class Report {
     void proof(const Rule& rule) {
         title("Rule " + rule.name);
         out_ += "<p><code>" + escaped(rule.text) + "</code></p>\n";
-        const auto p = proveRule(study_, {rule.text, rule.spec});
+        const auto p = proveRule(study_, requestOf(rule));
         if (!p) return line(p.error().message);
         line(fmt::format("{}; {} of {} alarms came true; {:.2g} false alarms per asset-month", caughtText(*p),
                          p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));

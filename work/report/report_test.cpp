@@ -94,9 +94,9 @@ TEST_F(ReportTest, ARuleThatNoLongerFitsSaysSoInTheReport) {
 
 TEST_F(ReportTest, AProofReadsAsText) {
     Proof p;
-    p.failures = {{AssetId(1), *fromIso("2026-03-02T10:00:00Z"), true, true, 20 * kHour, {}},
-                  {AssetId(1), *fromIso("2026-03-05T10:00:00Z"), true, false, {}, {}},
-                  {AssetId(1), *fromIso("2026-03-07T10:00:00Z"), false, false, {}, "no data"}};
+    p.failures = {{AssetId(1), *fromIso("2026-03-02T10:00:00Z"), true, true, false, 20 * kHour, {}},
+                  {AssetId(1), *fromIso("2026-03-05T10:00:00Z"), true, false, false, {}, {}},
+                  {AssetId(1), *fromIso("2026-03-07T10:00:00Z"), false, false, false, {}, "no data"}};
     p.alarms = {
         {AssetId(1), {*fromIso("2026-03-04T00:00:00Z"), *fromIso("2026-03-04T01:00:00Z")}, Verdict::False}};
     p.caught = 1, p.missed = 1, p.untestable = 1, p.falseAlarms = 1;

@@ -1,0 +1,254 @@
+#include "app/prove/alarm_timeline.h"
+
+#include <QHelpEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <algorithm>
+#include <cmath>
+
+#include "app/base/ui.h"
+#include "app/plot/chart.h"
+#include "app/plot/time_ticker.h"
+#include "app/prove/proof_words.h"
+
+namespace jacinth::app {
+namespace {
+
+constexpr int kLeft = 74, kRight = 10, kLane = 24, kTop = 22, kAxis = 20;
+constexpr double kBar = 11;
+
+}  // namespace
+
+AlarmTimeline::AlarmTimeline(Session& session) : session_(session), range_(session.view().record()) {
+    setObjectName("alarmTimeline");
+    setAccessibleName("Alarms over the record, by asset");
+    setMouseTracking(true);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));
+}
+
+void AlarmTimeline::show(const std::optional<Proof>& proof) {
+    proof_ = proof;
+    lanes_.clear();
+    if (proof_)
+        for (const auto& [asset, counting] : proof_->counting) lanes_.push_back(asset);
+    if (proof_)
+        for (const FailureVerdict& f : proof_->failures)
+            if (laneOf(f.asset) < 0 && f.asset) lanes_.push_back(f.asset);
+    if (current_ >= (proof_ ? static_cast<int>(proof_->alarms.size()) : 0)) current_ = -1;
+    if (!session_.view().record().contains(range_.from)) range_ = session_.view().record();
+    updateGeometry();
+    update();
+}
+
+void AlarmTimeline::setCurrent(int alarm) {
+    current_ = alarm;
+    // Zoomed in, it moves to where the alarm is.
+    if (proof_ && alarm >= 0 && alarm < static_cast<int>(proof_->alarms.size())) {
+        const Instant at = proof_->alarms[static_cast<std::size_t>(alarm)].range.from;
+        if (!range_.contains(at)) {
+            const Duration half = range_.length() / 2;
+            range_ = {at - half, at + half};
+        }
+    }
+    update();
+}
+
+QSize AlarmTimeline::sizeHint() const {
+    const int lanes = std::max<int>(1, static_cast<int>(lanes_.size()));
+    return {400, kTop + lanes * kLane + kAxis};
+}
+
+int AlarmTimeline::laneOf(AssetId asset) const {
+    const auto found = std::find(lanes_.begin(), lanes_.end(), asset);
+    return found == lanes_.end() ? -1 : static_cast<int>(found - lanes_.begin());
+}
+
+double AlarmTimeline::laneTop(std::size_t lane) const {
+    return kTop + static_cast<double>(lane) * kLane;
+}
+
+double AlarmTimeline::xOf(Instant t) const {
+    return kLeft +
+           toNanoseconds(t - range_.from) / toNanoseconds(range_.length()) * (width() - kLeft - kRight);
+}
+
+Instant AlarmTimeline::timeAt(double x) const {
+    return range_.from +
+           fromNanoseconds((x - kLeft) / (width() - kLeft - kRight) * toNanoseconds(range_.length()));
+}
+
+QRectF AlarmTimeline::shapeOf(int alarm) const {
+    if (!proof_ || alarm < 0 || alarm >= static_cast<int>(proof_->alarms.size())) return {};
+    const AlarmVerdict& a = proof_->alarms[static_cast<std::size_t>(alarm)];
+    const int lane = laneOf(a.asset);
+    if (lane < 0) return {};
+    const double left = xOf(a.range.from), right = std::max(left + 4, xOf(a.range.to));
+    return {left, laneTop(static_cast<std::size_t>(lane)) + kLane - kBar - 2, right - left, kBar};
+}
+
+/// Came true is filled, false is a frame, a near miss is filled half way up, what counts for nothing is a
+/// line.
+void AlarmTimeline::drawAlarm(QPainter& p, const Theme& theme, const QRectF& box, Verdict verdict) {
+    const QColor ink = inkOf(verdict, theme);
+    const QRectF frame = box.adjusted(0.5, 0.5, -0.5, -0.5);
+    p.setBrush(Qt::NoBrush);
+    switch (verdict) {
+        case Verdict::True:
+            return p.fillRect(box, ink);
+        case Verdict::NearMiss:
+            p.fillRect(QRectF(box.left(), box.center().y(), box.width(), box.height() / 2), theme.ink);
+            p.setPen(QPen(theme.ink, 1));
+            return p.drawRect(frame);
+        case Verdict::False:
+            p.setPen(QPen(ink, 1.6));
+            return p.drawRect(frame);
+        case Verdict::Late:
+        case Verdict::Open:
+            p.setPen(QPen(ink, 1.2, Qt::DotLine));
+            return p.drawRect(frame);
+        case Verdict::Masked:
+            p.fillRect(QRectF(box.left(), box.bottom() - 3, box.width(), 2), faded(ink, 0.6));
+    }
+}
+
+void AlarmTimeline::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    if (!proof_)
+        return drawInstead(p, session_.theme(), rect(),
+                           "Write a rule: its alarms are shown here as soon as it is proved.");
+    p.setFont(smallFont());
+    paintLegend(p);
+    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) paintLane(p, lane);
+    paintAxis(p);
+}
+
+void AlarmTimeline::paintLane(QPainter& p, std::size_t lane) const {
+    const Theme& theme = session_.theme();
+    const AssetId asset = lanes_[lane];
+    const double top = laneTop(lane);
+    const Asset* named = session_.study().catalog().asset(asset);
+    const QRectF whole(kLeft, top + 2, width() - kLeft - kRight, kLane - 3);
+    p.setPen(theme.second);
+    p.drawText(QRectF(0, top, kLeft - 8, kLane), Qt::AlignRight | Qt::AlignVCenter,
+               named ? QString::fromStdString(named->name) : QString());
+    p.fillRect(whole, faded(theme.hairline, 0.55));
+    p.save();
+    p.setClipRect(whole.adjusted(0, -2, 0, 2));
+    for (const auto& [id, counting] : proof_->counting)
+        if (id == asset)
+            for (const TimeRange& r : counting)
+                p.fillRect(QRectF(xOf(r.from), whole.top(), xOf(r.to) - xOf(r.from), whole.height()),
+                           theme.plot);
+    for (const FailureVerdict& f : proof_->failures) {
+        if (f.asset != asset) continue;
+        const double x = xOf(f.time);
+        const std::array<QPointF, 3> wedge{QPointF(x - 5, top + 2), QPointF(x + 5, top + 2),
+                                           QPointF(x, top + 10)};
+        p.setPen(QPen(theme.ink, 1));
+        p.setBrush(f.testable ? QBrush(theme.ink) : QBrush(Qt::NoBrush));
+        p.drawPolygon(wedge.data(), 3);
+        p.drawLine(QPointF(x, top + 10), QPointF(x, top + kLane - 2));
+    }
+    for (int i = 0; i < static_cast<int>(proof_->alarms.size()); ++i) {
+        const AlarmVerdict& a = proof_->alarms[static_cast<std::size_t>(i)];
+        if (a.asset != asset) continue;
+        const QRectF box = shapeOf(i);
+        if (box.right() < kLeft || box.left() > width()) continue;
+        drawAlarm(p, theme, box, a.verdict);
+        if (i != current_) continue;
+        p.setPen(QPen(theme.accent, 1.5));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(box.adjusted(-3, -3, 3, 3), 3, 3);
+    }
+    p.restore();
+}
+
+void AlarmTimeline::paintAxis(QPainter& p) const {
+    const Theme& theme = session_.theme();
+    TimeTicker ticker(session_.zone(), {});
+    const int wide = width() - kLeft - kRight;
+    const Duration step = roundStep(range_.length(), wide / 90);
+    const double floor = laneTop(lanes_.size());
+    for (const Instant t : ticker.moments(range_, wide, 90)) {
+        const double x = xOf(t);
+        p.fillRect(QRectF(x, floor, 1, 4), theme.hairline);
+        p.setPen(theme.second);
+        if (x < width() - 44) p.drawText(QPointF(x + 4, floor + 13), ticker.label(t, step));
+    }
+}
+
+void AlarmTimeline::paintLegend(QPainter& p) const {
+    const Theme& theme = session_.theme();
+    double x = kLeft;
+    for (const Verdict v :
+         {Verdict::True, Verdict::False, Verdict::NearMiss, Verdict::Late, Verdict::Masked}) {
+        drawAlarm(p, theme, {x, 4, 16, kBar}, v);
+        p.setPen(theme.second);
+        const QString words = v == Verdict::Late ? QString("late or open") : alarmWord(v);
+        p.drawText(QPointF(x + 21, 13.5), words);
+        x += 21 + p.fontMetrics().horizontalAdvance(words) + 18;
+    }
+    p.fillRect(QRectF(x, 4, 16, kBar), faded(theme.hairline, 0.55));
+    p.setPen(theme.second);
+    p.drawText(QPointF(x + 21, 13.5), "does not count");
+}
+
+int AlarmTimeline::alarmAt(const QPointF& at) const {
+    if (!proof_) return -1;
+    int best = -1;
+    double nearest = 8;  // pixels
+    for (int i = 0; i < static_cast<int>(proof_->alarms.size()); ++i) {
+        const QRectF box = shapeOf(i);
+        if (box.isEmpty() || std::abs(at.y() - box.center().y()) > kLane / 2.0) continue;
+        const double away = std::max({box.left() - at.x(), at.x() - box.right(), 0.0});
+        if (away < nearest) nearest = away, best = i;
+    }
+    return best;
+}
+
+void AlarmTimeline::mousePressEvent(QMouseEvent* e) {
+    if (const int alarm = alarmAt(e->position()); alarm >= 0 && e->button() == Qt::LeftButton)
+        emit chosen(alarm);
+}
+
+void AlarmTimeline::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (const int alarm = alarmAt(e->position()); alarm >= 0) emit opened(alarm);
+}
+
+void AlarmTimeline::wheelEvent(QWheelEvent* e) {
+    const TimeRange record = session_.view().record();
+    const double by = std::pow(0.8, e->angleDelta().y() / 120.0);
+    const Instant t = timeAt(e->position().x());
+    const Duration least = 6 * kHour;
+    TimeRange to{t - fromNanoseconds(toNanoseconds(t - range_.from) * by),
+                 t + fromNanoseconds(toNanoseconds(range_.to - t) * by)};
+    if (to.length() < least) return e->accept();
+    to.from = std::max(to.from, record.from);
+    to.to = std::min(to.to, record.to);
+    range_ = to;
+    update();
+    e->accept();
+}
+
+QString AlarmTimeline::wordsFor(int alarm) const {
+    const AlarmVerdict& a = proof_->alarms[static_cast<std::size_t>(alarm)];
+    return QString("%1, for %2: %3")
+        .arg(QString::fromStdString(session_.zone().text(a.range.from)),
+             QString::fromStdString(sayDuration(a.range.length())), alarmWord(a.verdict));
+}
+
+bool AlarmTimeline::event(QEvent* e) {
+    if (e->type() != QEvent::ToolTip) return QWidget::event(e);
+    auto* help = static_cast<QHelpEvent*>(e);
+    const int alarm = alarmAt(help->pos());
+    if (alarm < 0)
+        QToolTip::hideText();
+    else
+        QToolTip::showText(help->globalPos(), plainTip(wordsFor(alarm)), this);
+    return true;
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,234 @@
+#include "app/prove/prove_state.h"
+
+#include <QElapsedTimer>
+
+#include "store/rule_body.h"
+
+namespace jacinth::app {
+namespace {
+
+const char* const kInHand = "rule in hand";  ///< the study's setting that holds it as JSON
+constexpr int kPause = 60;                   ///< ms after the last key
+
+}  // namespace
+
+ProveState::ProveState(Session& session) : QObject(&session), session_(session), soon_(new QTimer(this)) {
+    soon_->setSingleShot(true);
+    soon_->setInterval(kPause);
+    connect(soon_, &QTimer::timeout, this, &ProveState::proveNow);
+    connect(&session, &Session::studyChanged, this, &ProveState::studyChanged);
+    connect(&session.view(), &ViewState::whichChanged, this, &ProveState::changed);
+    const auto inHand = readRules("[" + session.study().setting(kInHand) + "]");
+    const auto kept = session.study().judgement().rules();
+    if (inHand && !inHand->empty())
+        rule_ = inHand->front();
+    else if (!kept.empty())
+        rule_ = kept.front();
+    fillSettings();
+    check();
+}
+
+ProveRequest ProveState::request() const {
+    ProveRequest out = requestOf(rule_);
+    out.which = session_.view().which();
+    return out;
+}
+
+TagId ProveState::tagOf(AssetId asset) const {
+    const Tag* tag = roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
+    return tag ? tag->id : TagId();
+}
+
+void ProveState::take(const Rule& rule) {
+    rule_ = rule;
+    fillSettings();
+    proof_.reset();
+    changed();
+    emit ruleTaken();
+    emit proved();
+    proveSoon();
+}
+
+void ProveState::rename(const std::string& name) {
+    rule_.name = name;
+    emit ruleChanged();
+}
+
+void ProveState::setText(const std::string& text) {
+    if (text == rule_.text) return;
+    rule_.text = text;
+    fillSettings();
+    changed();
+}
+
+void ProveState::setSetting(const std::string& name, double value) {
+    if (!rule_.settings.contains(name) || rule_.settings[name] == value) return;
+    rule_.settings[name] = value;
+    changed();
+}
+
+void ProveState::setSettings(const Settings& settings) {
+    Settings now = rule_.settings;
+    for (auto& [name, value] : now)
+        if (const auto given = settings.find(name); given != settings.end()) value = given->second;
+    if (now == rule_.settings) return;
+    rule_.settings = std::move(now);
+    changed();
+}
+
+void ProveState::setSpec(const ProveSpec& spec) {
+    if (spec == rule_.spec) return;
+    rule_.spec = spec;
+    changed();
+}
+
+void ProveState::setFailures(const std::string& kindOrTrack) {
+    if (kindOrTrack == rule_.failures) return;
+    rule_.failures = kindOrTrack;
+    changed();
+}
+
+void ProveState::setMasks(const std::vector<std::string>& masks) {
+    if (masks == rule_.masks) return;
+    rule_.masks = masks;
+    changed();
+}
+
+/// A number for each setting of the text, and for no other.
+void ProveState::fillSettings() {
+    Settings now;
+    for (const std::string& name : settingsIn(rule_.text)) {
+        const auto known = rule_.settings.find(name);
+        now[name] = known == rule_.settings.end() ? 1 : known->second;
+    }
+    rule_.settings = std::move(now);
+}
+
+void ProveState::changed() {
+    stale_ = true;
+    check();
+    emit ruleChanged();
+    if (wanted_) proveSoon();
+}
+
+/// What the study makes of the text.
+void ProveState::check() {
+    fleet_.reset();
+    trouble_.reset();
+    roles_.clear();
+    if (rule_.text.find_first_not_of(" \n\t") == std::string::npos) return;
+    const auto text = withSettings(rule_.text, rule_.settings);
+    if (!text) {
+        trouble_ = text.error();
+        return;
+    }
+    auto fleet = compileForFleet(session_.study(), *text);
+    if (!fleet) {
+        trouble_ = fleet.error();
+        return;
+    }
+    const Expression& first = fleet->byAsset.front().second;
+    roles_.assign(first.roles.begin(), first.roles.end());
+    if (first.type != ValueType::Condition) {
+        trouble_ =
+            Error{std::string("this is a ") + typeName(first.type) + "; a rule is a condition, like `… > 3`"};
+        trouble_->column = 1;
+        return;
+    }
+    fleet_ = std::move(*fleet);
+}
+
+void ProveState::studyChanged() {
+    if (session_.view().bench() != BenchId::Prove) {
+        unseen_ = true;
+        return;
+    }
+    unseen_ = false;
+    check();
+    // Labels and renamed rules change the study all the time: a proof is old only when what it reads is.
+    if (proof_ && provedFrom(session_.study(), request()) != madeFrom_) stale_ = true;
+    emit ruleChanged();
+    if (wanted_ && stale_) proveSoon();
+}
+
+void ProveState::entered() {
+    if (unseen_) studyChanged();
+    proveSoon();
+}
+
+void ProveState::proveSoon() {
+    wanted_ = true;
+    if (!stale_) return;
+    if (provable()) return soon_->start();
+    soon_->stop();
+}
+
+void ProveState::proveNow() {
+    wanted_ = true;
+    soon_->stop();
+    if (!provable()) return;
+    proving_ = true;
+    emit provingChanged();
+    session_.runJob(
+        this, "prove", "Proving",
+        [this, asked = request(), rule = rule_](JobContext& job) -> std::function<void()> {
+            QElapsedTimer timer;
+            timer.start();
+            auto proof = proveRule(job.study, asked, job.progress);
+            return [this, rule, asked, proof = std::move(proof), marks = provedFrom(job.study, asked),
+                    seconds = static_cast<double>(timer.elapsed()) / 1000] {
+                if (!session_.report(proof)) return;
+                proof_ = *proof;
+                madeFrom_ = marks;
+                seconds_ = seconds;
+                stale_ = !saysTheSame(rule, rule_) || asked.which != session_.view().which();
+                remember();
+                emit proved();
+            };
+        },
+        false,
+        [this] {
+            proving_ = false;
+            emit provingChanged();
+        });
+}
+
+/// For the next time that the study is opened.
+void ProveState::remember() {
+    if (session_.study().readOnly()) return;
+    std::string text = rulesText({rule_});
+    text = text.substr(text.find('{'), text.rfind('}') - text.find('{') + 1);
+    try {
+        session_.study().setSetting(kInHand, text);
+    } catch (const std::exception& e) {
+        emit session_.failed(e.what());
+    }
+}
+
+std::optional<Rule> ProveState::keptAs() const {
+    for (const Rule& r : session_.study().judgement().ruleVersions(rule_.name))
+        if (saysTheSame(r, rule_)) return r;
+    return {};
+}
+
+bool ProveState::keep(const Rule& words) {
+    Rule rule = rule_;
+    rule.name = words.name;
+    rule.severity = words.severity;
+    rule.meaning = words.meaning;
+    rule.advice = words.advice;
+    rule.note = words.note;
+    bool kept = false;
+    session_.tryChange([&] {
+        const auto id = keepRule(session_.study(), rule);
+        if (!session_.report(id)) return;
+        const auto version = session_.study().judgement().ruleNamed(rule.name);
+        if (proofIsCurrent()) session_.report(keepProof(session_.study(), *version, request(), *proof_));
+        rule_ = *version;
+        kept = true;
+    });
+    if (kept) emit ruleTaken();
+    return kept;
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,81 @@
+// What the pages of Prove share: the rule in hand, what the study makes of it, and its proof.
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+
+#include "app/base/session.h"
+#include "work/base/study_inputs.h"
+#include "work/prove/proofs.h"
+
+namespace jacinth::app {
+
+class ProveState : public QObject {
+    Q_OBJECT
+  public:
+    /// Begins with the rule that was in hand when the study was last open, or with the first that is kept.
+    explicit ProveState(Session& session);
+
+    const Rule& rule() const { return rule_; }
+    /// With the data that is shown.
+    ProveRequest request() const;
+    /// Why it cannot be proved; none where it can, or where there is no text yet.
+    const std::optional<Error>& trouble() const { return trouble_; }
+    bool provable() const { return fleet_.has_value(); }
+    const std::optional<FleetExpression>& fleet() const { return fleet_; }
+    const std::vector<std::string>& roles() const { return roles_; }  ///< that the rule names
+    TagId tagOf(AssetId asset) const;  ///< of its first role there; none where there is none
+
+    /// A rule that is kept, or a new one, comes in hand.
+    void take(const Rule& rule);
+    void rename(const std::string& name);  ///< the rule that it is a version of has another name
+    void setText(const std::string& text);
+    void setSetting(const std::string& name, double value);
+    void setSettings(const Settings& settings);  ///< of those that its text has
+    void setSpec(const ProveSpec& spec);
+    void setFailures(const std::string& kindOrTrack);
+    void setMasks(const std::vector<std::string>& masks);
+
+    /// The last proof; of the rule as it was when it was asked for. None before the first, and for a rule
+    /// that cannot be proved.
+    const std::optional<Proof>& proof() const { return proof_; }
+    /// Is it of the rule in hand as it is now?
+    bool proofIsCurrent() const { return proof_ && !stale_; }
+    double proofSeconds() const { return seconds_; }
+    bool proving() const { return proving_; }
+    void proveNow();
+    /// Soon, unless the proof is current.
+    void proveSoon();
+    /// The bench is looked at: what changed in the meantime is taken notice of.
+    void entered();
+
+    /// The version that the rule in hand says the same as; none where it is kept nowhere.
+    std::optional<Rule> keptAs() const;
+    /// Keeps the rule in hand with these words, and its proof where it is current.
+    bool keep(const Rule& words);
+
+  signals:
+    void ruleTaken();    ///< another rule is in hand: fields fill themselves again
+    void ruleChanged();  ///< its text, numbers or terms
+    void proved();       ///< there is another proof, or none any more
+    void provingChanged();
+
+  private:
+    void changed();
+    void check();
+    void fillSettings();
+    void remember();
+    void studyChanged();
+    Session& session_;
+    Rule rule_;
+    std::optional<Error> trouble_;
+    std::optional<FleetExpression> fleet_;
+    std::vector<std::string> roles_;
+    std::optional<Proof> proof_;
+    std::map<std::string, std::string> madeFrom_;  ///< of the proof
+    bool stale_ = true, proving_ = false, wanted_ = false, unseen_ = false;
+    double seconds_ = 0;
+    QTimer* soon_;
+};
+
+}  // namespace jacinth::app

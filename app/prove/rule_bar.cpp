@@ -1,0 +1,224 @@
+#include "app/prove/rule_bar.h"
+
+#include <QMenu>
+
+#include "app/base/names.h"
+#include "app/prove/rule_commands.h"
+#include "core/base/text.h"
+
+namespace jacinth::app {
+namespace {
+
+const char* const kHowToWrite = "@ for a role, ` for any tag, {name} for a setting, Ctrl+Space for what fits";
+constexpr int kTypingPause = 20;  ///< ms
+constexpr int kReachPause = 400;
+
+QString numberText(double v) {
+    return QString::number(v, 'g', 8);
+}
+
+}  // namespace
+
+RuleBar::RuleBar(Session& session, ProveState& state)
+    : session_(session), state_(state), typing_(new QTimer(this)), reaching_(new QTimer(this)) {
+    buildHead();
+    editor_ = new ExpressionEditor(session);
+    preview_ = new ExpressionPreview(session);
+    help_ = makeLabel(kHowToWrite, "second");
+    help_->setObjectName("ruleHelp");
+    help_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    settings_ = new QHBoxLayout;
+    settings_->setSpacing(6);
+    auto* under = new QHBoxLayout;
+    under->setSpacing(12);
+    under->addWidget(help_, 1);
+    under->addLayout(settings_);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    column->addLayout(head_);
+    column->addWidget(editor_);
+    column->addLayout(under);
+    column->addWidget(preview_);
+    typing_->setSingleShot(true);
+    typing_->setInterval(kTypingPause);
+    reaching_->setSingleShot(true);
+    reaching_->setInterval(kReachPause);
+    connect(typing_, &QTimer::timeout, this,
+            [this] { state_.setText(editor_->toPlainText().toStdString()); });
+    connect(reaching_, &QTimer::timeout, this, &RuleBar::readReach);
+    connect(editor_, &QPlainTextEdit::textChanged, this, [this] {
+        if (!filling_) typing_->start();
+    });
+    connect(editor_, &ExpressionEditor::helpChanged, this,
+            [this](const QString& text) { help_->setText(text.isEmpty() ? kHowToWrite : text); });
+    connect(&state, &ProveState::ruleTaken, this, [this] {
+        filling_ = true;
+        editor_->setPlainText(QString::fromStdString(state_.rule().text));
+        filling_ = false;
+        fillRules();
+    });
+    connect(&state, &ProveState::ruleChanged, this, [this] {
+        fillRules();
+        fillFields();
+        showState();
+    });
+    connect(editor_->document(), &QTextDocument::blockCountChanged, this, &RuleBar::fitEditor);
+    filling_ = true;
+    editor_->setPlainText(QString::fromStdString(state.rule().text));
+    filling_ = false;
+    fitEditor();
+    fillRules();
+    fillFields();
+    showState();
+}
+
+void RuleBar::buildHead() {
+    rules_ = makeChoice("ruleChoice", "The rule in hand", {});
+    rules_->setMinimumWidth(240);
+    keep_ = makeButton("Keep…", "keepRule");
+    keep_->setToolTip("Keep this version, with its proof, under a name");
+    more_ = makeButton("More", "ruleMore");
+    more_->setToolTip("Versions, examples, rename, remove, files");
+    words_ = makeLabel("", "second");
+    words_->setObjectName("ruleState");
+    head_ = new QHBoxLayout;
+    head_->setSpacing(6);
+    head_->addWidget(rules_);
+    head_->addWidget(keep_);
+    head_->addWidget(more_);
+    head_->addStretch();
+    head_->addWidget(words_);
+    connect(rules_, &QComboBox::activated, this, &RuleBar::choose);
+    connect(keep_, &QPushButton::clicked, this, &RuleBar::keep);
+    connect(more_, &QPushButton::clicked, this, &RuleBar::openMenu);
+}
+
+/// As high as its text, from two lines to five.
+void RuleBar::fitEditor() {
+    const int lines = std::clamp(editor_->document()->blockCount(), 2, 5);
+    editor_->setFixedHeight(lines * editor_->fontMetrics().lineSpacing() + 18);
+}
+
+void RuleBar::showPreview() {
+    const auto text = withSettings(state_.rule().text, state_.rule().settings);
+    preview_->setText(QString::fromStdString(text ? *text : state_.rule().text));
+}
+
+/// The rules that are kept, and what the one in hand is of them.
+void RuleBar::fillRules() {
+    const std::string& name = state_.rule().name;
+    const auto kept = state_.keptAs();
+    QStringList items{"New rule"};
+    int current = 0;
+    for (const Rule& r : session_.study().judgement().rules()) {
+        const bool here = r.name == name;
+        QString text = QString::fromStdString(r.name);
+        if (here && kept)
+            text += QString(" · version %1").arg(kept->version);
+        else if (here)
+            text += " · changed";
+        if (here) current = static_cast<int>(items.size());
+        items << text;
+    }
+    QStringList shown;
+    for (int i = 0; i < rules_->count(); ++i) shown << rules_->itemText(i);
+    if (shown != items) {
+        rules_->clear();
+        rules_->addItems(items);
+    }
+    rules_->setCurrentIndex(current);
+    keep_->setEnabled(state_.provable() && !session_.study().readOnly());
+}
+
+void RuleBar::choose(int row) {
+    const auto kept = session_.study().judgement().rules();
+    if (row > 0 && row <= std::ssize(kept)) return state_.take(kept[static_cast<std::size_t>(row - 1)]);
+    Rule fresh;
+    fresh.spec = state_.rule().spec;
+    state_.take(fresh);
+    editor_->setFocus();
+}
+
+/// A field for each setting of the text.
+void RuleBar::fillFields() {
+    const Settings& settings = state_.rule().settings;
+    const std::vector<std::string> names = settingsIn(state_.rule().text);
+    const bool same = std::equal(names.begin(), names.end(), fields_.begin(), fields_.end(),
+                                 [](const std::string& a, const auto& b) { return a == b.first; });
+    if (!same) {
+        while (QLayoutItem* item = settings_->takeAt(0)) {
+            if (item->widget()) item->widget()->deleteLater();
+            delete item;
+        }
+        fields_.clear();
+        for (const std::string& name : names) {
+            const QString words = QString::fromStdString(name);
+            auto* field = makeField("setting_" + words, "The number of " + words);
+            field->setFixedWidth(72);
+            settings_->addWidget(makeLabel(words, "second"));
+            settings_->addWidget(field);
+            fields_.emplace_back(name, field);
+            connect(field, &QLineEdit::textEdited, this, [this, field, name](const QString& text) {
+                const auto number = finiteNumber(text.trimmed().toStdString());
+                markWrong(field, !number, "a number");
+                if (number) state_.setSetting(name, *number);
+            });
+        }
+    }
+    for (const auto& [name, field] : fields_) {
+        const auto known = settings.find(name);
+        if (known == settings.end() || field->hasFocus()) continue;
+        field->setText(numberText(known->second));
+        markWrong(field, false);
+    }
+}
+
+void RuleBar::showState() {
+    const auto& trouble = state_.trouble();
+    showPreview();
+    if (trouble || !state_.provable()) {
+        editor_->setErrorColumn(trouble ? trouble->column : 0);
+        setRole(words_, trouble ? "bad" : "second");
+        words_->setText(trouble ? QString::fromStdString(trouble->message)
+                                : "write a condition on roles, like @bearing_vibration");
+        return reaching_->stop();
+    }
+    editor_->setErrorColumn(0);
+    setRole(words_, "good");
+    words_->setText(QString("valid on %1 assets").arg(state_.fleet()->byAsset.size()));
+    QStringList warnings;
+    for (const std::string& warning : state_.fleet()->warnings()) warnings << QString::fromStdString(warning);
+    if (!warnings.isEmpty()) help_->setText(warnings.join("\n"));
+    reaching_->start();
+}
+
+/// How much of the record it is true for.
+void RuleBar::readReach() {
+    const auto text = withSettings(state_.rule().text, state_.rule().settings);
+    if (!text || !isVisible()) return;
+    session_.runJob(
+        this, "reach", "Reading the rule",
+        [this, text = *text, which = session_.view().which()](JobContext& job) -> std::function<void()> {
+            const auto reach = ruleReach(job.study, text, which);
+            if (!reach) return {};
+            return [this, share = reach->shareTrue, n = reach->trueStretches.size()] {
+                setRole(words_, "good");
+                words_->setText(QString("valid on %1 assets · true for %2 % of the record")
+                                    .arg(n)
+                                    .arg(share * 100, 0, 'f', share < 0.1 ? 1 : 0));
+            };
+        });
+}
+
+void RuleBar::keep() {
+    keepInHand(session_, state_, this);
+}
+
+void RuleBar::openMenu() {
+    QMenu menu(this);
+    fillRuleMenu(menu, session_, state_, this);
+    menu.exec(more_->mapToGlobal(QPoint(0, more_->height())));
+}
+
+}  // namespace jacinth::app

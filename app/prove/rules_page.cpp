@@ -1,0 +1,294 @@
+#include "app/prove/rules_page.h"
+
+#include <QScrollArea>
+
+#include "app/prove/proof_words.h"
+#include "app/prove/rule_commands.h"
+#include "work/prove/combining.h"
+
+namespace jacinth::app {
+
+RulesPage::RulesPage(Session& session, ProveState& state) : BenchPage(session, false), prove_(state) {
+    buildMiddle();
+    buildInspector();
+    connect(&state, &ProveState::proved, this, &RulesPage::refreshSoon);
+    connect(&state, &ProveState::ruleChanged, this, &RulesPage::refreshSoon);
+    connect(&state, &ProveState::ruleTaken, this, &RulesPage::refreshSoon);
+    list();
+    showList();
+}
+
+void RulesPage::buildMiddle() {
+    model_ = new RowsModel({"rule", "version", "caught", "came true", "false a month", "proved", ""}, this);
+    table_ = makeTable(model_, "ruleList", {220, 60, 70, 80, 100, 100, 0});
+    matrix_ = new FailureMatrix(session_);
+    together_ = makeLabel("", "second");
+    together_->setObjectName("comparedWords");
+    auto* head = new QHBoxLayout;
+    head->addWidget(makeLabel("Failure by failure", "section"), 1);
+    head->addWidget(together_);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(6);
+    column->addWidget(table_, 2);
+    column->addLayout(head);
+    column->addWidget(makeScrolled(matrix_), 3);
+    connect(model_, &RowsModel::tickToggled, this, [this](std::int64_t key, bool on) {
+        if (key < 1 || key > std::ssize(listed_)) return;
+        const QString name = keyOf(listed_[static_cast<std::size_t>(key - 1)]);
+        if (on)
+            ticked_.insert(name);
+        else
+            ticked_.erase(name);
+        showList();
+        compare();
+    });
+    connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, &RulesPage::showDetail);
+    connect(table_, &QTableView::doubleClicked, this, &RulesPage::takeInHand);
+    connect(matrix_, &FailureMatrix::opened, this, [this](AssetId asset, Instant t) {
+        session_.view().select(asset, prove_.tagOf(asset));
+        emit asked(ShowMoment{{t - 3 * kDay, t}, prove_.tagOf(asset)});
+    });
+}
+
+void RulesPage::buildInspector() {
+    side_->addWidget(makeLabel("The chosen rule", "section"));
+    detail_ = makeLabel("", "second");
+    detail_->setObjectName("ruleDetail");
+    detail_->setWordWrap(true);
+    detail_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    side_->addWidget(detail_);
+    take_ = makeButton("Take it in hand", "ruleTake", true);
+    rename_ = makeButton("Rename…", "ruleRename");
+    remove_ = makeButton("Remove…", "ruleRemove");
+    side_->addWidget(take_);
+    auto* row = new QHBoxLayout;
+    row->addWidget(rename_);
+    row->addWidget(remove_);
+    side_->addLayout(row);
+    side_->addWidget(makeRule());
+    side_->addWidget(makeLabel("The ticked ones as one rule", "section"));
+    how_ = makeChoice("combineHow", "How they are combined", {"any of them", "all of them"});
+    addRow(side_, "True while", how_);
+    combine_ = makeButton("Combine them", "combineRules");
+    side_->addWidget(combine_);
+    auto* says = makeLabel(
+        "Tick two or more to compare them on the same failures. Golden limits count as alarms while a tag is "
+        "outside of them.",
+        "second");
+    says->setWordWrap(true);
+    side_->addWidget(says);
+    side_->addStretch();
+    addRowCommand(table_, take_);
+    addRowCommand(table_, rename_);
+    addRowCommand(table_, remove_);
+    connect(take_, &QPushButton::clicked, this, &RulesPage::takeInHand);
+    connect(rename_, &QPushButton::clicked, this, [this] {
+        if (const Listed* l = current()) renameKept(session_, prove_, l->rule.name, this);
+    });
+    connect(remove_, &QPushButton::clicked, this, [this] {
+        if (const Listed* l = current()) removeKept(session_, l->rule.name, this);
+    });
+    connect(combine_, &QPushButton::clicked, this, &RulesPage::combine);
+}
+
+QString RulesPage::figures() const {
+    return tableText(table_, {}, TableForm::Tabs);
+}
+
+QString RulesPage::keyOf(const Listed& l) const {
+    return l.inHand ? QString("in hand") : l.name + (l.limits ? " limits" : "");
+}
+
+/// The rule in hand where it is kept nowhere, the newest version of each, older ones below it, and limits.
+void RulesPage::list() {
+    listed_.clear();
+    const Judgement& judgement = session_.study().judgement();
+    if (prove_.provable() && !prove_.keptAs()) listed_.push_back({prove_.rule(), "in hand", true});
+    for (const Rule& newest : judgement.rules()) {
+        const auto versions = judgement.ruleVersions(newest.name);
+        for (auto v = versions.rbegin(); v != versions.rend(); ++v) {
+            Listed l{*v, QString::fromStdString(v->name)};
+            l.older = v->version != newest.version;
+            if (l.older) l.name += QString(", version %1").arg(v->version);
+            listed_.push_back(std::move(l));
+        }
+    }
+    for (const auto& [name, roles] : judgement.limitNames()) {
+        const auto text = limitsAsRule(session_.study(), name);
+        if (!text) continue;
+        Listed l;
+        l.rule = prove_.rule();
+        l.rule.id = {}, l.rule.version = 0;
+        l.rule.name = name, l.rule.text = *text, l.rule.settings.clear();
+        l.name = "Limits " + QString::fromStdString(name);
+        l.limits = true;
+        listed_.push_back(std::move(l));
+    }
+}
+
+void RulesPage::refresh() {
+    list();
+    showList();
+    // Whether the proofs still stand is looked up beside the interface: it asks for every tag they read.
+    session_.runJob(this, "proofs", "Looking at the proofs",
+                    [this, rules = listed_](JobContext& job) -> std::function<void()> {
+                        std::map<std::int64_t, std::vector<std::string>> out;
+                        for (const Listed& l : rules) {
+                            if (job.progress.stopped(0)) return {};
+                            if (const auto kept = l.rule.id ? lastProof(job.study, l.rule.id) : std::nullopt)
+                                out[l.rule.id.number] = outOfDate(job.study, l.rule, *kept);
+                        }
+                        return [this, out = std::move(out)] {
+                            outOfDate_ = out;
+                            showList();
+                        };
+                    });
+    compare();
+}
+
+void RulesPage::showList() {
+    std::vector<RowsModel::Row> rows;
+    const Theme& theme = session_.theme();
+    for (const Listed& l : listed_) {
+        RowsModel::Row row{std::ssize(rows) + 1, {(l.older ? "    " : "") + l.name, "", "", "", "", "", ""}};
+        row.ticked = ticked_.contains(keyOf(l));
+        std::optional<Proof> proof;
+        if (l.inHand && prove_.proofIsCurrent()) {
+            proof = prove_.proof();
+            row.cells[5] = "now";
+        } else if (l.rule.id) {
+            if (const auto kept = lastProof(session_.study(), l.rule.id)) {
+                proof = kept->proof;
+                row.cells[5] = QString::fromStdString(session_.zone().shortText(kept->made));
+                row.sortBy(5, kept->made);
+            }
+        }
+        if (l.rule.version > 0) row.cells[1] = QString::number(l.rule.version);
+        if (proof) {
+            row.cells[2] = QString("%1 of %2").arg(proof->caught).arg(proof->caught + proof->missed);
+            row.cells[3] = QString("%1 of %2").arg(proof->cameTrue).arg(proof->cameTrue + proof->falseAlarms);
+            row.cells[4] = QString::number(proof->falsePerAssetMonth, 'f', 2);
+            row.number(4, proof->falsePerAssetMonth);
+        }
+        const auto old = outOfDate_.find(l.rule.id.number);
+        if (l.inHand)
+            row.cells[6] = "not kept";
+        else if (l.limits)
+            row.cells[6] = "golden limits";
+        else if (!proof)
+            row.cells[6] = "not proved";
+        else if (l.rule.id && old != outOfDate_.end() && !old->second.empty())
+            row.cells[6] =
+                "out of date: " + QString::fromStdString(old->second.front()) +
+                (old->second.size() > 1 ? QString(" and %1 more").arg(old->second.size() - 1) : "");
+        if (row.cells[6].startsWith("out of date")) row.ink = theme.accent;
+        if (l.older || l.limits) row.ink = theme.second;
+        rows.push_back(std::move(row));
+    }
+    model_->setRows(std::move(rows));
+    words_ = listed_.empty() ? "none is kept yet: Keep… above" : "";
+    emit titleChanged();
+    showDetail();
+}
+
+const RulesPage::Listed* RulesPage::current() const {
+    const std::int64_t key = currentKey(table_);
+    return key < 1 || key > std::ssize(listed_) ? nullptr : &listed_[static_cast<std::size_t>(key - 1)];
+}
+
+std::vector<const RulesPage::Listed*> RulesPage::ticked() const {
+    std::vector<const Listed*> out;
+    for (const Listed& l : listed_)
+        if (ticked_.contains(keyOf(l))) out.push_back(&l);
+    return out;
+}
+
+void RulesPage::showDetail() {
+    const Listed* l = current();
+    const bool kept = l && l->rule.id, writable = !session_.study().readOnly();
+    take_->setEnabled(l && !l->inHand);
+    rename_->setEnabled(kept && writable);
+    remove_->setEnabled(kept && writable);
+    combine_->setEnabled(ticked().size() > 1);
+    QStringList how{"any of them", "all of them"};
+    for (std::size_t k = 2; k < ticked().size(); ++k) how << QString("at least %1 of them").arg(k);
+    if (how_->count() != how.size()) {
+        const int was = std::min<int>(how_->currentIndex(), static_cast<int>(how.size()) - 1);
+        how_->clear();
+        how_->addItems(how);
+        how_->setCurrentIndex(std::max(0, was));
+    }
+    if (!l) return detail_->setText(listed_.empty() ? "No rule is kept yet." : "Choose a rule in the list.");
+    QStringList lines{QString::fromStdString(l->rule.text)};
+    for (const auto& [name, value] : l->rule.settings)
+        lines << QString("%1 = %2").arg(QString::fromStdString(name)).arg(value, 0, 'g', 6);
+    if (kept) lines << "Severity " + severityWords()[l->rule.severity - kLeastSeverity];
+    for (const auto& [words, text] :
+         {std::pair{"Meaning: ", l->rule.meaning}, {"Advice: ", l->rule.advice}, {"Note: ", l->rule.note}})
+        if (!text.empty()) lines << words + QString::fromStdString(text);
+    if (kept) lines << QString::fromStdString(l->rule.who + ", " + session_.zone().text(l->rule.made));
+    if (const auto old = outOfDate_.find(l->rule.id.number); kept && old != outOfDate_.end())
+        for (const std::string& why : old->second) lines << "Since the proof: " + QString::fromStdString(why);
+    detail_->setText(lines.join("\n"));
+}
+
+void RulesPage::compare() {
+    const auto chosen = ticked();
+    combine_->setEnabled(chosen.size() > 1);
+    showDetail();
+    if (chosen.size() < 2) {
+        compared_.reset();
+        together_->setText({});
+        return matrix_->say("Tick two rules or more: they are proved on the same failures, side by side.");
+    }
+    std::vector<NamedRule> rules;
+    std::vector<QString> names;
+    for (const Listed* l : chosen) {
+        // On the same failures, with the same times and masks: those of the rule in hand.
+        ProveRequest request = prove_.request();
+        request.rule = l->rule.text;
+        request.settings = l->rule.settings;
+        request.spec.offDelay = l->rule.spec.offDelay;
+        rules.push_back({l->name.toStdString(), request});
+        names.push_back(l->name);
+    }
+    session_.runJob(this, "compare", "Comparing",
+                    [this, rules, names](JobContext& job) -> std::function<void()> {
+                        auto found = compareRules(job.study, rules, job.progress);
+                        return [this, names, found = std::move(found)] {
+                            if (!session_.report(found)) return;
+                            compared_ = *found;
+                            matrix_->show(names, compared_);
+                            together_->setText(QString("together they catch %1 of %2 on record")
+                                                   .arg(compared_->caughtByAny)
+                                                   .arg(compared_->failures.size()));
+                        };
+                    });
+}
+
+void RulesPage::takeInHand() {
+    const Listed* l = current();
+    if (!l || l->inHand) return;
+    Rule rule = l->rule;
+    if (l->limits) rule.name.clear();
+    prove_.take(rule);
+}
+
+void RulesPage::combine() {
+    std::vector<Rule> rules;
+    for (const Listed* l : ticked()) rules.push_back(l->rule);
+    const int how = how_->currentIndex();
+    const std::size_t least = how == 0 ? 1 : how == 1 ? rules.size() : static_cast<std::size_t>(how);
+    const auto text = atLeastOf(rules, least);
+    if (!session_.report(text)) return;
+    Rule rule;
+    rule.text = *text;
+    rule.spec = prove_.rule().spec;
+    rule.failures = prove_.rule().failures;
+    rule.masks = prove_.rule().masks;
+    prove_.take(rule);
+    emit session_.notified("The combination is in hand: it is being proved");
+}
+
+}  // namespace jacinth::app

@@ -1,0 +1,62 @@
+// The rules that are kept, with their last proofs; any of them, older versions and golden limits side by side
+// on the same failures, and combined.
+#pragma once
+
+#include <set>
+
+#include "app/base/bench_page.h"
+#include "app/base/tables.h"
+#include "app/prove/failure_matrix.h"
+#include "app/prove/prove_state.h"
+
+namespace jacinth::app {
+
+class RulesPage : public BenchPage {
+    Q_OBJECT
+  public:
+    RulesPage(Session& session, ProveState& state);
+    QString title() const override { return "Rules, side by side"; }
+    QString state() const override { return words_; }
+    QString figures() const override;
+    QTableView* table() const { return table_; }
+    FailureMatrix* matrix() const { return matrix_; }
+    const std::optional<ComparedRules>& compared() const { return compared_; }
+    /// What stands in the list, by its place.
+    struct Listed {
+        Rule rule;
+        QString name;
+        bool inHand = false, limits = false, older = false;
+    };
+    const std::vector<Listed>& listed() const { return listed_; }
+
+  protected:
+    void refresh() override;
+
+  private:
+    void buildMiddle();
+    void buildInspector();
+    void list();
+    void showList();
+    void showDetail();
+    void compare();
+    void takeInHand();
+    void combine();
+    const Listed* current() const;
+    std::vector<const Listed*> ticked() const;
+    QString keyOf(const Listed& l) const;
+
+    ProveState& prove_;
+    std::vector<Listed> listed_;
+    std::set<QString> ticked_;
+    std::map<std::int64_t, std::vector<std::string>> outOfDate_;  ///< by rule id
+    std::optional<ComparedRules> compared_;
+    RowsModel* model_;
+    QTableView* table_;
+    FailureMatrix* matrix_;
+    QLabel *detail_, *together_;
+    QPushButton *take_, *combine_, *rename_, *remove_;
+    QComboBox* how_;
+    QString words_;
+};
+
+}  // namespace jacinth::app

@@ -38,7 +38,7 @@ AlarmsPage::AlarmsPage(Session& session, ProveState& state) : BenchPage(session,
 void AlarmsPage::buildMiddle() {
     timeline_ = new AlarmTimeline(session_);
     model_ = new RowsModel({"alarm", "length", "verdict", "looked at"}, this);
-    table_ = makeTable(model_, "alarmList", {136, 74, 74, 0});
+    table_ = makeTable(model_, "alarmList", {128, 84, 72, 0});
     plot_ = new TimePlot(session_);
     plot_->setObjectName("alarmPlot");
     plot_->setAccessibleName("The rule's tags around the alarm");
@@ -50,8 +50,8 @@ void AlarmsPage::buildMiddle() {
     right->addWidget(plot_, 1);
     auto* below = new QHBoxLayout;
     below->setSpacing(12);
-    below->addWidget(table_, 6);
-    below->addLayout(right, 6);
+    below->addWidget(table_, 7);
+    below->addLayout(right, 5);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(8);

@@ -20,7 +20,7 @@ RulesPage::RulesPage(Session& session, ProveState& state) : BenchPage(session, f
 
 void RulesPage::buildMiddle() {
     model_ = new RowsModel({"rule", "version", "caught", "came true", "false a month", "proved", ""}, this);
-    table_ = makeTable(model_, "ruleList", {220, 60, 70, 80, 100, 100, 0});
+    table_ = makeTable(model_, "ruleList", {0, 54, 60, 76, 90, 96, 136});
     matrix_ = new FailureMatrix(session_);
     together_ = makeLabel("", "second");
     together_->setObjectName("comparedWords");

@@ -216,8 +216,7 @@ std::optional<std::size_t> SearchMap::settingAt(const QPointF& at) const {
     return setting;
 }
 
-/// 0 for the worst that is allowed, 1 for the best.
-double SearchMap::shade(std::size_t setting) const {
+std::pair<double, double> SearchMap::scoreRange() const {
     double least = 0, most = 0;
     bool any = false;
     for (const double s : search_->found.result.scores) {
@@ -226,6 +225,12 @@ double SearchMap::shade(std::size_t setting) const {
         most = any ? std::max(most, s) : s;
         any = true;
     }
+    return {least, most};
+}
+
+/// 0 for the worst that is allowed, 1 for the best.
+double SearchMap::shade(std::size_t setting) const {
+    const auto [least, most] = scoreRange();
     return most > least ? (score(setting) - least) / (most - least) : 0.5;
 }
 
@@ -260,8 +265,12 @@ void SearchMap::paint(QPainter& p) {
     p.rotate(-90);
     p.drawText(QRectF(-100, -8, 200, 16), Qt::AlignCenter, QString::fromStdString(search_->vary[0].name));
     p.restore();
-    p.drawText(QPointF(a.rect.left(), height() - 4.0),
-               "the darker the better · dashed: yours · red: best · hatched: not allowed");
+    p.drawText(QPointF(a.rect.left(), height() - 4.0), "dashed: yours · red: best · hatched: not allowed");
+    const auto [least, most] = scoreRange();
+    const double times = search_->aim.kind == AimKind::Cost ? -1 : 100;  // a score is the cost with a minus
+    const std::array<const char*, 3> units{"% caught", "% F", "cost"};
+    drawHeatScale(p, theme, {a.rect.left(), 4, std::min(150.0, a.rect.width()), 8}, times * least,
+                  times * most, units[static_cast<std::size_t>(search_->aim.kind)]);
 }
 
 void TradeOff::show(std::shared_ptr<const ShownSearch> search) {

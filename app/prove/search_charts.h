@@ -59,7 +59,7 @@ class SearchCurve : public SearchChart {
     void paintShare(QPainter& p, const ChartArea& area, bool caught);
 };
 
-/// The score over two settings: the darker the better, crossed out where the aim does not allow it.
+/// The score over two settings as heat, hatched where the aim does not allow it.
 class SearchMap : public SearchChart {
   public:
     explicit SearchMap(Session& session) : SearchChart(session, "searchMap") {}
@@ -72,6 +72,7 @@ class SearchMap : public SearchChart {
   private:
     ChartArea area() const;
     double shade(std::size_t setting) const;
+    std::pair<double, double> scoreRange() const;  ///< of what the aim allows
 };
 
 /// Every setting by its false alarms and its catches, the front among them as a line.

@@ -57,7 +57,7 @@ json proofJson(const Study& study, const Proof& p) {
 }
 
 /// The rule under this name, and the proof of it.
-void keep_(Study& study, const std::string& name, const ProveRequest& request, const Proof& proof) {
+void keepNamed(Study& study, const std::string& name, const ProveRequest& request, const Proof& proof) {
     Rule rule = study.judgement().ruleNamed(name).value_or(Rule{name, {}});
     rule.text = request.rule;
     rule.settings = request.settings;
@@ -65,8 +65,7 @@ void keep_(Study& study, const std::string& name, const ProveRequest& request, c
     rule.failures = request.failures;
     rule.masks = request.masks;
     rule.note.clear();
-    orRefuse(keepRule(study, rule));
-    orRefuse(keepProof(study, orRefuse(ruleNamed(study, name)), request, proof));
+    orRefuse(keepProved(study, rule, request, proof));
 }
 
 void addProve(CLI::App& app) {
@@ -82,7 +81,7 @@ void addProve(CLI::App& app) {
         for (const std::string& warning : orRefuse(compileForFleet(*study, text, common->asset)).warnings())
             std::cerr << "jacinth-cli: " << warning << "\n";
         const Proof proof = orRefuse(proveRule(*study, request));
-        if (!keep->empty()) keep_(*study, *keep, request, proof);
+        if (!keep->empty()) keepNamed(*study, *keep, request, proof);
         if (!common->asJson) {
             std::cout << proofText(*study, proof);
             return;

@@ -33,12 +33,7 @@ void Common::keepInWindow(const Study& s, std::vector<Span>& spans) const {
 }
 
 LimitSet limitsOrRefuse(const Study& study, const std::string& name, int version) {
-    if (const auto set = study.judgement().limitSetNamed(name, version)) return *set;
-    std::vector<std::string> known;
-    for (const auto& [other, roles] : study.judgement().limitNames()) known.push_back(other);
-    if (std::find(known.begin(), known.end(), name) != known.end())
-        throw Refusal{fmt::format("the limits `{}` have no version {}", name, version)};
-    throw Refusal{fmt::format("`{}` is not a set of golden limits{}", name, sayNearest(name, known))};
+    return orRefuse(study.judgement().limitSetCalled(name, version));
 }
 
 Track trackOrRefuse(const Study& study, const std::string& name) {

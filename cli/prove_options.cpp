@@ -91,7 +91,8 @@ void addSpecOptions(CLI::App& command, ProveSpec& spec) {
     addDuration(command, "--most", spec.most, "Longest useful warning (48h)");
     addDuration(command, "--least", spec.least, "Shortest useful warning (12h)");
     addDuration(command, "--join", spec.join, "Alarms closer than this are one (6h)");
-    addDuration(command, "--off-delay", spec.offDelay, "An alarm goes on for so long after the rule is true");
+    addDuration(command, "--off-delay", spec.offDelay,
+                "An alarm stays on for this long after the rule has become false (0h)");
 }
 
 std::shared_ptr<ProveOptions> addProveOptions(CLI::App& command, HowManyRules rules) {

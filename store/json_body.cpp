@@ -84,4 +84,19 @@ std::vector<std::int64_t> JsonBody::integers(const char* name) {
     return out;
 }
 
+std::vector<std::string> JsonBody::texts(const char* name) {
+    std::vector<std::string> out;
+    const json& v = member(name);
+    if (v.is_null()) return out;
+    if (!v.is_array()) remember(fmt::format("`{}` is not a list", name));
+    if (v.is_array())
+        for (const json& each : v) {
+            if (each.is_string())
+                out.push_back(each.get<std::string>());
+            else
+                remember(fmt::format("`{}` holds what is not a text", name));
+        }
+    return out;
+}
+
 }  // namespace jacinth

@@ -29,6 +29,7 @@ class JsonBody {
     /// A length of time above 0 and up to 100 000 days; with `orNone` 0 is one too.
     Duration duration(const char* name, Duration otherwise, bool orNone = true);
     std::vector<std::int64_t> integers(const char* name);
+    std::vector<std::string> texts(const char* name);
     /// Nanoseconds since 1970, any that there are.
     Instant instant(const char* name, Instant otherwise) {
         return fromEpochNanoseconds(integer(name, std::numeric_limits<std::int64_t>::min(),

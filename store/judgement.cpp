@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/expr/ast.h"
 #include "store/database.h"
 #include "store/fix_body.h"
 #include "store/json_body.h"
@@ -199,6 +200,15 @@ std::optional<LimitSet> Judgement::limitSetNamed(const std::string& name, int ve
                                          isWhole("limit_set")));
     if (!s.bind(name, version, version).more()) return {};
     return limitSetFrom(s);
+}
+
+Result<LimitSet> Judgement::limitSetCalled(const std::string& name, int version) const {
+    if (auto set = limitSetNamed(name, version)) return *set;
+    std::vector<std::string> known;
+    for (const auto& [other, roles] : limitNames()) known.push_back(other);
+    if (std::find(known.begin(), known.end(), name) != known.end())
+        return Error{fmt::format("the limits `{}` have no version {}", name, version)};
+    return Error{fmt::format("`{}` is not a set of golden limits{}", name, sayNearest(name, known))};
 }
 
 void Judgement::removeLimitSet(const std::string& name, int version) {

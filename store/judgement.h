@@ -82,6 +82,8 @@ class Judgement {
     std::vector<std::pair<std::string, std::set<std::string>>> limitNames() const;  ///< newest, with roles
     /// The newest version, or a certain one.
     std::optional<LimitSet> limitSetNamed(const std::string& name, int version = 0) const;
+    /// The same; fails with the nearest name, or saying that it has no such version.
+    Result<LimitSet> limitSetCalled(const std::string& name, int version = 0) const;
     LimitSetId putLimitSet(const LimitSet& set);                ///< as the next version of its name
     void removeLimitSet(const std::string& name, int version);  ///< every version where 0
     void renameLimitSet(const std::string& name, const std::string& newName);
@@ -105,7 +107,6 @@ class Judgement {
     void renameRule(const std::string& name, const std::string& newName);
     std::vector<KeptProof> proofs(RuleId rule) const;  ///< oldest first
     ProofId putProof(const KeptProof& proof);
-    void removeProof(ProofId id);
 
   private:
     Database& db_;

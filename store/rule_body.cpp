@@ -1,5 +1,6 @@
 #include "store/rule_body.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "store/json_body.h"
@@ -8,19 +9,6 @@ namespace jacinth {
 namespace {
 
 using nlohmann::json;
-
-std::vector<std::string> textsIn(JsonBody& body, const char* name) {
-    std::vector<std::string> out;
-    const json& all = body.member(name);
-    if (all.is_null()) return out;
-    if (!all.is_array()) body.remember(std::string("`") + name + "` is not a list");
-    for (const json& one : all)
-        if (one.is_string())
-            out.push_back(one.get<std::string>());
-        else
-            body.remember(std::string("`") + name + "` holds what is not a text");
-    return out;
-}
 
 Settings settingsFrom(JsonBody& body) {
     Settings out;
@@ -107,7 +95,7 @@ Status readRuleBody(const std::string& text, Rule& rule) {
     read.spec.offDelay = body.duration("offDelay", read.spec.offDelay);
     read.settings = settingsFrom(body);
     read.failures = body.text("failures");
-    read.masks = textsIn(body, "masks");
+    read.masks = body.texts("masks");
     read.severity = static_cast<int>(body.integer("severity", kLeastSeverity, kMostSeverity, read.severity));
     read.meaning = body.text("meaning");
     read.advice = body.text("advice");

@@ -1,6 +1,4 @@
 // Judgement: rules in all their versions, and the proofs that are kept of them.
-#include <nlohmann/json.hpp>
-
 #include <fmt/format.h>
 
 #include "store/database.h"
@@ -102,10 +100,6 @@ std::vector<KeptProof> Judgement::proofs(RuleId rule) const {
 ProofId Judgement::putProof(const KeptProof& proof) {
     Statement(db_, "INSERT INTO proof(rule, body) VALUES(?, ?)").bind(proof.rule, proofBodyOf(proof)).run();
     return ProofId(db_.lastId());
-}
-
-void Judgement::removeProof(ProofId id) {
-    Statement(db_, "DELETE FROM proof WHERE id = ?").bind(id).run();
 }
 
 }  // namespace jacinth

@@ -27,9 +27,7 @@ FactKind factKindFrom(const std::string& name, const std::string& text) {
                   body.text("unit"),
                   {},
                   body.text("meaning")};
-    if (const json& choices = body.member("choices"); choices.is_array())
-        for (const json& c : choices)
-            if (c.is_string()) kind.choices.push_back(c.get<std::string>());
+    kind.choices = body.texts("choices");
     return kind;
 }
 

@@ -8,6 +8,7 @@
 #include <array>
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
 #include <fstream>
 #include <sstream>
 
@@ -51,10 +52,12 @@ bool isStudyFile(const std::string& path) {
 }
 
 Result<std::string> readWhole(const std::string& path) {
+    std::error_code trouble;
     std::ifstream file(path, std::ios::binary);
     std::ostringstream text;
     if (file) text << file.rdbuf();
-    if (!file || file.bad()) return Error{fmt::format("{} cannot be read", path)};
+    if (!file || std::filesystem::is_directory(path, trouble))
+        return Error{fmt::format("{} cannot be read", path)};
     return text.str();
 }
 

@@ -7,11 +7,15 @@
 
 namespace jacinth::app {
 
+/// The asset's name; empty for none.
+inline QString assetName(const Study& study, AssetId id) {
+    const Asset* asset = study.catalog().asset(id);
+    return asset ? QString::fromStdString(asset->name) : QString();
+}
+
 /// `Kiln 3 · 12`: the asset and the number of a run. Joined, not filled into a pattern: a name may hold `%1`.
 inline QString runName(const Study& study, const Span& run) {
-    const Asset* asset = study.catalog().asset(run.asset);
-    return QString::fromStdString(asset ? asset->name : "") + " · " +
-           QString::number(factNumber(run.facts, "number"));
+    return assetName(study, run.asset) + " · " + QString::number(factNumber(run.facts, "number"));
 }
 
 }  // namespace jacinth::app

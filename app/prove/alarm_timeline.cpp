@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/base/names.h"
 #include "app/base/ui.h"
 #include "app/plot/chart.h"
 #include "app/plot/time_ticker.h"
@@ -129,11 +130,10 @@ void AlarmTimeline::paintLane(QPainter& p, std::size_t lane) const {
     const Theme& theme = session_.theme();
     const AssetId asset = lanes_[lane];
     const double top = laneTop(lane);
-    const Asset* named = session_.study().catalog().asset(asset);
     const QRectF whole(kLeft, top + 2, width() - kLeft - kRight, kLane - 3);
     p.setPen(theme.second);
     p.drawText(QRectF(0, top, kLeft - 8, kLane), Qt::AlignRight | Qt::AlignVCenter,
-               named ? QString::fromStdString(named->name) : QString());
+               assetName(session_.study(), asset));
     p.fillRect(whole, faded(theme.hairline, 0.55));
     p.save();
     p.setClipRect(whole.adjusted(0, -2, 0, 2));

@@ -2,6 +2,7 @@
 
 #include <QKeyEvent>
 
+#include "app/base/names.h"
 #include "app/plot/tag_trace.h"
 #include "app/prove/proof_words.h"
 #include "app/prove/warning_curve.h"
@@ -133,10 +134,6 @@ QString AlarmsPage::pointerText() const {
                             : QString();
 }
 
-QString AlarmsPage::figures() const {
-    return tableText(table_, {}, TableForm::Tabs);
-}
-
 void AlarmsPage::entered() {
     BenchPage::entered();
     if (current_ < 0) step(1);
@@ -177,9 +174,8 @@ void AlarmsPage::fillTable() {
     const auto& proof = prove_.proof();
     for (std::size_t i = 0; proof && i < proof->alarms.size(); ++i) {
         const AlarmVerdict& a = proof->alarms[i];
-        const Asset* asset = session_.study().catalog().asset(a.asset);
         RowsModel::Row row{static_cast<std::int64_t>(i) + 1,
-                           {(asset ? QString::fromStdString(asset->name) + " · " : QString()) +
+                           {assetName(session_.study(), a.asset) + " · " +
                                 QString::fromStdString(session_.zone().shortText(a.range.from)),
                             QString::fromStdString(sayDuration(a.range.length())), alarmWord(a.verdict),
                             QString::fromStdString(labels_[i])}};
@@ -242,10 +238,9 @@ void AlarmsPage::showAlarm() {
         plotWords_->setText({});
         return plot_->setPanes({});
     }
-    const Asset* asset = session_.study().catalog().asset(a->asset);
     const std::string& said = labels_[static_cast<std::size_t>(current_)];
     words_->setText(QString("%1, %2, for %3: %4%5.")
-                        .arg(asset ? QString::fromStdString(asset->name) : QString(),
+                        .arg(assetName(session_.study(), a->asset),
                              QString::fromStdString(session_.zone().shortText(a->range.from)),
                              QString::fromStdString(sayDuration(a->range.length())), alarmWord(a->verdict),
                              said.empty() ? QString() : " · " + QString::fromStdString(said)));
@@ -303,7 +298,7 @@ void AlarmsPage::label(const QString& kind) {
 }
 
 void AlarmsPage::open() {
-    if (const AlarmVerdict* a = alarm()) emit asked(ShowMoment{a->range, prove_.tagOf(a->asset)});
+    if (const AlarmVerdict* a = alarm()) emit asked(prove_.pointAtAlarm(AlarmVerdict(*a)));
 }
 
 bool AlarmsPage::takeKey(QKeyEvent* e) {

@@ -1,4 +1,4 @@
-// Every alarm of the rule in hand: over the record, one after the other with its traces, and what it was.
+// Every alarm of the current rule: over the record, one after the other with its traces, and what it was.
 #pragma once
 
 #include "app/base/bench_page.h"
@@ -18,7 +18,6 @@ class AlarmsPage : public BenchPage {
     QString title() const override { return "Alarms, one after the other"; }
     QString state() const override;
     QString pointerText() const override;
-    QString figures() const override;
     void entered() override;
     AlarmTimeline* timeline() const { return timeline_; }
     QTableView* table() const { return table_; }

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/base/names.h"
 #include "app/base/ui.h"
 #include "app/plot/chart.h"
 #include "app/prove/proof_words.h"
@@ -81,7 +82,6 @@ void FailureMatrix::paintEvent(QPaintEvent*) {
         p.drawText(head, Qt::AlignHCenter | Qt::AlignBottom | Qt::TextWordWrap, shown);
     }
     for (std::size_t f = 0; f < found_->failures.size(); ++f) {
-        const Asset* asset = session_.study().catalog().asset(found_->failures[f].asset);
         const double top = rowTop(f);
         const std::array<QPointF, 3> wedge{QPointF(0, top + 8), QPointF(10, top + 8), QPointF(5, top + 16)};
         p.setPen(Qt::NoPen);
@@ -89,7 +89,7 @@ void FailureMatrix::paintEvent(QPaintEvent*) {
         p.drawPolygon(wedge.data(), 3);
         p.setPen(theme.ink);
         p.drawText(QRectF(16, top, kNames - 20, kRowHigh), Qt::AlignVCenter,
-                   (asset ? QString::fromStdString(asset->name) + " · " : QString()) +
+                   assetName(session_.study(), found_->failures[f].asset) + " · " +
                        QString::fromStdString(session_.zone().shortText(found_->failures[f].time)));
         for (std::size_t r = 0; r < names_.size(); ++r) paintCell(p, f, r);
     }

@@ -1,6 +1,7 @@
 #include "app/prove/failures_page.h"
 
 #include "app/base/id_variant.h"
+#include "app/base/names.h"
 #include "app/prove/proof_words.h"
 #include "store/tracks.h"
 #include "work/prove/failures.h"
@@ -25,7 +26,7 @@ FailuresPage::FailuresPage(Session& session, ProveState& state) : BenchPage(sess
 
 void FailuresPage::buildMiddle() {
     model_ = new RowsModel(
-        {"counts", "asset", "when", "kind", "what failed", "not counted because", "rule in hand"}, this);
+        {"counts", "asset", "when", "kind", "what failed", "not counted because", "current rule"}, this);
     table_ = makeTable(model_, "failuresTable", {52, 60, 128, 92, 0, 124, 104});
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     empty_ = makeLabel(
@@ -52,7 +53,7 @@ void FailuresPage::buildInspector() {
     kind_->setEditable(true);
     note_ = makeField("failureNote", "What failed");
     why_ = makeField("failureWhy", "Not counted because");
-    why_->setPlaceholderText("asked for where it does not count");
+    why_->setPlaceholderText("why it does not count");
     addRow(side_, "Asset", asset_);
     addRow(side_, "When", moment_);
     addRow(side_, "Kind", kind_);
@@ -90,18 +91,12 @@ void FailuresPage::buildInspector() {
     connect(change_, &QPushButton::clicked, this, [this] { keep(false); });
     connect(remove_, &QPushButton::clicked, this, &FailuresPage::remove);
     connect(see_, &QPushButton::clicked, this, [this] {
-        const auto span = session_.study().tracks().span(currentId<SpanId>(table_));
-        if (!span) return;
-        session_.view().select(span->asset, prove_.tagOf(span->asset));
-        emit asked(ShowMoment{{span->start - 3 * kDay, span->start}, prove_.tagOf(span->asset)});
+        if (const auto span = session_.study().tracks().span(currentId<SpanId>(table_)))
+            emit asked(prove_.pointAtFailure(span->asset, span->start));
     });
     connect(fromLabels_, &QPushButton::clicked, this, [this] { takeFrom(true); });
     connect(fromOrders_, &QPushButton::clicked, this, [this] { takeFrom(false); });
     for (QPushButton* b : {see_, remove_}) addRowCommand(table_, b);
-}
-
-QString FailuresPage::figures() const {
-    return tableText(table_, {}, TableForm::Tabs);
 }
 
 void FailuresPage::refresh() {
@@ -131,11 +126,10 @@ void FailuresPage::fillTable() {
     std::vector<RowsModel::Row> rows;
     std::size_t counted = 0;
     for (const Span& f : all) {
-        const Asset* asset = session_.study().catalog().asset(f.asset);
-        RowsModel::Row row{f.id,
-                           {"", asset ? QString::fromStdString(asset->name) : QString("–"),
-                            QString::fromStdString(session_.zone().text(f.start)), fact(f, kFailureKind),
-                            fact(f, kFailureNote), fact(f, kNotCountedWhy), ""}};
+        RowsModel::Row row{
+            f.id,
+            {"", assetName(session_.study(), f.asset), QString::fromStdString(session_.zone().text(f.start)),
+             fact(f, kFailureKind), fact(f, kFailureNote), fact(f, kNotCountedWhy), ""}};
         row.ticked = isCounted(f);
         row.sortBy(2, f.start);
         counted += isCounted(f);
@@ -173,8 +167,7 @@ void FailuresPage::showFailure() {
     fromLabels_->setEnabled(writable && labels_->count() > 0);
     fromOrders_->setEnabled(writable);
     if (!span) return;
-    const Asset* asset = session_.study().catalog().asset(span->asset);
-    asset_->setCurrentIndex(asset_->findText(asset ? QString::fromStdString(asset->name) : QString()));
+    asset_->setCurrentIndex(asset_->findText(assetName(session_.study(), span->asset)));
     moment_->setMoment(span->start);
     kind_->setEditText(fact(*span, kFailureKind));
     note_->setText(fact(*span, kFailureNote));

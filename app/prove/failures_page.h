@@ -16,7 +16,6 @@ class FailuresPage : public BenchPage {
     FailuresPage(Session& session, ProveState& state);
     QString title() const override { return "Failures that rules are proved on"; }
     QString state() const override { return words_; }
-    QString figures() const override;
     QTableView* table() const { return table_; }
 
   protected:

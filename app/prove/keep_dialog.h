@@ -1,4 +1,4 @@
-// The rule in hand kept under a name: what the reader of its alarm is told, and why this version.
+// The current rule kept under a name: what the reader of its alarm is told, and why this version.
 #pragma once
 
 #include <QDialog>

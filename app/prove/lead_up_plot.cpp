@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/base/names.h"
 #include "app/base/save_picture.h"
 
 namespace jacinth::app {
@@ -14,7 +15,6 @@ namespace {
 constexpr Duration kAfter = 8 * kHour;
 constexpr int kBins = 480, kPixels = 960;
 constexpr int kScale = 54, kRoomRight = 10, kTimeAxis = 22, kGap = 4;
-constexpr std::size_t kMostFailures = 200;
 constexpr unsigned kSeed = 1;
 
 }  // namespace
@@ -31,7 +31,7 @@ LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QWidget(parent), ses
 
 void LeadUpPlot::show(Asked asked, bool again) {
     if (!again && asked == asked_) return;
-    if (asked.failures.size() > kMostFailures) asked.failures.resize(kMostFailures);
+    if (asked.failures.size() > kMostLinedUp) asked.failures.resize(kMostLinedUp);
     asked_ = std::move(asked);
     quiet_ = asked_.quiet ? quietStretches(session_.view().record(), asked_.failures, asked_.before,
                                            asked_.spec.most, kSeed)
@@ -398,8 +398,7 @@ void LeadUpPlot::point(const QPointF& at) {
                 QString(" · %1 %2").arg(areaOf(pane).valueAtY(at.y()), 0, 'g', 4).arg(found->second.unit);
         if (const int line = lineAt(at); line >= 0 && !asked_.band) {
             const LeadUpStretch& f = asked_.failures[static_cast<std::size_t>(line)];
-            const Asset* asset = session_.study().catalog().asset(f.asset);
-            words += " · " + QString::fromStdString(asset ? asset->name : "") + ", " +
+            words += " · " + assetName(session_.study(), f.asset) + ", " +
                      QString::fromStdString(session_.zone().shortText(f.zero));
         }
     }

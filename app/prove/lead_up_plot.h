@@ -14,6 +14,8 @@
 
 namespace jacinth::app {
 
+inline constexpr std::size_t kMostLinedUp = 200;  ///< failures, the first of them
+
 class LeadUpPlot : public QWidget {
     Q_OBJECT
   public:

@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "app/base/label_menu.h"
+#include "app/base/names.h"
 #include "app/prove/proof_words.h"
-#include "core/stats/stats.h"
 #include "store/tracks.h"
 
 namespace jacinth::app {
@@ -15,11 +15,6 @@ namespace {
 
 constexpr std::size_t kMostPanes = 4;
 constexpr Duration kLongest = 365 * kDay;
-
-QString assetName(const Session& session, AssetId id) {
-    const Asset* a = session.study().catalog().asset(id);
-    return a ? QString::fromStdString(a->name) : QString();
-}
 
 QString shortTime(const Session& session, Instant t) {
     return QString::fromStdString(session.zone().shortText(t));
@@ -47,12 +42,11 @@ QString ProofPage::title() const {
 }
 
 QString ProofPage::state() const {
-    const std::size_t n = prove_.proof() ? prove_.proof()->failures.size() : 0;
-    return n == 0 ? QString() : QString("%1 failures lined up at the moment of failure").arg(n);
-}
-
-QString ProofPage::figures() const {
-    return tableText(failures_, {}, TableForm::Tabs);
+    const auto failures = failuresOf(session_.study(), prove_.rule().failures);
+    const std::size_t n = failures ? failures->size() : 0;
+    if (n == 0) return {};
+    return n > kMostLinedUp ? QString("the first %1 of %2 failures lined up").arg(kMostLinedUp).arg(n)
+                            : QString("%1 failures lined up at the moment of failure").arg(n);
 }
 
 void ProofPage::buildMiddle() {
@@ -75,10 +69,8 @@ void ProofPage::buildMiddle() {
         failures_->clearSelection();
         failures_->setCurrentIndex({});
     });
-    connect(leadUp_, &LeadUpPlot::opened, this, [this](AssetId asset, Instant t) {
-        session_.view().select(asset, prove_.tagOf(asset));
-        emit asked(ShowMoment{{t - 3 * kDay, t}, prove_.tagOf(asset)});
-    });
+    connect(leadUp_, &LeadUpPlot::opened, this,
+            [this](AssetId asset, Instant t) { emit asked(prove_.pointAtFailure(asset, t)); });
 }
 
 QLayout* ProofPage::buildLeadUpHead() {
@@ -205,19 +197,12 @@ const AlarmVerdict* ProofPage::currentAlarm() const {
 }
 
 void ProofPage::showFailure() {
-    const auto span = session_.study().tracks().span(currentId<SpanId>(failures_));
-    if (!span) return;
-    const TagId tag = prove_.tagOf(span->asset);
-    session_.view().select(span->asset, tag);
-    emit asked(ShowMoment{{span->start - 3 * kDay, span->start}, tag});
+    if (const auto span = session_.study().tracks().span(currentId<SpanId>(failures_)))
+        emit asked(prove_.pointAtFailure(span->asset, span->start));
 }
 
 void ProofPage::showAlarm() {
-    const AlarmVerdict* found = currentAlarm();
-    if (!found) return;
-    const AlarmVerdict a = *found;
-    session_.view().select(a.asset, prove_.tagOf(a.asset));
-    emit asked(ShowMoment{a.range, prove_.tagOf(a.asset)});
+    if (const AlarmVerdict* alarm = currentAlarm()) emit asked(prove_.pointAtAlarm(AlarmVerdict(*alarm)));
 }
 
 /// The tags the rule is about, and those asked for beside them, before each failure.
@@ -293,19 +278,16 @@ void ProofPage::showRules() {
     const auto figure = [](double v) { return std::isfinite(v) ? QString::number(v, 'g', 3) : QString("–"); };
     const auto of = [](int n, int all) { return QString("%1 of %2").arg(n).arg(all); };
     for (const LeadUpRule& r : rules_) {
-        std::vector<double> at = r.atFailures, elsewhere = r.elsewhere;
-        std::erase_if(at, [](double v) { return !std::isfinite(v); });
-        std::erase_if(elsewhere, [](double v) { return !std::isfinite(v); });
         const QString sign = r.text.find('<') == std::string::npos ? "> " : "< ";
         RowsModel::Row row{
             std::ssize(rows) + 1,
-            {QString::fromStdString(r.measure), figure(median(at)), figure(median(elsewhere)),
+            {QString::fromStdString(r.measure), figure(r.middleAtFailures), figure(r.middleElsewhere),
              sign + figure(r.limit), of(r.tally.caught, r.tally.caught + r.tally.missed),
              of(r.tally.cameTrue, r.tally.cameTrue + r.tally.falseAlarms), sign + figure(r.bestLimit),
              of(r.bestTally.caught, r.bestTally.caught + r.bestTally.missed),
              of(r.bestTally.cameTrue, r.bestTally.cameTrue + r.bestTally.falseAlarms)}};
-        row.number(1, median(at));
-        row.number(2, median(elsewhere));
+        row.number(1, r.middleAtFailures);
+        row.number(2, r.middleElsewhere);
         row.number(3, r.limit);
         row.number(6, r.bestLimit);
         rows.push_back(std::move(row));
@@ -340,7 +322,8 @@ std::vector<RowsModel::Row> ProofPage::failureRows() const {
     const auto failures = failuresOf(session_.study(), prove_.rule().failures);
     if (!failures) return out;
     for (const Span& f : *failures) {
-        RowsModel::Row row{f.id, {"▼ " + assetName(session_, f.asset), shortTime(session_, f.start), "", ""}};
+        RowsModel::Row row{
+            f.id, {"▼ " + assetName(session_.study(), f.asset), shortTime(session_, f.start), "", ""}};
         row.sortBy(1, f.start);
         if (prove_.proof())
             for (const FailureVerdict& v : prove_.proof()->failures) {
@@ -361,7 +344,7 @@ std::vector<RowsModel::Row> ProofPage::alarmRows() const {
     if (!prove_.proof()) return out;
     for (const AlarmVerdict& a : prove_.proof()->alarms) {
         RowsModel::Row row{std::ssize(out) + 1,
-                           {assetName(session_, a.asset), shortTime(session_, a.range.from),
+                           {assetName(session_.study(), a.asset), shortTime(session_, a.range.from),
                             QString::fromStdString(sayDuration(a.range.length())), alarmWord(a.verdict)}};
         row.sortBy(1, a.range.from);
         row.sortBy(2, a.range.length());

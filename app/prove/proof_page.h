@@ -1,4 +1,4 @@
-// The proof of the rule in hand: failures lined up, which were caught, every alarm, and the score.
+// The proof of the current rule: failures lined up, which were caught, every alarm, and the score.
 #pragma once
 
 #include <QCheckBox>
@@ -18,7 +18,6 @@ class ProofPage : public BenchPage {
     ProofPage(Session& session, ProveState& state);
     QString title() const override;
     QString state() const override;
-    QString figures() const override;
     void entered() override;
     void openSpan(SpanId failure);
     QTableView* failures() const { return failures_; }

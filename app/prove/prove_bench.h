@@ -23,7 +23,7 @@ class ProveBench : public PagedBench {
     ExpressionEditor* editor() const { return bar_->editor(); }
     ProveState& state() { return *state_; }
     void startFrom(const QString& rule);
-    /// Of the rule in hand, once it is there.
+    /// Of the current rule, once it is there.
     const std::optional<Proof>& proof() const { return state_->proof(); }
     QTableView* failures() { return proofPage()->failures(); }
     QTableView* alarms() { return proofPage()->alarms(); }

@@ -7,8 +7,8 @@
 namespace jacinth::app {
 namespace {
 
-const char* const kInHand = "rule in hand";  ///< the study's setting that holds it as JSON
-constexpr int kPause = 60;                   ///< ms after the last key
+const char* const kCurrentRule = "current rule";  ///< the study's setting that holds it as JSON
+constexpr int kPause = 60;                        ///< ms after the last key
 
 }  // namespace
 
@@ -18,10 +18,10 @@ ProveState::ProveState(Session& session) : QObject(&session), session_(session),
     connect(soon_, &QTimer::timeout, this, &ProveState::proveNow);
     connect(&session, &Session::studyChanged, this, &ProveState::studyChanged);
     connect(&session.view(), &ViewState::whichChanged, this, &ProveState::changed);
-    const auto inHand = readRules("[" + session.study().setting(kInHand) + "]");
+    const auto current = readRules("[" + session.study().setting(kCurrentRule) + "]");
     const auto kept = session.study().judgement().rules();
-    if (inHand && !inHand->empty())
-        rule_ = inHand->front();
+    if (current && !current->empty())
+        rule_ = current->front();
     else if (!kept.empty())
         rule_ = kept.front();
     fillSettings();
@@ -37,6 +37,16 @@ ProveRequest ProveState::request() const {
 TagId ProveState::tagOf(AssetId asset) const {
     const Tag* tag = roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
     return tag ? tag->id : TagId();
+}
+
+ShowMoment ProveState::pointAtFailure(AssetId asset, Instant failure) {
+    session_.view().select(asset, tagOf(asset));
+    return {{failure - 3 * kDay, failure}, tagOf(asset)};
+}
+
+ShowMoment ProveState::pointAtAlarm(const AlarmVerdict& alarm) {
+    session_.view().select(alarm.asset, tagOf(alarm.asset));
+    return {alarm.range, tagOf(alarm.asset)};
 }
 
 void ProveState::take(const Rule& rule) {
@@ -199,7 +209,7 @@ void ProveState::remember() {
     std::string text = rulesText({rule_});
     text = text.substr(text.find('{'), text.rfind('}') - text.find('{') + 1);
     try {
-        session_.study().setSetting(kInHand, text);
+        session_.study().setSetting(kCurrentRule, text);
     } catch (const std::exception& e) {
         emit session_.failed(e.what());
     }
@@ -220,12 +230,10 @@ bool ProveState::keep(const Rule& words) {
     rule.note = words.note;
     bool kept = false;
     session_.tryChange([&] {
-        const auto id = keepRule(session_.study(), rule);
-        if (!session_.report(id)) return;
-        const auto version = session_.study().judgement().ruleNamed(rule.name);
-        if (proofIsCurrent()) session_.report(keepProof(session_.study(), *version, request(), *proof_));
-        rule_ = *version;
-        kept = true;
+        const auto id = proofIsCurrent() ? keepProved(session_.study(), rule, request(), *proof_)
+                                         : keepRule(session_.study(), rule);
+        kept = session_.report(id);
+        if (kept) rule_ = *session_.study().judgement().ruleNamed(rule.name);
     });
     if (kept) emit ruleTaken();
     return kept;

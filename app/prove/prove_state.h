@@ -1,9 +1,10 @@
-// What the pages of Prove share: the rule in hand, what the study makes of it, and its proof.
+// What the pages of Prove share: the current rule, what the study makes of it, and its proof.
 #pragma once
 
 #include <QObject>
 #include <QTimer>
 
+#include "app/base/request.h"
 #include "app/base/session.h"
 #include "work/base/study_inputs.h"
 #include "work/prove/proofs.h"
@@ -13,20 +14,23 @@ namespace jacinth::app {
 class ProveState : public QObject {
     Q_OBJECT
   public:
-    /// Begins with the rule that was in hand when the study was last open, or with the first that is kept.
+    /// Begins with the rule that was current when the study was last open, or with the first that is kept.
     explicit ProveState(Session& session);
 
     const Rule& rule() const { return rule_; }
     /// With the data that is shown.
     ProveRequest request() const;
-    /// Why it cannot be proved; none where it can, or where there is no text yet.
+    /// Why it cannot be proved; none where it can, and while the text is empty.
     const std::optional<Error>& trouble() const { return trouble_; }
     bool provable() const { return fleet_.has_value(); }
     const std::optional<FleetExpression>& fleet() const { return fleet_; }
     const std::vector<std::string>& roles() const { return roles_; }  ///< that the rule names
-    TagId tagOf(AssetId asset) const;  ///< of its first role there; none where there is none
+    TagId tagOf(AssetId asset) const;  ///< of its first role there; none where the asset has none
+    /// Selects the asset and the rule's tag there; returns the moment that Survey is to show.
+    ShowMoment pointAtFailure(AssetId asset, Instant failure);
+    ShowMoment pointAtAlarm(const AlarmVerdict& alarm);
 
-    /// A rule that is kept, or a new one, comes in hand.
+    /// A rule that is kept, or a new one, becomes current.
     void take(const Rule& rule);
     void rename(const std::string& name);  ///< the rule that it is a version of has another name
     void setText(const std::string& text);
@@ -39,7 +43,7 @@ class ProveState : public QObject {
     /// The last proof; of the rule as it was when it was asked for. None before the first, and for a rule
     /// that cannot be proved.
     const std::optional<Proof>& proof() const { return proof_; }
-    /// Is it of the rule in hand as it is now?
+    /// Is it of the current rule as it is now?
     bool proofIsCurrent() const { return proof_ && !stale_; }
     double proofSeconds() const { return seconds_; }
     bool proving() const { return proving_; }
@@ -49,13 +53,13 @@ class ProveState : public QObject {
     /// The bench is looked at: what changed in the meantime is taken notice of.
     void entered();
 
-    /// The version that the rule in hand says the same as; none where it is kept nowhere.
+    /// The version that the current rule says the same as; none where it is kept nowhere.
     std::optional<Rule> keptAs() const;
-    /// Keeps the rule in hand with these words, and its proof where it is current.
+    /// Keeps the current rule with these words, and its proof where it is current.
     bool keep(const Rule& words);
 
   signals:
-    void ruleTaken();    ///< another rule is in hand: fields fill themselves again
+    void ruleTaken();    ///< another rule is current: fields fill themselves again
     void ruleChanged();  ///< its text, numbers or terms
     void proved();       ///< there is another proof, or none any more
     void provingChanged();

@@ -74,7 +74,7 @@ RuleBar::RuleBar(Session& session, ProveState& state)
 }
 
 void RuleBar::buildHead() {
-    rules_ = makeChoice("ruleChoice", "The rule in hand", {});
+    rules_ = makeChoice("ruleChoice", "The current rule", {});
     rules_->setMinimumWidth(240);
     keep_ = makeButton("Keep…", "keepRule");
     keep_->setToolTip("Keep this version, with its proof, under a name");
@@ -105,7 +105,7 @@ void RuleBar::showPreview() {
     preview_->setText(QString::fromStdString(text ? *text : state_.rule().text));
 }
 
-/// The rules that are kept, and what the one in hand is of them.
+/// The rules that are kept, and which of them is current.
 void RuleBar::fillRules() {
     const std::string& name = state_.rule().name;
     const auto kept = state_.keptAs();
@@ -212,7 +212,7 @@ void RuleBar::readReach() {
 }
 
 void RuleBar::keep() {
-    keepInHand(session_, state_, this);
+    keepCurrentRule(session_, state_, this);
 }
 
 void RuleBar::openMenu() {

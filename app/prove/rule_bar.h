@@ -1,4 +1,4 @@
-// The rule in hand, above every page of Prove: which one it is, its text, the numbers of its settings, where
+// The current rule, above every page of Prove: which one it is, its text, the numbers of its settings, where
 // it is true.
 #pragma once
 

@@ -54,7 +54,7 @@ void importRules(Session& session, QWidget* on) {
 
 }  // namespace
 
-void keepInHand(Session& session, ProveState& state, QWidget* on) {
+void keepCurrentRule(Session& session, ProveState& state, QWidget* on) {
     KeepDialog dialog(session, state, on);
     dialog.exec();
 }

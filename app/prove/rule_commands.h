@@ -1,4 +1,4 @@
-// What can be done with the rule in hand and the rules that are kept: kept, renamed, removed, versions taken
+// What can be done with the current rule and the rules that are kept: kept, renamed, removed, versions taken
 // up again, examples, files.
 #pragma once
 
@@ -8,8 +8,8 @@
 
 namespace jacinth::app {
 
-/// Asks for a name and words, and keeps the rule in hand as a version with its proof.
-void keepInHand(Session& session, ProveState& state, QWidget* on);
+/// Asks for a name and words, and keeps the current rule as a version with its proof.
+void keepCurrentRule(Session& session, ProveState& state, QWidget* on);
 void fillRuleMenu(QMenu& menu, Session& session, ProveState& state, QWidget* on);
 
 void renameKept(Session& session, ProveState& state, const std::string& name, QWidget* on);

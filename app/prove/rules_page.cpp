@@ -44,7 +44,7 @@ void RulesPage::buildMiddle() {
         compare();
     });
     connect(table_->selectionModel(), &QItemSelectionModel::currentChanged, this, &RulesPage::showDetail);
-    connect(table_, &QTableView::doubleClicked, this, &RulesPage::takeInHand);
+    connect(table_, &QTableView::doubleClicked, this, &RulesPage::openRule);
     connect(matrix_, &FailureMatrix::opened, this, [this](AssetId asset, Instant t) {
         session_.view().select(asset, prove_.tagOf(asset));
         emit asked(ShowMoment{{t - 3 * kDay, t}, prove_.tagOf(asset)});
@@ -58,14 +58,17 @@ void RulesPage::buildInspector() {
     detail_->setWordWrap(true);
     detail_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     side_->addWidget(detail_);
-    take_ = makeButton("Take it in hand", "ruleTake", true);
+    take_ = makeButton("Open this rule", "ruleTake", true);
     rename_ = makeButton("Rename…", "ruleRename");
     remove_ = makeButton("Remove…", "ruleRemove");
+    again_ = makeButton("Prove it again", "ruleProveAgain");
+    again_->setToolTip("Says what is different now, and keeps the new proof");
     side_->addWidget(take_);
     auto* row = new QHBoxLayout;
     row->addWidget(rename_);
     row->addWidget(remove_);
     side_->addLayout(row);
+    side_->addWidget(again_);
     side_->addWidget(makeRule());
     side_->addWidget(makeLabel("The ticked ones as one rule", "section"));
     how_ = makeChoice("combineHow", "How they are combined", {"any of them", "all of them"});
@@ -80,31 +83,29 @@ void RulesPage::buildInspector() {
     side_->addWidget(says);
     side_->addStretch();
     addRowCommand(table_, take_);
+    addRowCommand(table_, again_);
     addRowCommand(table_, rename_);
     addRowCommand(table_, remove_);
-    connect(take_, &QPushButton::clicked, this, &RulesPage::takeInHand);
+    connect(take_, &QPushButton::clicked, this, &RulesPage::openRule);
     connect(rename_, &QPushButton::clicked, this, [this] {
         if (const Listed* l = current()) renameKept(session_, prove_, l->rule.name, this);
     });
     connect(remove_, &QPushButton::clicked, this, [this] {
         if (const Listed* l = current()) removeKept(session_, l->rule.name, this);
     });
+    connect(again_, &QPushButton::clicked, this, &RulesPage::proveAgain);
     connect(combine_, &QPushButton::clicked, this, &RulesPage::combine);
 }
 
-QString RulesPage::figures() const {
-    return tableText(table_, {}, TableForm::Tabs);
-}
-
 QString RulesPage::keyOf(const Listed& l) const {
-    return l.inHand ? QString("in hand") : l.name + (l.limits ? " limits" : "");
+    return l.unkept ? QString("current rule") : l.name + (l.limits ? " limits" : "");
 }
 
-/// The rule in hand where it is kept nowhere, the newest version of each, older ones below it, and limits.
+/// The current rule where it is kept nowhere, the newest version of each, older ones below it, and limits.
 void RulesPage::list() {
     listed_.clear();
     const Judgement& judgement = session_.study().judgement();
-    if (prove_.provable() && !prove_.keptAs()) listed_.push_back({prove_.rule(), "in hand", true});
+    if (prove_.provable() && !prove_.keptAs()) listed_.push_back({prove_.rule(), "current rule", true});
     for (const Rule& newest : judgement.rules()) {
         const auto versions = judgement.ruleVersions(newest.name);
         for (auto v = versions.rbegin(); v != versions.rend(); ++v) {
@@ -130,60 +131,66 @@ void RulesPage::list() {
 void RulesPage::refresh() {
     list();
     showList();
-    // Whether the proofs still stand is looked up beside the interface: it asks for every tag they read.
+    readProofs();
+    compare();
+}
+
+/// Beside the interface: whether a proof still stands takes a look at every tag that it reads.
+void RulesPage::readProofs() {
     session_.runJob(this, "proofs", "Looking at the proofs",
                     [this, rules = listed_](JobContext& job) -> std::function<void()> {
-                        std::map<std::int64_t, std::vector<std::string>> out;
+                        std::map<RuleId, Proved> out;
                         for (const Listed& l : rules) {
                             if (job.progress.stopped(0)) return {};
-                            if (const auto kept = l.rule.id ? lastProof(job.study, l.rule.id) : std::nullopt)
-                                out[l.rule.id.number] = outOfDate(job.study, l.rule, *kept);
+                            auto kept = l.rule.id ? lastProof(job.study, l.rule.id) : std::nullopt;
+                            if (!kept) continue;
+                            auto old = outOfDate(job.study, l.rule, *kept);
+                            out[l.rule.id] = {std::move(*kept), std::move(old)};
                         }
                         return [this, out = std::move(out)] {
-                            outOfDate_ = out;
+                            proofs_ = out;
                             showList();
                         };
                     });
-    compare();
+}
+
+QString RulesPage::stateOf(const Listed& l) const {
+    if (l.unkept) return "not kept";
+    if (l.limits) return "golden limits";
+    const auto proved = proofs_.find(l.rule.id);
+    if (proved == proofs_.end()) return "not proved";
+    const auto& old = proved->second.outOfDate;
+    if (old.empty()) return {};
+    return "out of date: " + QString::fromStdString(old.front()) +
+           (old.size() > 1 ? QString(" and %1 more").arg(old.size() - 1) : "");
 }
 
 void RulesPage::showList() {
     std::vector<RowsModel::Row> rows;
     const Theme& theme = session_.theme();
     for (const Listed& l : listed_) {
-        RowsModel::Row row{std::ssize(rows) + 1, {(l.older ? "    " : "") + l.name, "", "", "", "", "", ""}};
+        RowsModel::Row row{std::ssize(rows) + 1,
+                           {(l.older ? "    " : "") + l.name, "", "", "", "", "", stateOf(l)}};
         row.ticked = ticked_.contains(keyOf(l));
-        std::optional<Proof> proof;
-        if (l.inHand && prove_.proofIsCurrent()) {
-            proof = prove_.proof();
-            row.cells[5] = "now";
-        } else if (l.rule.id) {
-            if (const auto kept = lastProof(session_.study(), l.rule.id)) {
-                proof = kept->proof;
-                row.cells[5] = QString::fromStdString(session_.zone().shortText(kept->made));
-                row.sortBy(5, kept->made);
-            }
-        }
-        if (l.rule.version > 0) row.cells[1] = QString::number(l.rule.version);
+        const auto proved = proofs_.find(l.rule.id);
+        const bool now = l.unkept && prove_.proofIsCurrent();
+        const Proof* proof = now                                    ? &*prove_.proof()
+                             : l.rule.id && proved != proofs_.end() ? &proved->second.kept.proof
+                                                                    : nullptr;
+        if (l.rule.version > 0 && !l.unkept) row.cells[1] = QString::number(l.rule.version);
         if (proof) {
             row.cells[2] = QString("%1 of %2").arg(proof->caught).arg(proof->caught + proof->missed);
             row.cells[3] = QString("%1 of %2").arg(proof->cameTrue).arg(proof->cameTrue + proof->falseAlarms);
             row.cells[4] = QString::number(proof->falsePerAssetMonth, 'f', 2);
             row.number(4, proof->falsePerAssetMonth);
+            row.cells[5] = now ? QString("now")
+                               : QString::fromStdString(session_.zone().shortText(proved->second.kept.made));
+            if (!now) row.sortBy(5, proved->second.kept.made);
         }
-        const auto old = outOfDate_.find(l.rule.id.number);
-        if (l.inHand)
-            row.cells[6] = "not kept";
-        else if (l.limits)
-            row.cells[6] = "golden limits";
-        else if (!proof)
-            row.cells[6] = "not proved";
-        else if (l.rule.id && old != outOfDate_.end() && !old->second.empty())
-            row.cells[6] =
-                "out of date: " + QString::fromStdString(old->second.front()) +
-                (old->second.size() > 1 ? QString(" and %1 more").arg(old->second.size() - 1) : "");
-        if (row.cells[6].startsWith("out of date")) row.ink = theme.accent;
-        if (l.older || l.limits) row.ink = theme.second;
+        if (row.cells[6].startsWith("out of date"))
+            row.ink = theme.accent;
+        else if (l.older || l.limits)
+            row.ink = theme.second;
         rows.push_back(std::move(row));
     }
     model_->setRows(std::move(rows));
@@ -207,9 +214,10 @@ std::vector<const RulesPage::Listed*> RulesPage::ticked() const {
 void RulesPage::showDetail() {
     const Listed* l = current();
     const bool kept = l && l->rule.id, writable = !session_.study().readOnly();
-    take_->setEnabled(l && !l->inHand);
+    take_->setEnabled(l && !l->unkept);
     rename_->setEnabled(kept && writable);
     remove_->setEnabled(kept && writable);
+    again_->setEnabled(kept && writable);
     combine_->setEnabled(ticked().size() > 1);
     QStringList how{"any of them", "all of them"};
     for (std::size_t k = 2; k < ticked().size(); ++k) how << QString("at least %1 of them").arg(k);
@@ -228,14 +236,15 @@ void RulesPage::showDetail() {
          {std::pair{"Meaning: ", l->rule.meaning}, {"Advice: ", l->rule.advice}, {"Note: ", l->rule.note}})
         if (!text.empty()) lines << words + QString::fromStdString(text);
     if (kept) lines << QString::fromStdString(l->rule.who + ", " + session_.zone().text(l->rule.made));
-    if (const auto old = outOfDate_.find(l->rule.id.number); kept && old != outOfDate_.end())
-        for (const std::string& why : old->second) lines << "Since the proof: " + QString::fromStdString(why);
+    if (const auto proved = proofs_.find(l->rule.id); kept && proved != proofs_.end())
+        for (const std::string& why : proved->second.outOfDate)
+            lines << "Since the proof: " + QString::fromStdString(why);
+    if (kept && differs_ && differs_->first == l->rule.id) lines += differs_->second;
     detail_->setText(lines.join("\n"));
 }
 
 void RulesPage::compare() {
     const auto chosen = ticked();
-    combine_->setEnabled(chosen.size() > 1);
     showDetail();
     if (chosen.size() < 2) {
         compared_.reset();
@@ -245,7 +254,7 @@ void RulesPage::compare() {
     std::vector<NamedRule> rules;
     std::vector<QString> names;
     for (const Listed* l : chosen) {
-        // On the same failures, with the same times and masks: those of the rule in hand.
+        // On the same failures, with the same times and masks: those of the current rule.
         ProveRequest request = prove_.request();
         request.rule = l->rule.text;
         request.settings = l->rule.settings;
@@ -267,9 +276,36 @@ void RulesPage::compare() {
                     });
 }
 
-void RulesPage::takeInHand() {
+/// Proves the chosen version as it is kept, says what is different, and keeps the new proof.
+void RulesPage::proveAgain() {
     const Listed* l = current();
-    if (!l || l->inHand) return;
+    if (!l || !l->rule.id) return;
+    session_.runJob(
+        this, "again", "Proving again",
+        [this, rule = l->rule, which = session_.view().which()](JobContext& job) -> std::function<void()> {
+            ProveRequest request = requestOf(rule);
+            request.which = which;
+            auto proof = proveRule(job.study, request, job.progress);
+            const auto before = lastProof(job.study, rule.id);
+            QStringList lines;
+            if (proof && before) {
+                const auto differs = whatDiffers(job.study, before->proof, *proof);
+                if (differs.empty()) lines << "Proved again: the same as before.";
+                for (const std::string& line : differs)
+                    lines << "Proved again: " + QString::fromStdString(line);
+            }
+            return [this, rule, request, lines, proof = std::move(proof)] {
+                if (!session_.report(proof)) return;
+                differs_ = {rule.id, lines};
+                session_.tryChange(
+                    [&] { session_.report(keepProofOf(session_.study(), rule, request, *proof)); });
+            };
+        });
+}
+
+void RulesPage::openRule() {
+    const Listed* l = current();
+    if (!l || l->unkept) return;
     Rule rule = l->rule;
     if (l->limits) rule.name.clear();
     prove_.take(rule);
@@ -288,7 +324,7 @@ void RulesPage::combine() {
     rule.failures = prove_.rule().failures;
     rule.masks = prove_.rule().masks;
     prove_.take(rule);
-    emit session_.notified("The combination is in hand: it is being proved");
+    emit session_.notified("The combination is the current rule now");
 }
 
 }  // namespace jacinth::app

@@ -17,7 +17,6 @@ class RulesPage : public BenchPage {
     RulesPage(Session& session, ProveState& state);
     QString title() const override { return "Rules, side by side"; }
     QString state() const override { return words_; }
-    QString figures() const override;
     QTableView* table() const { return table_; }
     FailureMatrix* matrix() const { return matrix_; }
     const std::optional<ComparedRules>& compared() const { return compared_; }
@@ -25,7 +24,7 @@ class RulesPage : public BenchPage {
     struct Listed {
         Rule rule;
         QString name;
-        bool inHand = false, limits = false, older = false;
+        bool unkept = false, limits = false, older = false;
     };
     const std::vector<Listed>& listed() const { return listed_; }
 
@@ -36,10 +35,13 @@ class RulesPage : public BenchPage {
     void buildMiddle();
     void buildInspector();
     void list();
+    void readProofs();
+    QString stateOf(const Listed& l) const;
     void showList();
     void showDetail();
     void compare();
-    void takeInHand();
+    void openRule();
+    void proveAgain();
     void combine();
     const Listed* current() const;
     std::vector<const Listed*> ticked() const;
@@ -48,13 +50,19 @@ class RulesPage : public BenchPage {
     ProveState& prove_;
     std::vector<Listed> listed_;
     std::set<QString> ticked_;
-    std::map<std::int64_t, std::vector<std::string>> outOfDate_;  ///< by rule id
+    /// The last proof of a version, and what has changed since.
+    struct Proved {
+        KeptProof kept;
+        std::vector<std::string> outOfDate;
+    };
+    std::map<RuleId, Proved> proofs_;
+    std::optional<std::pair<RuleId, QStringList>> differs_;  ///< what proving again said
     std::optional<ComparedRules> compared_;
     RowsModel* model_;
     QTableView* table_;
     FailureMatrix* matrix_;
     QLabel *detail_, *together_;
-    QPushButton *take_, *combine_, *rename_, *remove_;
+    QPushButton *take_, *combine_, *rename_, *remove_, *again_;
     QComboBox* how_;
     QString words_;
 };

@@ -76,7 +76,7 @@ void ScoreFields::buildTerms(QVBoxLayout* side) {
     least_ = makeField("proveLeast", "Warned at least");
     join_ = makeField("proveJoin", "Join alarms within");
     offDelay_ = makeField("proveOffDelay", "Off-delay");
-    offDelay_->setToolTip("An alarm goes on for so long after the rule is no longer true");
+    offDelay_->setToolTip("An alarm stays on for this long after the rule has become false");
     failures_ = makeChoice("proveFailures", "Which failures", {});
     masks_ = makeField("proveMasks", "Time that does not count");
     masks_->setPlaceholderText("stops");

@@ -1,4 +1,4 @@
-// The score of the rule in hand, and what it is proved under.
+// The score of the current rule, and what it is proved under.
 #pragma once
 
 #include <array>

@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "app/base/ui.h"
-#include "core/stats/stats.h"
 
 namespace jacinth::app {
 
@@ -74,21 +73,6 @@ bool SearchChart::event(QEvent* e) {
     return true;
 }
 
-std::optional<std::size_t> nearestSetting(const ShownSearch& search, const Settings& to) {
-    std::optional<std::size_t> best;
-    double least = 0;
-    for (std::size_t i = 0; i < search.found.settings.size(); ++i) {
-        double away = 0;
-        for (const Vary& v : search.vary) {
-            const auto at = to.find(v.name);
-            if (at == to.end()) return {};
-            away += std::abs(search.found.settings[i].at(v.name) - at->second) / (v.high - v.low);
-        }
-        if (!best || away < least) best = i, least = away;
-    }
-    return best;
-}
-
 namespace {
 
 /// A line over the whole height with words below the axis.
@@ -133,8 +117,7 @@ void SearchCurve::paintShare(QPainter& p, const ChartArea& area, bool caught) {
     QPolygonF line, low, high;
     for (std::size_t i = 0; i < search_->found.settings.size(); ++i) {
         const Tally& t = tally(i);
-        const Proportion share =
-            caught ? wilson(t.caught, t.caught + t.missed) : wilson(t.cameTrue, t.cameTrue + t.falseAlarms);
+        const Proportion share = caught ? t.caughtShare() : t.cameTrueProportion();
         if (!std::isfinite(share.value)) continue;
         const double x = area.x(search_->vary.front().at(static_cast<int>(i)));
         line << QPointF(x, area.y(100 * share.value));
@@ -254,7 +237,7 @@ void SearchMap::paint(QPainter& p) {
         p.setPen(pen);
         p.drawRoundedRect(cellOf(setting).adjusted(-2, -2, 2, 2), 2, 2);
     };
-    if (const auto yours = nearestSetting(*search_, search_->yours))
+    if (const auto yours = nearestSetting(search_->vary, search_->found.settings, search_->yours))
         ring(*yours, QPen(theme.ink, 1.6, Qt::DashLine));
     if (std::isfinite(score(search_->found.result.best)))
         ring(search_->found.result.best, QPen(theme.accent, 2));
@@ -315,7 +298,7 @@ std::optional<std::size_t> TradeOff::settingAt(const QPointF& at) const {
 void TradeOff::paintRange(QPainter& p, std::size_t setting) {
     const ChartArea a = area();
     const Tally& t = tally(setting);
-    const Proportion share = wilson(t.caught, t.caught + t.missed);
+    const Proportion share = t.caughtShare();
     const QPointF at = placeOf(setting);
     p.drawLine(QPointF(at.x(), a.y(100 * share.low)), QPointF(at.x(), a.y(100 * share.high)));
 }
@@ -346,7 +329,8 @@ void TradeOff::paint(QPainter& p) {
         p.setBrush(filled ? QBrush(ink) : QBrush(theme.plot));
         p.drawEllipse(placeOf(setting), 4.5, 4.5);
     };
-    if (const auto yours = nearestSetting(*search_, search_->yours)) mark(*yours, theme.ink, 1.2, false);
+    if (const auto yours = nearestSetting(search_->vary, search_->found.settings, search_->yours))
+        mark(*yours, theme.ink, 1.2, false);
     if (std::isfinite(score(search_->found.result.best)))
         mark(search_->found.result.best, theme.accent, 1.6, true);
     if (picked_) mark(*picked_, theme.ink, 1.4, true);

@@ -10,7 +10,7 @@
 
 namespace jacinth::app {
 
-/// What all of them show: the search, the setting of the rule in hand, and the one that is looked at.
+/// What all of them show: the search, the setting of the current rule, and the one that is looked at.
 struct ShownSearch {
     std::vector<Vary> vary;
     Searched found;
@@ -91,8 +91,5 @@ class TradeOff : public SearchChart {
     void paintRange(QPainter& p, std::size_t setting);
     double most_ = 1;  ///< false alarms an asset-month at the right edge
 };
-
-/// The setting that is nearest to these numbers.
-std::optional<std::size_t> nearestSetting(const ShownSearch& search, const Settings& to);
 
 }  // namespace jacinth::app

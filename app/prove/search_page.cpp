@@ -153,7 +153,7 @@ void SearchPage::followAim() {
     costRow_->setVisible(aim_->currentIndex() == 2);
 }
 
-/// A row for each setting of the rule in hand; what was typed for a name stays.
+/// A row for each setting of the current rule; what was typed for a name stays.
 void SearchPage::fillRanges() {
     const std::vector<std::string> names = settingsIn(prove_.rule().text);
     none_->setVisible(names.empty());
@@ -185,7 +185,6 @@ void SearchPage::addRange(const std::string& name, double now) {
     r.high = makeField("varyHigh_" + words, words + " to");
     r.steps = makeField("varySteps_" + words, words + " in so many steps");
     // Half to double is a first guess about a number of which nothing is known.
-    r.proposedFor = now;
     r.low->setText(QString::number(now > 0 ? now / 2 : now < 0 ? now * 2 : -1, 'g', 4));
     r.high->setText(QString::number(now > 0 ? now * 2 : now < 0 ? now / 2 : 1, 'g', 4));
     r.vary->setChecked(fields_.size() < 2);
@@ -289,16 +288,44 @@ void SearchPage::take(std::shared_ptr<ShownSearch> search, bool whole) {
     showFound();
 }
 
-QString SearchPage::figures() const {
-    return tableText(table_, {}, TableForm::Tabs);
-}
-
 void SearchPage::refresh() {
     fillRanges();
     showFound();
 }
 
-/// The best, how far it may be moved, and what is to be thought of it.
+/// The best, and how far each number may be moved.
+QString SearchPage::bestWords() const {
+    const SearchResult& r = search_->found.result;
+    const Tally& t = r.tallies[r.best];
+    if (!std::isfinite(r.scores[r.best]))
+        return "No setting keeps to so few false alarms, and to so little of the time in alarm.";
+    QStringList flat;
+    for (const auto& [name, range] : r.flat)
+        if (range.first < range.second)
+            flat << QString("%1 from %2 to %3")
+                        .arg(QString::fromStdString(name))
+                        .arg(range.first, 0, 'g', 4)
+                        .arg(range.second, 0, 'g', 4);
+    QString words = QString("Best of %1: %2. It catches %3 of %4 with %5 false alarms an asset-month. ")
+                        .arg(search_->found.settings.size())
+                        .arg(numbersText(search_->vary, search_->found.settings[r.best]))
+                        .arg(t.caught)
+                        .arg(t.caught + t.missed)
+                        .arg(t.falsePerAssetMonth, 0, 'f', 2);
+    const Tally& beside = r.tallies[r.worstBeside];
+    if (r.depth > 1)
+        words += "It lies on flat ground: as good with " + flat.join(", ") + ".";
+    else if (r.scores[r.worstBeside] == r.scores[r.best])
+        words += "It lies at the edge of what was searched: go further.";
+    else
+        words += QString("It is fragile: a step beside it %1 of %2 are caught with %3 false alarms.")
+                     .arg(beside.caught)
+                     .arg(beside.caught + beside.missed)
+                     .arg(beside.falsePerAssetMonth, 0, 'f', 2);
+    return words;
+}
+
+/// What was found, and what is to be thought of it.
 void SearchPage::showFound() {
     const std::size_t varied = search_ ? search_->vary.size() : 0;
     curve_->setVisible(varied == 1);
@@ -316,34 +343,7 @@ void SearchPage::showFound() {
                                           "curve, the best, and whether it is more than luck.");
         return;
     }
-    const SearchResult& r = search_->found.result;
-    const Tally& t = r.tallies[r.best];
-    if (!std::isfinite(r.scores[r.best])) {
-        best_->setText("No setting keeps to so few false alarms, and to so little of the time in alarm.");
-    } else {
-        QStringList flat;
-        for (const auto& [name, range] : r.flat)
-            if (range.first < range.second)
-                flat << QString("%1 from %2 to %3")
-                            .arg(QString::fromStdString(name))
-                            .arg(range.first, 0, 'g', 4)
-                            .arg(range.second, 0, 'g', 4);
-        QString words = QString("Best of %1: %2. It catches %3 of %4 with %5 false alarms an asset-month. ")
-                            .arg(search_->found.settings.size())
-                            .arg(numbersText(search_->vary, search_->found.settings[r.best]))
-                            .arg(t.caught)
-                            .arg(t.caught + t.missed)
-                            .arg(t.falsePerAssetMonth, 0, 'f', 2);
-        const Tally& beside = r.tallies[r.worstBeside];
-        if (r.depth > 1)
-            words += "It lies on flat ground: as good with " + flat.join(", ") + ".";
-        else
-            words += QString("It is fragile: a step beside it %1 of %2 are caught with %3 false alarms.")
-                         .arg(beside.caught)
-                         .arg(beside.caught + beside.missed)
-                         .arg(beside.falsePerAssetMonth, 0, 'f', 2);
-        best_->setText(words);
-    }
+    best_->setText(bestWords());
     const bool changed = searched_.text != prove_.rule().text || searched_.spec != prove_.rule().spec ||
                          searched_.failures != prove_.rule().failures ||
                          searched_.masks != prove_.rule().masks;
@@ -373,6 +373,9 @@ void SearchPage::fillTable() {
         return std::find(r.front.begin(), r.front.end(), i) != r.front.end();
     });
     const auto onFront = static_cast<std::size_t>(front - order.begin());
+    shownOf_ = order.size() > kMostRows
+                   ? QString("the best %1 of %2 are listed").arg(kMostRows).arg(order.size())
+                   : QString();
     if (order.size() > kMostRows) order.resize(kMostRows);
     std::vector<RowsModel::Row> rows;
     for (std::size_t n = 0; n < order.size(); ++n) {
@@ -415,7 +418,7 @@ void SearchPage::pick(std::size_t setting) {
     takePicked_->setText("Take " + numbersText(search_->vary, search_->found.settings[setting]));
 }
 
-/// Its numbers become those of the rule in hand.
+/// Its numbers become those of the current rule.
 void SearchPage::takeSetting(std::size_t setting) {
     if (!search_ || setting >= search_->found.settings.size()) return;
     prove_.setSettings(search_->found.settings[setting]);

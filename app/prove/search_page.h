@@ -16,8 +16,7 @@ class SearchPage : public BenchPage {
   public:
     SearchPage(Session& session, ProveState& state);
     QString title() const override { return "Search for a better one"; }
-    QString state() const override { return words_; }
-    QString figures() const override;
+    QString state() const override { return words_.isEmpty() ? shownOf_ : words_; }
     const ShownSearch* shown() const { return search_.get(); }
     SearchCurve* curve() const { return curve_; }
     SearchMap* map() const { return map_; }
@@ -31,7 +30,6 @@ class SearchPage : public BenchPage {
         std::string name;
         QLineEdit *low, *high, *steps;
         QCheckBox* vary;
-        double proposedFor;  ///< the setting's number that low and high were proposed for
     };
     void buildMiddle();
     void buildInspector();
@@ -48,6 +46,7 @@ class SearchPage : public BenchPage {
     void takeSetting(std::size_t setting);
     void running(bool on);
     LeftOut leftOutShown() const;
+    QString bestWords() const;
 
     ProveState& prove_;
     std::shared_ptr<ShownSearch> search_;
@@ -67,7 +66,7 @@ class SearchPage : public BenchPage {
     QWidget *falseRow_, *costRow_;
     QPushButton *start_, *stop_, *name_, *takeBest_, *takePicked_;
     std::optional<std::size_t> picked_;
-    QString words_;
+    QString words_, shownOf_;
 };
 
 }  // namespace jacinth::app

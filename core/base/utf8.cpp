@@ -76,7 +76,7 @@ std::string asUtf8(std::string_view text, std::size_t most) {
     while (!text.empty()) {
         bool cutOff = false;
         const std::size_t n = characterLength(text, cutOff);
-        if (out.size() + std::max<std::size_t>(n, 3) > most) break;
+        if (out.size() + (n == 0 ? 3 : n) > most) break;
         if (n == 0)
             appendUtf8(0xFFFD, out);
         else
@@ -84,6 +84,13 @@ std::string asUtf8(std::string_view text, std::size_t most) {
         text.remove_prefix(std::max<std::size_t>(n, 1));
     }
     return out;
+}
+
+std::size_t nextCharacter(std::string_view text, std::size_t at) {
+    if (at >= text.size()) return text.size();
+    ++at;
+    while (at < text.size() && (static_cast<unsigned char>(text[at]) & 0xC0) == 0x80) ++at;
+    return at;
 }
 
 }  // namespace jacinth

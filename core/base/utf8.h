@@ -14,6 +14,9 @@ bool isUtf8(std::string_view text, bool mayBeCutOff = false);
 /// bytes.
 std::string asUtf8(std::string_view text, std::size_t most);
 
+/// Where the character after the one at `at` begins; the end of the text for the last one.
+std::size_t nextCharacter(std::string_view text, std::size_t at);
+
 /// Appends one character (U+0000 to U+10FFFF, no surrogates).
 void appendUtf8(std::uint32_t character, std::string& out);
 

@@ -91,6 +91,9 @@ std::vector<Token> tokenize(std::string_view text);
 
 /// A tag's path as it stands in an expression: in back quotes, one inside written twice.
 std::string quotedPath(const std::string& path);
+/// A length of time as it stands in an expression: one number and one unit, exact to the millisecond: `90m`,
+/// `28h`.
+std::string durationWord(Duration d);
 
 /// The entry of `known` that is fewest edits away, or empty where none is near.
 std::string nearestName(const std::string& name, const std::vector<std::string>& known);

@@ -20,6 +20,18 @@ TEST_F(Expr, PrecedenceByHand) {
     EXPECT_DOUBLE_EQ(signalAt(number("clip(@x * 10, 0, 15) # comment"), at(0)), 15);
 }
 
+TEST_F(Expr, ALengthOfTimeIsWrittenAsTheLanguageReadsIt) {
+    EXPECT_EQ(durationWord(90 * kMinute), "90m");
+    EXPECT_EQ(durationWord(28 * kHour), "28h");
+    EXPECT_EQ(durationWord(61 * kSecond), "61s");
+    EXPECT_EQ(durationWord(1500 * kMillisecond), "1500ms");
+    minutes("x", {0, 10, 20});
+    for (const Duration d : {Duration(90 * kSecond), Duration(kMinute), Duration(1500 * kMillisecond)})
+        EXPECT_DOUBLE_EQ(
+            signalAt(number("min(@x over " + durationWord(d) + ")"), at(2 * kMinute)),
+            signalAt(number("min(@x over " + std::to_string(d / kMillisecond) + "ms)"), at(2 * kMinute)));
+}
+
 TEST_F(Expr, ComparisonChangesWhereTheLinesCross) {
     minutes("x", {0, 10, 0});
     EXPECT_EQ(whereTrue("@x > 5"), (Ranges{between(30 * kSecond, 90 * kSecond)}));

@@ -190,6 +190,14 @@ std::string nearestName(const std::string& name, const std::vector<std::string>&
     return best;
 }
 
+std::string durationWord(Duration d) {
+    constexpr std::array<std::pair<Duration, const char*>, 3> units{
+        {{kHour, "h"}, {kMinute, "m"}, {kSecond, "s"}}};
+    for (const auto& [unit, name] : units)
+        if (d % unit == Duration::zero()) return std::to_string(d / unit) + name;
+    return std::to_string(d / kMillisecond) + "ms";
+}
+
 std::string sayNearest(const std::string& name, const std::vector<std::string>& known) {
     const std::string near = nearestName(name, known);
     return near.empty() ? std::string() : "; nearest is `" + near + "`";

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/base/random_share.h"
 #include "core/span/span.h"
 #include "core/stats/stats.h"
 
@@ -83,17 +84,9 @@ std::vector<Instant> quietMoments(const std::vector<Instant>& failures, TimeRang
     std::vector<Instant> out;
     if (all <= 0) return out;
     std::mt19937_64 random(seed);
-    for (std::size_t i = 0; i < count; ++i) {
-        // Not std::uniform_real_distribution, which differs from library to library.
-        auto place = fromNanoseconds(static_cast<double>(random() >> 11) * 0x1p-53 * all);
-        for (const TimeRange& r : free) {
-            if (place < r.length()) {
-                out.push_back(r.from + place);
-                break;
-            }
-            place -= r.length();
-        }
-    }
+    for (std::size_t i = 0; i < count; ++i)
+        if (const auto moment = momentIn(free, fromNanoseconds(randomShare(random) * all)))
+            out.push_back(*moment);
     return out;
 }
 

@@ -25,7 +25,7 @@ LeadUpBand leadUpBand(const std::vector<LeadUpLine>& lines);
 
 /// Moments that no failure follows within `after` and none came before within `before`, in `record`, chosen
 /// at random: the stretch of `before` up to each is one without failure. As many as asked for, or none where
-/// there is no such place. The same seed gives the same moments.
+/// the record has no such moment. The same seed gives the same moments.
 std::vector<Instant> quietMoments(const std::vector<Instant>& failures, TimeRange record, Duration before,
                                   Duration after, std::size_t count, unsigned seed);
 

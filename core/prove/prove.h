@@ -14,7 +14,7 @@ struct ProveSpec {
     Duration most = 48 * kHour;
     Duration least = 12 * kHour;
     Duration join = 6 * kHour;  ///< alarms of one asset closer than this are one
-    Duration offDelay{};        ///< an alarm goes on for so long after the rule is no longer true
+    Duration offDelay{};        ///< an alarm stays on for this long after the rule has become false
     bool operator==(const ProveSpec&) const = default;
 };
 

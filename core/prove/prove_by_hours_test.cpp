@@ -14,8 +14,18 @@ constexpr int kHours = 400;
 /// One asset's record in hours; hour h is the time from h to h + 1.
 struct HourCase {
     std::vector<bool> alarm = std::vector<bool>(kHours), hole = alarm, data = alarm;
+    std::vector<bool> nearMiss = alarm, trueAfterAll = alarm;  ///< what somebody said about those hours
     std::vector<int> failures;
-    int most = 0, least = 0, join = 0;
+    int most = 0, least = 0, join = 0, offDelay = 0;
+    /// The alarm is still on for so many hours after the rule.
+    std::vector<bool> on() const {
+        std::vector<bool> out(kHours);
+        for (int h = 0; h < kHours; ++h)
+            for (int before = h - offDelay; before <= h; ++before)
+                if (before >= 0 && alarm[static_cast<std::size_t>(before)])
+                    out[static_cast<std::size_t>(h)] = true;
+        return out;
+    }
 };
 
 struct HourAlarm {
@@ -48,19 +58,28 @@ bool atHour(const std::vector<bool>& hours, int h) {
     return h >= 0 && h < kHours && hours[static_cast<std::size_t>(h)];
 }
 
+bool anyWithin(const std::vector<bool>& hours, std::pair<int, int> alarm) {
+    for (int h = alarm.first; h < alarm.second; ++h)
+        if (atHour(hours, h)) return true;
+    return false;
+}
+
 std::vector<HourAlarm> alarmsOf(const HourCase& c) {
+    const std::vector<bool> on = c.on();
     std::vector<bool> counted(kHours);
-    for (std::size_t h = 0; h < kHours; ++h) counted[h] = c.alarm[h] && !c.hole[h];
+    for (std::size_t h = 0; h < kHours; ++h) counted[h] = on[h] && !c.hole[h];
     std::vector<HourAlarm> out;
     for (const auto& a : stretchesOf(counted, c.join)) {
-        Verdict verdict = a.first > kHours - c.most ? Verdict::Open : Verdict::False;
+        Verdict verdict = anyWithin(c.nearMiss, a) ? Verdict::NearMiss : Verdict::False;
+        if (a.first > kHours - c.most) verdict = Verdict::Open;
+        if (anyWithin(c.trueAfterAll, a)) verdict = Verdict::True;
         for (const int t : c.failures)
             if (a.first > t - c.least && a.first <= t) verdict = Verdict::Late;
         for (const int t : c.failures)
             if (trueWithin(a, t - c.most, t - c.least)) verdict = Verdict::True;
         out.push_back({a.first, a.second, verdict});
     }
-    for (const auto& a : stretchesOf(c.alarm, c.join)) {
+    for (const auto& a : stretchesOf(on, c.join)) {
         bool all = true;
         for (int h = a.first; h < a.second; ++h) all = all && atHour(c.hole, h);
         if (all) out.push_back({a.first, a.second, Verdict::Masked});
@@ -71,7 +90,8 @@ std::vector<HourAlarm> alarmsOf(const HourCase& c) {
 enum class OfFailure { Caught, Missed, Untestable };
 struct HourFailure {
     OfFailure verdict;
-    int warning;
+    int warning = 0;
+    bool late = false;
 };
 
 HourFailure judgedByHours(const HourCase& c, int t) {
@@ -81,11 +101,14 @@ HourFailure judgedByHours(const HourCase& c, int t) {
         free += atHour(c.data, h) && !atHour(c.hole, h);
     }
     const int length = c.most - c.least;
-    if (covered * 2 < length || (length > 0 && free == 0)) return {OfFailure::Untestable, 0};
+    if (covered * 2 < length || (length > 0 && free == 0)) return {OfFailure::Untestable};
     for (const HourAlarm& a : alarmsOf(c))
         if (a.verdict != Verdict::Masked && trueWithin({a.from, a.to}, t - c.most, t - c.least))
             return {OfFailure::Caught, t - std::max(a.from, t - c.most)};
-    return {OfFailure::Missed, 0};
+    HourFailure missed{OfFailure::Missed};
+    for (const HourAlarm& a : alarmsOf(c))
+        missed.late = missed.late || (a.verdict != Verdict::Masked && a.from > t - c.least && a.from <= t);
+    return missed;
 }
 
 std::vector<TimeRange> rangesOf(const std::vector<bool>& hours) {
@@ -115,18 +138,23 @@ HourCase randomCase(std::mt19937& random) {
     c.most = 1 + below(60);
     c.least = below(c.most + 1);
     c.join = below(3) == 0 ? 0 : below(12);
+    c.offDelay = below(2) == 0 ? 0 : below(8);
+    put(c.nearMiss, below(6), 20);
+    put(c.trueAfterAll, below(4), 10);
     return c;
 }
 
 TEST(ProveByHours, AThousandRandomCasesAreJudgedAlike) {
     std::mt19937 random(20260301);
-    int caught = 0, masked = 0, late = 0, open = 0;
+    int caught = 0, masked = 0, late = 0, open = 0, nearMisses = 0;
     for (int i = 0; i < 1000; ++i) {
         const HourCase c = randomCase(random);
         AssetCase a{AssetId(1),       rangesOf(c.alarm), {},
                     rangesOf(c.hole), rangesOf(c.data),  at(kHours * kHour)};
         for (const int t : c.failures) a.failures.push_back(at(t * kHour));
-        const Proof proof = prove({a}, {c.most * kHour, c.least * kHour, c.join * kHour});
+        a.nearMisses = rangesOf(c.nearMiss);
+        a.trueAfterAll = rangesOf(c.trueAfterAll);
+        const Proof proof = prove({a}, {c.most * kHour, c.least * kHour, c.join * kHour, c.offDelay * kHour});
         auto wanted = alarmsOf(c);
         std::vector<HourAlarm> got;
         for (const AlarmVerdict& v : proof.alarms)
@@ -144,17 +172,20 @@ TEST(ProveByHours, AThousandRandomCasesAreJudgedAlike) {
             ASSERT_EQ(proof.failures[f].testable, want.verdict != OfFailure::Untestable) << "case " << i;
             ASSERT_EQ(proof.failures[f].caught, want.verdict == OfFailure::Caught) << "case " << i;
             ASSERT_EQ(proof.failures[f].warning, want.warning * kHour) << "case " << i;
+            ASSERT_EQ(proof.failures[f].late, want.late) << "case " << i;
         }
         int counting = 0;
         for (std::size_t h = 0; h < kHours; ++h) counting += c.data[h] && !c.hole[h];
         ASSERT_EQ(proof.countingTime, counting * kHour) << "case " << i;
         caught += proof.caught, masked += proof.masked, late += proof.late, open += proof.open;
+        nearMisses += proof.nearMisses;
     }
     // The cases have everything in them.
     EXPECT_GT(caught, 100);
     EXPECT_GT(masked, 100);
     EXPECT_GT(late, 100);
     EXPECT_GT(open, 100);
+    EXPECT_GT(nearMisses, 100);
 }
 
 }  // namespace

@@ -32,11 +32,13 @@ TEST_P(RandomCases, FiguresAddUpAndVerdictsFollowTheirDefinition) {
         for (int i = 0; i < 6; ++i) {
             const Instant from = Instant(static_cast<int>(random() % 1900) * kHour);
             a.notCounted.push_back({from, from + 20 * kHour});
+            a.nearMisses.push_back({from + 40 * kHour, from + 80 * kHour});
         }
     }
     const Proof p = prove(assets, spec);
     EXPECT_EQ(p.caught + p.missed + p.untestable, 15);
-    EXPECT_EQ(p.cameTrue + p.falseAlarms + p.late + p.open + p.masked, static_cast<int>(p.alarms.size()));
+    EXPECT_EQ(p.cameTrue + p.falseAlarms + p.late + p.open + p.masked + p.nearMisses,
+              static_cast<int>(p.alarms.size()));
     Duration counting{};
     for (const AssetCase& a : assets) counting += totalLength(subtract(a.covered, joined(a.notCounted)));
     EXPECT_EQ(p.countingTime, counting);
@@ -48,8 +50,19 @@ TEST_P(RandomCases, FiguresAddUpAndVerdictsFollowTheirDefinition) {
             follows |= t >= alarm.range.from && t <= alarm.range.from + spec.most;
         }
         EXPECT_EQ(alarm.verdict == Verdict::True, warns);
-        if (alarm.verdict == Verdict::False) EXPECT_FALSE(follows);
+        if (alarm.verdict == Verdict::False || alarm.verdict == Verdict::NearMiss) EXPECT_FALSE(follows);
     }
+    // Without what was said of them near misses are false alarms, and nothing else is different.
+    std::vector<AssetCase> unsaid = assets;
+    for (AssetCase& a : unsaid) a.nearMisses.clear();
+    const Proof before = prove(unsaid, spec);
+    EXPECT_EQ(before.falseAlarms, p.falseAlarms + p.nearMisses);
+    EXPECT_EQ(std::tuple(before.caught, before.cameTrue, before.open),
+              std::tuple(p.caught, p.cameTrue, p.open));
+    // An alarm that stays on longer never catches less.
+    ProveSpec longer = spec;
+    longer.offDelay = 5 * kHour;
+    EXPECT_GE(prove(assets, longer).caught, p.caught);
     for (const FailureVerdict& f : p.failures) {
         bool any = false;
         for (const AlarmVerdict& a : p.alarms)

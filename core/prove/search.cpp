@@ -9,6 +9,7 @@
 #include <random>
 #include <set>
 
+#include "core/base/random_share.h"
 #include "core/prove/judged_cases.h"
 
 namespace jacinth {
@@ -309,14 +310,7 @@ std::vector<Instant> movedBy(double share, const std::vector<Instant>& moments,
         Duration before{};
         for (const TimeRange& r : counting)
             if (t > r.from) before += std::min(t, r.to) - r.from;
-        Duration place = (before + by) % whole;
-        for (const TimeRange& r : counting) {
-            if (place < r.length()) {
-                out.push_back(r.from + place);
-                break;
-            }
-            place -= r.length();
-        }
+        if (const auto moved = momentIn(counting, (before + by) % whole)) out.push_back(*moved);
     }
     std::sort(out.begin(), out.end());
     return out;
@@ -329,10 +323,7 @@ Result<Shuffled> shuffled(const SearchCase& of, double bestScore, int tries, uns
     std::mt19937_64 random(seed);
     for (int i = 0; i < tries; ++i) {
         if (progress.stopped(double(i) / tries)) return Error::cancelled();
-        cases.moveFailures(of.assets, [&] {
-            // Not std::uniform_real_distribution, which differs from library to library.
-            return static_cast<double>(random() >> 11) * 0x1p-53;
-        });
+        cases.moveFailures(of.assets, [&] { return randomShare(random); });
         double most = kWorst;
         for (std::size_t s = 0; s < of.alarms.size(); ++s)
             most = std::max(most, scoreOf(cases.tally(s), of.aim));

@@ -47,6 +47,8 @@ struct Tally {
     int cameTrue = 0, falseAlarms = 0;
     double falsePerAssetMonth = 0;
     double alarmedShare = 0;  ///< of the time that counts
+    Proportion caughtShare() const { return wilson(caught, caught + missed); }
+    Proportion cameTrueProportion() const { return wilson(cameTrue, cameTrue + falseAlarms); }
     double catchRate() const { return caught + missed > 0 ? double(caught) / (caught + missed) : 0; }
     double cameTrueShare() const {
         return cameTrue + falseAlarms > 0 ? double(cameTrue) / (cameTrue + falseAlarms) : 0;

@@ -255,6 +255,25 @@ TEST(Search, AMapHasTheDeepestOfItsPlainAsTheBest) {
     EXPECT_EQ(found->flat.at("b"), (std::pair{3.0, 7.0}));
 }
 
+TEST(Search, TheWorstBesideTheBestIsFound) {
+    // A single good cell: on one side the failure is missed, on another a false alarm is added.
+    SearchCase of = caseOf({{5}, {1}}, {"a", 0, 2, 3});
+    of.vary.push_back({"b", 0, 2, 3});
+    of.aim.kind = AimKind::F;
+    const auto withFalse = of.alarms[0], good = of.alarms[2];
+    auto none = of.alarms[0];
+    for (auto& ofAsset : none) ofAsset.clear();
+    of.alarms.assign(9, withFalse);
+    of.alarms[4] = good;
+    of.alarms[5] = none;
+    const auto found = search(of);
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->best, 4u);
+    EXPECT_EQ(found->worstBeside, 5u) << "missing a failure is worse than a false alarm";
+    of.alarms[5] = good;
+    EXPECT_EQ(search(of)->tallies[search(of)->worstBeside].falseAlarms, 1);
+}
+
 class RandomSearch : public ::testing::TestWithParam<unsigned> {};
 
 TEST_P(RandomSearch, CountsWhatAProofOfEachSettingCounts) {
@@ -264,7 +283,8 @@ TEST_P(RandomSearch, CountsWhatAProofOfEachSettingCounts) {
     };
     SearchCase of;
     of.vary = {{"level", 0, 1, 10}};
-    of.spec = {48 * kHour, static_cast<int>(random() % 48) * kHour, static_cast<int>(random() % 8) * kHour};
+    of.spec = {48 * kHour, static_cast<int>(random() % 48) * kHour, static_cast<int>(random() % 8) * kHour,
+               static_cast<int>(random() % 4) * kHour};
     for (int a = 0; a < 3; ++a) {
         AssetCase c;
         c.asset = AssetId(a + 1);
@@ -275,6 +295,8 @@ TEST_P(RandomSearch, CountsWhatAProofOfEachSettingCounts) {
         for (int i = 0; i < 5; ++i) {
             const Instant t = hour(2000);
             c.notCounted.push_back({t, t + 30 * kHour});
+            c.nearMisses.push_back({t + 50 * kHour, t + 90 * kHour});
+            if (i == 0) c.trueAfterAll.push_back({t + 100 * kHour, t + 130 * kHour});
         }
         of.assets.push_back(c);
     }

@@ -4,10 +4,12 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <cctype>
 #include <cmath>
+#include <optional>
 
 #include "core/base/text.h"
+#include "core/base/utf8.h"
+#include "core/expr/ast.h"
 
 namespace jacinth {
 namespace {
@@ -85,83 +87,62 @@ Result<std::string> withSettings(const std::string& text, const Settings& settin
 
 namespace {
 
-bool isWord(char c) {
-    return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '.' || c == '@' ||
-           static_cast<unsigned char>(c) >= 0x80;
-}
-
-/// What a number is called, by the unit behind it and the sign before it.
-const char* nameFor(const std::string& unit, char before) {
+/// What a number with a unit of time is called; none for other units.
+std::optional<std::string> nameForUnit(const std::string& unit) {
     static const std::map<std::string, const char*> times{{"ms", "milliseconds"}, {"s", "seconds"},
                                                           {"m", "minutes"},       {"h", "hours"},
                                                           {"d", "days"},          {"w", "weeks"}};
-    if (const auto time = times.find(unit); time != times.end()) return time->second;
-    return before == '>' || before == '<' || before == '=' ? "limit" : "factor";
+    const auto found = times.find(unit);
+    return found == times.end() ? std::nullopt : std::optional<std::string>(found->second);
 }
 
-/// Puts names in place of the numbers of a piece of text; `quote` is the one that is open, from piece to
-/// piece.
+/// Puts names in place of the numbers in pieces of a text.
 class NumberNamer {
   public:
     explicit NumberNamer(NamedNumbers& out) : out_(out) {}
 
-    void take(const std::string& text) {
-        for (std::size_t i = 0; i < text.size();) {
-            const char c = text[i];
-            const bool inside = quote_ != 0;
-            if (c == quote_)
-                quote_ = 0;
-            else if (!inside && (c == '`' || c == '"'))
-                quote_ = c;
-            const bool starts = !inside && std::isdigit(static_cast<unsigned char>(c)) != 0 &&
-                                (i == 0 || !isWord(text[i - 1]));
-            if (starts)
-                i = takeNumber(text, i);
-            else
-                put(text[i++]);
+    void take(const std::string& piece) {
+        std::size_t done = 0;  // in bytes; tokens count characters
+        std::size_t at = 0;
+        int column = 1;
+        for (const Token& token : tokenize(piece)) {
+            for (; column < token.column; ++column) at = nextCharacter(piece, at);
+            if (token.kind == TokenKind::Number || token.kind == TokenKind::DurationWord) {
+                out_.text += piece.substr(done, at - done);
+                done = at + token.text.size();
+                takeNumber(token.text);
+            }
+            // A sign stands between a comparison and its number.
+            if (token.kind != TokenKind::Symbol || token.text != "-")
+                compared_ =
+                    token.kind == TokenKind::Symbol && token.text.find_first_of("<>=") != std::string::npos;
         }
+        out_.text += piece.substr(done);
     }
-    void name(const std::string& name) { out_.text += "{" + name + "}"; }
+    void name(const std::string& name) {
+        out_.text += "{" + name + "}";
+        compared_ = false;
+    }
 
   private:
-    std::size_t takeNumber(const std::string& text, std::size_t from) {
-        std::size_t end = from, unitEnd;
-        const auto digits = [&](std::size_t at) {
-            while (at < text.size() &&
-                   (std::isdigit(static_cast<unsigned char>(text[at])) != 0 || text[at] == '.'))
-                ++at;
-            return at;
-        };
-        end = digits(end);
-        if (end < text.size() && (text[end] == 'e' || text[end] == 'E')) {
-            const std::size_t power =
-                end + 1 + (end + 1 < text.size() && (text[end + 1] == '-' || text[end + 1] == '+'));
-            if (digits(power) > power) end = digits(power);
+    /// `6h`: the number becomes a setting, the unit stays.
+    void takeNumber(const std::string& text) {
+        const std::size_t unitAt = text.find_first_of("mshdw");
+        const std::string unit = unitAt == std::string::npos ? std::string() : text.substr(unitAt);
+        const auto value = finiteNumber(text.substr(0, unitAt));
+        const auto wanted =
+            unit.empty() ? std::optional<std::string>(compared_ ? "limit" : "factor") : nameForUnit(unit);
+        if (!value || !wanted) {
+            out_.text += text;
+            return;
         }
-        unitEnd = end;
-        while (unitEnd < text.size() && std::isalpha(static_cast<unsigned char>(text[unitEnd])) != 0)
-            ++unitEnd;
-        const std::string unit = text.substr(end, unitEnd - end);
-        const auto value = finiteNumber(text.substr(from, end - from));
-        if (!value) {
-            for (; from < unitEnd; ++from) put(text[from]);
-            return unitEnd;
-        }
-        std::string called = nameFor(unit, last_);
-        for (int n = 2; out_.settings.contains(called); ++n)
-            called = fmt::format("{}{}", nameFor(unit, last_), n);
+        std::string called = *wanted;
+        for (int n = 2; out_.settings.contains(called); ++n) called = *wanted + std::to_string(n);
         out_.settings[called] = *value;
-        name(called);
-        out_.text += unit;
-        last_ = 'x';
-        return unitEnd;
-    }
-    void put(char c) {
-        out_.text += c;
-        if (c != ' ' && c != '\n' && c != '\t' && c != '-') last_ = c;
+        out_.text += "{" + called + "}" + unit;
     }
     NamedNumbers& out_;
-    char quote_ = 0, last_ = ' ';  ///< the last sign that was no space
+    bool compared_ = false;  ///< the last token was a comparison
 };
 
 }  // namespace

@@ -69,6 +69,14 @@ std::vector<TimeRange> intersect(const std::vector<TimeRange>& a, const std::vec
     return out;
 }
 
+std::optional<Instant> momentIn(const std::vector<TimeRange>& ranges, Duration place) {
+    for (const TimeRange& r : ranges) {
+        if (place < r.length()) return r.from + place;
+        place -= r.length();
+    }
+    return {};
+}
+
 Duration totalLength(const std::vector<TimeRange>& ranges) {
     Duration total{};
     for (const TimeRange& r : ranges) total += r.length();

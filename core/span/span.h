@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <map>
+#include <optional>
 #include <string>
 #include <variant>
 #include <vector>
@@ -45,5 +46,7 @@ std::vector<TimeRange> subtract(const std::vector<TimeRange>& whole, const std::
 /// The parts common to both. Both sorted and without overlap.
 std::vector<TimeRange> intersect(const std::vector<TimeRange>& a, const std::vector<TimeRange>& b);
 Duration totalLength(const std::vector<TimeRange>& ranges);
+/// The moment that lies so far into the ranges, one after the other; none at or beyond their total length.
+std::optional<Instant> momentIn(const std::vector<TimeRange>& ranges, Duration place);
 
 }  // namespace jacinth

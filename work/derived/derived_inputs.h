@@ -20,7 +20,7 @@ class StudyMarks {
     /// that changes when that does. Ask for a tag after those it is made from: of these the mark is of their
     /// own such texts.
     std::string madeFrom(const Tag& tag, const std::string& text);
-    /// The same of a text about an asset that is no tag's.
+    /// The same of a text about an asset that does not define a tag.
     std::string ofText(AssetId asset, const std::string& text) { return ofInputs(asset, {}, text).dump(); }
     /// Of a tag's samples: changes when they do, or with `which` mended when its fixes do.
     std::string ofSamples(const Tag& tag, Which which);

@@ -17,15 +17,9 @@ namespace {
 
 const WrittenOn kOn{track_kind::kFailures, "Failures", "failure"};
 
-std::string lower(std::string text) {
-    std::transform(text.begin(), text.end(), text.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return text;
-}
-
 /// As one step; those that are on record already stay out.
-Result<FailuresAdded> addAll(Study& study, const std::vector<Span>& from, const std::string& kind,
-                             const std::string& why) {
+FailuresAdded addAll(Study& study, const std::vector<Span>& from, const std::string& kind,
+                     const std::string& why) {
     std::vector<Span> known = study.tracks().spansOf(track_kind::kFailures), fresh;
     FailuresAdded out;
     for (const Span& s : from) {
@@ -104,9 +98,9 @@ Result<FailuresAdded> failuresFromWorkOrders(Study& study, const std::string& wo
                                              const std::string& kind) {
     if (trimmed(words).empty()) return Error{"say which words a work order of a failure holds"};
     std::vector<Span> from = study.tracks().spansOf(track_kind::kWorkOrders);
-    const std::string wanted = lower(std::string(trimmed(words)));
+    const std::string wanted = lowerCase(trimmed(words));
     std::erase_if(from, [&](const Span& s) {
-        return lower(factText(s.facts, "text")).find(wanted) == std::string::npos;
+        return lowerCase(factText(s.facts, "text")).find(wanted) == std::string::npos;
     });
     return addAll(study, from, kind, "work orders with “" + std::string(trimmed(words)) + "”");
 }

@@ -5,9 +5,6 @@
 
 namespace jacinth {
 
-inline constexpr const char* kFailureKind = "kind";
-inline constexpr const char* kFailureNote = "note";
-
 /// Enters a failure, or with an id changes it, as one step. Fails where it is of no asset, and on an id that
 /// is not there.
 Status keepFailure(Study& study, const Span& failure);

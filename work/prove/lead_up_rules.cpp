@@ -6,6 +6,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/expr/ast.h"
 #include "core/prove/lead_up.h"
 #include "core/stats/stats.h"
 #include "work/base/expression_over_time.h"
@@ -30,7 +31,7 @@ constexpr std::array<Measure, 8> kMeasures{{{"slope", "slope", false},
 constexpr int kLimits = 41;
 
 std::string expressionOf(const Measure& m, const LeadUpPart& part) {
-    const std::string over = fmt::format("{:g}h", toHours(part.from - part.to));
+    const std::string over = durationWord(part.from - part.to);
     std::string out = fmt::format("{}(@{} over {})", m.function, part.role, over);
     if (m.againstWeek) out += fmt::format(" - {}(@{} over 7d)", m.function, part.role);
     return out;
@@ -83,10 +84,11 @@ void takeLimits(LeadUpRule& rule, const Searched& found) {
         if (away(i) < away(middle)) middle = i;
     rule.limit = found.settings[middle].at("limit");
     rule.tally = r.tallies[middle];
-    std::size_t best = r.best;
+    const bool allowed = std::isfinite(r.scores[r.best]);  // else the one half way stays
+    std::size_t best = allowed ? r.best : middle;
     for (std::size_t i = 0; i < found.settings.size(); ++i)
-        if (r.scores[i] == r.scores[best] && r.tallies[i].falseAlarms == r.tallies[best].falseAlarms &&
-            away(i) < away(best))
+        if (allowed && r.scores[i] == r.scores[best] &&
+            r.tallies[i].falseAlarms == r.tallies[best].falseAlarms && away(i) < away(best))
             best = i;
     rule.bestLimit = found.settings[best].at("limit");
     rule.bestTally = r.tallies[best];
@@ -113,6 +115,8 @@ Result<std::optional<LeadUpRule>> ruleFor(Study& study, const ProveRequest& term
     const auto [low, high] = std::minmax_element(all.begin(), all.end());
     if (!(*low < *high)) return std::optional<LeadUpRule>();
     const double middle = median(there), usual = rest.empty() ? *low : median(rest);
+    out.middleAtFailures = middle;
+    out.middleElsewhere = rest.empty() ? std::nan("") : usual;
     out.text = text + (middle >= usual ? " > {limit}" : " < {limit}");
     out.limit = (middle + usual) / 2;
     const auto found = searchLimit(study, terms, out, *low, *high, progress);

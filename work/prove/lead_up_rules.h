@@ -28,7 +28,8 @@ struct LeadUpRule {
     std::string text;     ///< with {limit}
     double limit = 0;     ///< half way between the middle of both
     std::vector<double> atFailures, elsewhere;
-    Tally tally;           ///< with that limit
+    double middleAtFailures = 0, middleElsewhere = 0;  ///< medians of what was measured; NaN for nothing
+    Tally tally;                                       ///< with that limit
     double bestLimit = 0;  ///< that catches most with no more false alarms than asked, near it
     Tally bestTally;
 };

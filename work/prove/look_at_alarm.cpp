@@ -71,11 +71,6 @@ Status labelAlarm(Study& study, const AlarmVerdict& alarm, const std::string& ki
     return Done{};
 }
 
-std::string labelOfAlarm(const Study& study, const AlarmVerdict& alarm) {
-    const auto over = labelsOver(labelsOf(study), alarm);
-    return over.empty() ? std::string() : factText(over.back().facts, label_fact::kKind);
-}
-
 std::vector<std::string> labelsOfAlarms(const Study& study, const Proof& proof) {
     std::vector<Span> labels = labelsOf(study);
     std::erase_if(labels, [](const Span& s) { return !isAlarmKind(factText(s.facts, label_fact::kKind)); });

@@ -9,9 +9,7 @@ namespace jacinth {
 /// it; an empty kind takes that one back. The kind comes into the label book where it is not there yet. One
 /// step. Fails on another kind.
 Status labelAlarm(Study& study, const AlarmVerdict& alarm, const std::string& kind, const std::string& rule);
-/// Which of kAlarmKinds lies over it; empty for none.
-std::string labelOfAlarm(const Study& study, const AlarmVerdict& alarm);
-/// The same for all alarms of a proof, by their places.
+/// Which of kAlarmKinds lies over each alarm of a proof, by their places; empty for none.
 std::vector<std::string> labelsOfAlarms(const Study& study, const Proof& proof);
 
 }  // namespace jacinth

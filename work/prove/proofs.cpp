@@ -9,6 +9,7 @@
 #include "store/tracks.h"
 #include "store/wall_time.h"
 #include "work/derived/derived_inputs.h"
+#include "work/label/labels.h"
 
 namespace jacinth {
 namespace {
@@ -48,20 +49,29 @@ std::string markOfMasks(const Study& study, const ProveRequest& request) {
 
 std::string markOfLabels(const Study& study) {
     Mark mark;
-    for (const Span& s : study.tracks().spansOf(track_kind::kLabels))
-        if (const std::string kind = factText(s.facts, "kind"); kind == kNearMiss || kind == kTrueAfterAll) {
+    for (const Span& s : labelsOf(study))
+        if (const std::string kind = factText(s.facts, label_fact::kKind);
+            kind == kNearMiss || kind == kTrueAfterAll) {
             addSpan(mark, s);
             mark.add(kind);
         }
     return mark.text();
 }
 
+/// Of what one text reads; of samples as logged fixes do not matter.
+json markOfText(StudyMarks& marks, AssetId asset, const std::string& text, Which which) {
+    json out = json::parse(marks.ofText(asset, text));
+    if (which == Which::AsLogged && out.contains("tags"))
+        for (auto& [path, mark] : out["tags"].items()) mark.erase("as");
+    return out;
+}
+
 /// Of what the rule and the conditions among its masks read of an asset.
 std::string markOfAsset(const Study& study, StudyMarks& marks, AssetId asset, const std::string& text,
                         const ProveRequest& request) {
-    json out = json::array({json::parse(marks.ofText(asset, text))});
+    json out = json::array({markOfText(marks, asset, text, request.which)});
     for (const std::string& mask : request.masks)
-        if (!study.tracks().named(mask)) out.push_back(json::parse(marks.ofText(asset, mask)));
+        if (!study.tracks().named(mask)) out.push_back(markOfText(marks, asset, mask, request.which));
     return out.dump();
 }
 
@@ -133,25 +143,47 @@ std::map<std::string, std::string> provedFrom(const Study& study, const ProveReq
     return out;
 }
 
-Result<ProofId> keepProof(Study& study, const Rule& rule, const ProveRequest& request, const Proof& proof) {
-    if (!rule.id) return Error{"keep the rule first: a proof belongs to a version of it"};
+namespace {
+
+KeptProof proofToKeep(const Study& study, const ProveRequest& request, const Proof& proof) {
     KeptProof kept;
-    kept.rule = rule.id;
     kept.proof = proof;
     kept.mended = request.which == Which::Mended;
     kept.asset = request.asset;
     kept.made = timeNow();
     kept.who = study.who();
     kept.madeFrom = provedFrom(study, request);
-    ProofId id;
-    study.change("keep a proof of " + titleOf(rule), "",
-                 {{"rule", rule.name},
-                  {"version", rule.version},
-                  {"caught", proof.caught},
-                  {"missed", proof.missed},
-                  {"falseAlarms", proof.falseAlarms}},
-                 [&] { id = study.judgement().putProof(kept); });
-    return id;
+    return kept;
+}
+
+json detailOf(const Rule& rule, const Proof& proof) {
+    return {{"rule", rule.text},
+            {"settings", rule.settings},
+            {"caught", proof.caught},
+            {"missed", proof.missed},
+            {"falseAlarms", proof.falseAlarms}};
+}
+
+}  // namespace
+
+Result<RuleId> keepProved(Study& study, const Rule& rule, const ProveRequest& request, const Proof& proof) {
+    if (const Status good = checkRule(study, rule); !good) return good.error();
+    KeptProof kept = proofToKeep(study, request, proof);
+    study.change("keep the rule " + rule.name + " and its proof", rule.note, detailOf(rule, proof), [&] {
+        kept.rule = putRule(study, rule);
+        study.judgement().putProof(kept);
+    });
+    return kept.rule;
+}
+
+Status keepProofOf(Study& study, const Rule& rule, const ProveRequest& request, const Proof& proof) {
+    const auto known = ruleNamed(study, rule.name, rule.version);
+    if (!known) return known.error();
+    KeptProof kept = proofToKeep(study, request, proof);
+    kept.rule = known->id;
+    study.change("keep a proof of " + titleOf(*known), "", detailOf(*known, proof),
+                 [&] { study.judgement().putProof(kept); });
+    return Done{};
 }
 
 std::optional<KeptProof> lastProof(const Study& study, RuleId rule) {

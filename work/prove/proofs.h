@@ -9,8 +9,10 @@ namespace jacinth {
 /// each asset its samples and fixes.
 std::map<std::string, std::string> provedFrom(const Study& study, const ProveRequest& request);
 
-/// Keeps a proof of a version of a rule, as one step. `made` and `who` are set here.
-Result<ProofId> keepProof(Study& study, const Rule& rule, const ProveRequest& request, const Proof& proof);
+/// Keeps a rule as keepRule does, with a proof of it that was asked for with `request`, as one step.
+Result<RuleId> keepProved(Study& study, const Rule& rule, const ProveRequest& request, const Proof& proof);
+/// Keeps a further proof of a version that is kept, as one step.
+Status keepProofOf(Study& study, const Rule& rule, const ProveRequest& request, const Proof& proof);
 /// The last one of a version; none where there is none.
 std::optional<KeptProof> lastProof(const Study& study, RuleId rule);
 

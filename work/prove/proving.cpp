@@ -9,6 +9,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/base/expression_over_time.h"
+#include "work/label/labels.h"
 
 namespace jacinth {
 namespace {
@@ -95,11 +96,11 @@ Status addMasks(Study& study, const ProveRequest& request, ProveCases& cases, co
 
 /// Labels that say what an alarm was.
 void addLookedAt(const Study& study, ProveCases& cases) {
-    const std::vector<Span> labels = study.tracks().spansOf(track_kind::kLabels);
+    const std::vector<Span> labels = labelsOf(study);
     for (AssetCase& c : cases.assets)
         for (const Span& label : labels) {
             if (label.asset != c.asset) continue;
-            const std::string kind = factText(label.facts, "kind");
+            const std::string kind = factText(label.facts, label_fact::kKind);
             if (kind == kNearMiss) c.nearMisses.push_back(label.range());
             if (kind == kTrueAfterAll) c.trueAfterAll.push_back(label.range());
         }
@@ -120,7 +121,7 @@ Status checkMask(const Study& study, const std::string& mask) {
     if (!fleet) return fleet.error();
     if (fleet->byAsset.front().second.type == ValueType::Condition) return Done{};
     return Error{
-        fmt::format("`{}` is a {}, and no condition", mask, typeName(fleet->byAsset.front().second.type))};
+        fmt::format("`{}` is a {}, not a condition", mask, typeName(fleet->byAsset.front().second.type))};
 }
 
 bool isCounted(const Span& failure) {
@@ -130,7 +131,7 @@ bool isCounted(const Span& failure) {
 std::vector<std::string> failureKinds(const Study& study) {
     std::set<std::string> kinds;
     for (const Span& f : study.tracks().spansOf(track_kind::kFailures))
-        if (const std::string kind = factText(f.facts, "kind"); !kind.empty()) kinds.insert(kind);
+        if (const std::string kind = factText(f.facts, kFailureKind); !kind.empty()) kinds.insert(kind);
     return {kinds.begin(), kinds.end()};
 }
 
@@ -140,7 +141,7 @@ Result<std::vector<Span>> failuresOf(const Study& study, const std::string& kind
     if (const auto track = study.tracks().named(kindOrTrack)) return study.tracks().spans(track->id);
     std::vector<std::string> known = failureKinds(study);
     if (std::find(known.begin(), known.end(), kindOrTrack) != known.end()) {
-        std::erase_if(all, [&](const Span& f) { return factText(f.facts, "kind") != kindOrTrack; });
+        std::erase_if(all, [&](const Span& f) { return factText(f.facts, kFailureKind) != kindOrTrack; });
         return all;
     }
     for (const Track& t : study.tracks().all()) known.push_back(t.name);

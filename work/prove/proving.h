@@ -41,6 +41,8 @@ Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const Fle
 Result<std::vector<Span>> failuresOf(const Study& study, const std::string& kindOrTrack);
 /// Kinds of failure on record, by name.
 std::vector<std::string> failureKinds(const Study& study);
+inline constexpr const char* kFailureKind = "kind";  ///< facts of a failure
+inline constexpr const char* kFailureNote = "note";
 /// A failure whose fact of this name is `no` is in no score; `not counted because` says why.
 inline constexpr const char* kCounted = "counted";
 inline constexpr const char* kNotCountedWhy = "not counted because";

@@ -25,37 +25,6 @@ bool sameWords(const Rule& a, const Rule& b) {
     return a.severity == b.severity && a.meaning == b.meaning && a.advice == b.advice && a.note == b.note;
 }
 
-/// Can it be kept?
-Status checkRule(const Study& study, const Rule& rule) {
-    if (const Status good = checkName(rule.name, "a rule"); !good) return good;
-    if (rule.spec.most <= Duration::zero()) return Error{"the longest useful warning is nothing"};
-    if (rule.spec.least > rule.spec.most) return Error{"the least warning is longer than the most"};
-    if (rule.severity < kLeastSeverity || rule.severity > kMostSeverity)
-        return Error{fmt::format("a severity is {} to {}", kLeastSeverity, kMostSeverity)};
-    const auto text = withSettings(rule.text, rule.settings);
-    if (!text) return text.error();
-    const auto fleet = compileForFleet(study, *text);
-    if (!fleet) return fleet.error();
-    const Expression& first = fleet->byAsset.front().second;
-    if (first.type != ValueType::Condition)
-        return Error{fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(first.type)),
-                     1};
-    if (!rule.failures.empty())
-        if (const auto failures = failuresOf(study, rule.failures); !failures) return failures.error();
-    return Done{};
-}
-
-/// Within a step.
-RuleId put(Study& study, Rule rule) {
-    rule.made = timeNow();
-    rule.who = study.who();
-    const auto newest = study.judgement().ruleNamed(rule.name);
-    if (!newest || !saysTheSame(*newest, rule)) return study.judgement().putRule(rule);
-    rule.id = newest->id;
-    if (!sameWords(*newest, rule)) study.judgement().updateRule(rule);
-    return newest->id;
-}
-
 json jsonOf(const Rule& r) {
     return {{"name", r.name},
             {"rule", r.text},
@@ -102,10 +71,39 @@ Result<Rule> ruleFrom(const json& object) {
 
 }  // namespace
 
+Status checkRule(const Study& study, const Rule& rule) {
+    if (const Status good = checkName(rule.name, "a rule"); !good) return good;
+    if (rule.spec.most <= Duration::zero()) return Error{"the longest useful warning is nothing"};
+    if (rule.spec.least > rule.spec.most) return Error{"the least warning is longer than the most"};
+    if (rule.severity < kLeastSeverity || rule.severity > kMostSeverity)
+        return Error{fmt::format("a severity is {} to {}", kLeastSeverity, kMostSeverity)};
+    const auto text = withSettings(rule.text, rule.settings);
+    if (!text) return text.error();
+    const auto fleet = compileForFleet(study, *text);
+    if (!fleet) return fleet.error();
+    const Expression& first = fleet->byAsset.front().second;
+    if (first.type != ValueType::Condition)
+        return Error{fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(first.type)),
+                     1};
+    if (!rule.failures.empty())
+        if (const auto failures = failuresOf(study, rule.failures); !failures) return failures.error();
+    return Done{};
+}
+
+RuleId putRule(Study& study, Rule rule) {
+    rule.made = timeNow();
+    rule.who = study.who();
+    const auto newest = study.judgement().ruleNamed(rule.name);
+    if (!newest || !saysTheSame(*newest, rule)) return study.judgement().putRule(rule);
+    rule.id = newest->id;
+    if (!sameWords(*newest, rule)) study.judgement().updateRule(rule);
+    return newest->id;
+}
+
 Result<RuleId> keepRule(Study& study, Rule rule) {
     if (const Status good = checkRule(study, rule); !good) return good.error();
     RuleId id;
-    study.change("keep the rule " + rule.name, rule.note, jsonOf(rule), [&] { id = put(study, rule); });
+    study.change("keep the rule " + rule.name, rule.note, jsonOf(rule), [&] { id = putRule(study, rule); });
     return id;
 }
 
@@ -174,7 +172,7 @@ Status takeRules(Study& study, const std::vector<Rule>& rules) {
     json names = json::array();
     for (const Rule& r : rules) names.push_back(r.name);
     study.change("take over rules", "", {{"rules", names}}, [&] {
-        for (const Rule& r : rules) put(study, r);
+        for (const Rule& r : rules) putRule(study, r);
     });
     return Done{};
 }

@@ -11,6 +11,9 @@ namespace jacinth {
 /// with other words in that one. `made` and `who` are set here. Fails on a name that cannot be one, a text
 /// that is no condition or does not fit this study, a setting without a number, and what cannot be proved.
 Result<RuleId> keepRule(Study& study, Rule rule);
+/// The parts of it, for a step that keeps more: whether it can be kept, and keeping it inside of the step.
+Status checkRule(const Study& study, const Rule& rule);
+RuleId putRule(Study& study, Rule rule);
 /// A version, or every one where it is 0, with its proofs. Fails on a rule that is not there.
 Status removeRule(Study& study, const std::string& name, int version = 0);
 Status renameRule(Study& study, const std::string& name, const std::string& newName);

@@ -27,6 +27,12 @@ class Rules : public Proving {
         const auto id = keepRule(*study, std::move(rule));
         return id ? "it was kept" : id.error().message;
     }
+    /// What somebody said about the alarm.
+    std::string labelOf(const AlarmVerdict& alarm) {
+        Proof only;
+        only.alarms = {alarm};
+        return labelsOfAlarms(*study, only).front();
+    }
     Rule high() {
         Rule r{"High", "@vib > {limit}"};
         r.settings = {{"limit", 3}};
@@ -110,8 +116,8 @@ TEST_F(Rules, AreRenamedAndRemovedWithTheirProofs) {
     Rule rule = high();
     rule.settings["limit"] = 4;
     const Rule second = kept(rule);
-    ASSERT_TRUE(keepProof(*study, first, requestOf(first), proved(requestOf(first))));
-    ASSERT_TRUE(keepProof(*study, second, requestOf(second), proved(requestOf(second))));
+    ASSERT_TRUE(keepProofOf(*study, first, requestOf(first), proved(requestOf(first))));
+    ASSERT_TRUE(keepProofOf(*study, second, requestOf(second), proved(requestOf(second))));
     kept({"Low", "@vib < 0.5"});
     EXPECT_EQ(renameRule(*study, "High", "Low").error().message, "a rule `Low` is there already");
     ASSERT_TRUE(renameRule(*study, "High", "Rough"));
@@ -168,7 +174,7 @@ TEST_F(Rules, AProofSaysWhatHasChangedSince) {
     const Rule rule = kept(high());
     const ProveRequest request = requestOf(rule);
     const Proof before = proved(request);
-    ASSERT_TRUE(keepProof(*study, rule, request, before));
+    ASSERT_TRUE(keepProofOf(*study, rule, request, before));
     const auto old = [&] { return outOfDate(*study, rule, *lastProof(*study, rule.id)); };
     EXPECT_EQ(old(), std::vector<std::string>{});
     const Proof back = lastProof(*study, rule.id)->proof;
@@ -206,16 +212,16 @@ TEST_F(Rules, ALookedAtAlarmIsLabelledOnceAndCountedApart) {
     ASSERT_TRUE(alarm.asset);
     ASSERT_TRUE(labelAlarm(*study, alarm, kNearMiss, "High"));
     EXPECT_EQ(falseOne().verdict, Verdict::NearMiss);
-    EXPECT_EQ(labelOfAlarm(*study, alarm), kNearMiss);
+    EXPECT_EQ(labelOf(alarm), kNearMiss);
     ASSERT_TRUE(labelAlarm(*study, alarm, kFalseBySensor, "High"));
-    EXPECT_EQ(labelOfAlarm(*study, alarm), kFalseBySensor) << "in place of the first";
+    EXPECT_EQ(labelOf(alarm), kFalseBySensor) << "in place of the first";
     EXPECT_EQ(study->tracks().spansOf(track_kind::kLabels).size(), 1u);
     EXPECT_EQ(falseOne().verdict, Verdict::False);
     EXPECT_TRUE(findKind(study->judgement().labelBook(), kFalseBySensor)->normal);
     ASSERT_TRUE(labelAlarm(*study, alarm, kTrueAfterAll, "High"));
     EXPECT_EQ(proved(request).falseAlarms, 0);
     ASSERT_TRUE(labelAlarm(*study, alarm, "", ""));
-    EXPECT_EQ(labelOfAlarm(*study, alarm), "");
+    EXPECT_EQ(labelOf(alarm), "");
     EXPECT_TRUE(study->tracks().spansOf(track_kind::kLabels).empty());
     EXPECT_FALSE(labelAlarm(*study, alarm, "bearing", "High")) << "says nothing about an alarm";
     for (int i = 0; i < 4; ++i) ASSERT_TRUE(study->history().undo());

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "work/base/study_pool.h"
 
@@ -120,6 +121,22 @@ Result<Searched> searchRule(Study& study, const SearchRequest& request, const Pr
     out.shuffled = *tries;
     out.verdict = verdictSentence(out.shuffled, out.leftOut.empty() ? LeftOut{} : out.leftOut.front());
     return out;
+}
+
+std::optional<std::size_t> nearestSetting(const std::vector<Vary>& vary,
+                                          const std::vector<Settings>& settings, const Settings& to) {
+    std::optional<std::size_t> best;
+    double least = 0;
+    for (std::size_t i = 0; i < settings.size(); ++i) {
+        double away = 0;
+        for (const Vary& v : vary) {
+            const auto at = to.find(v.name);
+            if (at == to.end()) return {};
+            away += std::abs(settings[i].at(v.name) - at->second) / (v.high - v.low);
+        }
+        if (!best || away < least) best = i, least = away;
+    }
+    return best;
 }
 
 std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut) {

@@ -27,6 +27,11 @@ struct Searched {
 /// What is to be thought of it, in a plain sentence or two.
 std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut);
 
+/// The place of the setting whose varied numbers are nearest to these, each measured by its range; none where
+/// one of them is not there.
+std::optional<std::size_t> nearestSetting(const std::vector<Vary>& vary,
+                                          const std::vector<Settings>& settings, const Settings& to);
+
 /// Where the rule is true for every setting: what the settings share is computed once an asset, and each
 /// setting gives exactly what a proof of it alone gives. Fails where the rule has an error with one of the
 /// settings, where a setting has neither number nor range, and where it is stopped.

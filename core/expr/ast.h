@@ -65,6 +65,7 @@ struct Node {
     bool negated = false;
     Window window;
     std::vector<std::shared_ptr<const Node>> children;
+    std::string key;  ///< the same for parts that mean the same, wherever they stand; of parsed trees
 };
 using NodePtr = std::shared_ptr<const Node>;
 

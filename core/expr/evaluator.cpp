@@ -54,15 +54,6 @@ double applyTwo(NodeKind kind, double a, double b) {
     }
 }
 
-std::string keyOf(const Node& n) {
-    std::string out = fmt::format("{}|{}|{}|{}|{}|{}|{}|{}|{}|{}(", static_cast<int>(n.kind), n.number,
-                                  n.duration.count(), n.text, n.negated, n.window.duration.count(),
-                                  n.window.samples, n.window.since, n.window.during, n.states.size());
-    for (const std::string& s : n.states) out += s + "\x1f";
-    for (const NodePtr& c : n.children) out += keyOf(*c) + ",";
-    return out + ")";
-}
-
 Evaluator::Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, Progress progress)
     : inputs_(inputs),
       range_(range),
@@ -71,8 +62,13 @@ Evaluator::Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, Progres
 
 void Evaluator::prepare(const Node& root) {
     if (root.kind == NodeKind::Number || root.kind == NodeKind::DurationLiteral) return;
-    ++times_[keyOf(root)];
+    ++times_[root.key];
     for (const NodePtr& c : root.children) prepare(*c);
+}
+
+bool Evaluator::comesAgain(const Node& n) const {
+    const auto times = times_.find(n.key);
+    return times != times_.end() && times->second > 1;
 }
 
 void Evaluator::report() {
@@ -83,8 +79,7 @@ void Evaluator::report() {
 
 namespace {
 void tagsIn(const Node& n, std::set<std::string>& out) {
-    if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name)
-        out.insert(keyOf(n));
+    if (n.kind == NodeKind::Role || n.kind == NodeKind::Path || n.kind == NodeKind::Name) out.insert(n.key);
     for (const NodePtr& c : n.children) tagsIn(*c, out);
 }
 
@@ -111,7 +106,7 @@ auto Evaluator::asWhole(const std::vector<const Node*>& parts, Work work) {
     if (tags.size() > 1 && bent)
         for (const Node* p : parts) {
             grid = withAlso(grid, inputTimes(*p));
-            key += keyOf(*p);
+            key += p->key;
         }
     std::swap(grid, grid_);
     std::swap(key, gridKey_);
@@ -127,20 +122,19 @@ Signal Evaluator::wholeNumber(const Node& n) {
 
 Signal Evaluator::number(const Node& n) {
     if (n.children.empty()) return makeNumber(n);
-    const std::string key = keyOf(n) + gridKey_;
+    const std::string key = n.key + gridKey_;
     if (const auto known = numbers_.find(key); known != numbers_.end()) return known->second;
     report();
     Signal made = makeNumber(n);
-    if (const auto t = times_.find(keyOf(n)); t != times_.end() && t->second > 1) numbers_.emplace(key, made);
+    if (comesAgain(n)) numbers_.emplace(key, made);
     return made;
 }
 
 Condition Evaluator::condition(const Node& n) {
-    const std::string key = keyOf(n);
-    if (const auto known = conditions_.find(key); known != conditions_.end()) return known->second;
+    if (const auto known = conditions_.find(n.key); known != conditions_.end()) return known->second;
     report();
     Condition made = makeCondition(n);
-    if (const auto t = times_.find(key); t != times_.end() && t->second > 1) conditions_.emplace(key, made);
+    if (comesAgain(n)) conditions_.emplace(n.key, made);
     return made;
 }
 
@@ -203,8 +197,21 @@ Condition Evaluator::makeCondition(const Node& n) {
 
 Condition Evaluator::compare(const Node& a, const Node& b, NodeKind kind) {
     return asWhole({&a, &b}, [&] {
-        return compareWithZero(combine(number(a), number(b), Operator::Subtract), comparisonOf(kind));
+        const Comparison comparison = comparisonOf(kind);
+        const Signal left = number(a), right = number(b);
+        if (right.constant && !left.constant) return compareWithLevel(a, left, right.values[0], comparison);
+        if (left.constant && !right.constant)
+            return compareWithLevel(b, right, left.values[0], mirrored(comparison));
+        return compareWithZero(combine(left, right, Operator::Subtract), comparison);
     });
+}
+
+Condition Evaluator::compareWithLevel(const Node& n, const Signal& x, double level, Comparison comparison) {
+    if (!comesAgain(n)) return jacinth::compareWithLevel(x, level, comparison);
+    // Compared with several levels: what tells quickly where none of them is crossed is worth making.
+    auto& extremes = extremes_[n.key + gridKey_];
+    if (!extremes) extremes = std::make_unique<BlockExtremes>(x);
+    return jacinth::compareWithLevel(x, level, comparison, extremes.get());
 }
 
 Signal Evaluator::tag(const Node& n) {
@@ -212,10 +219,9 @@ Signal Evaluator::tag(const Node& n) {
 }
 
 Signal Evaluator::logged(const Node& n) {
-    const std::string key = keyOf(n);
-    if (const auto known = numbers_.find(key); known != numbers_.end()) return known->second;
+    if (const auto known = numbers_.find(n.key); known != numbers_.end()) return known->second;
     Signal read = orThrow(n.kind == NodeKind::Path ? inputs_.path(n.text) : inputs_.role(n.text));
-    if (const auto t = times_.find(key); t != times_.end() && t->second > 1) numbers_.emplace(key, read);
+    if (comesAgain(n)) numbers_.emplace(n.key, read);
     return read;
 }
 

@@ -1,7 +1,8 @@
 // The walk over a checked tree that makes signals and conditions. Internal to core/expr.
 #pragma once
 
-#include <map>
+#include <memory>
+#include <unordered_map>
 
 #include "core/base/progress.h"
 #include "core/expr/evaluate.h"
@@ -70,6 +71,7 @@ class Evaluator {
     Signal ofCondition(const Node& n, WindowFigure figure);
     Signal countOfTrack(const Node& n);
     Condition compare(const Node& a, const Node& b, NodeKind kind);
+    Condition compareWithLevel(const Node& n, const Signal& x, double level, Comparison comparison);
     Signal tag(const Node& n);     ///< with knots where the other tags of the number have samples
     Signal logged(const Node& n);  ///< as it was read
     bool knotsAreSamples(const Node& n) const;
@@ -86,6 +88,7 @@ class Evaluator {
     template <typename Work>
     auto asWhole(const std::vector<const Node*>& parts, Work work);
     std::vector<TimeRange> track(const std::string& name);
+    bool comesAgain(const Node& n) const;  ///< is it worth keeping?
     void report();  ///< that another part is about to be evaluated; throws where to stop
 
     Inputs& inputs_;
@@ -94,13 +97,11 @@ class Evaluator {
     Progress progress_;
     std::vector<Instant> grid_;  ///< samples of all tags of the number being evaluated, where it has several
     std::string gridKey_;
-    std::size_t done_ = 0;              ///< parts that were begun
-    std::map<std::string, int> times_;  ///< how often each part of the tree appears, by its text
-    std::map<std::string, Signal> numbers_;
-    std::map<std::string, Condition> conditions_;
+    std::size_t done_ = 0;                        ///< parts that were begun
+    std::unordered_map<std::string, int> times_;  ///< how often each part of the tree appears, by its key
+    std::unordered_map<std::string, Signal> numbers_;
+    std::unordered_map<std::string, Condition> conditions_;
+    std::unordered_map<std::string, std::unique_ptr<BlockExtremes>> extremes_;
 };
-
-/// The tree as text: the same for parts that mean the same.
-std::string keyOf(const Node& n);
 
 }  // namespace jacinth

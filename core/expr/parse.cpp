@@ -335,10 +335,37 @@ bool isCondition(const Node& n) {
     }
 }
 
+namespace {
+
+/// The key of a part whose children have theirs.
+std::string keyOf(const Node& n) {
+    std::string out = fmt::format("{}", static_cast<int>(n.kind));
+    if (n.kind == NodeKind::Number) out += fmt::format("#{}", n.number);
+    if (n.duration != Duration{}) out += fmt::format("d{}", n.duration.count());
+    if (!n.text.empty()) out += fmt::format("'{}:{}", n.text.size(), n.text);
+    if (n.negated) out += '!';
+    if (n.window.given())
+        out += fmt::format("w{},{},{}:{},{}:{}", n.window.duration.count(), n.window.samples,
+                           n.window.since.size(), n.window.since, n.window.during.size(), n.window.during);
+    for (const std::string& state : n.states) out += fmt::format("s{}:{}", state.size(), state);
+    out += '(';
+    for (const NodePtr& c : n.children) out += c->key + ',';
+    return out + ')';
+}
+
+NodePtr withKeys(const Node& n) {
+    auto out = std::make_shared<Node>(n);
+    for (NodePtr& c : out->children) c = withKeys(*c);
+    out->key = keyOf(*out);
+    return out;
+}
+
+}  // namespace
+
 Result<NodePtr> parseExpression(std::string_view text) {
     if (text.size() > kLongest) return Error{fmt::format("the text is longer than {} bytes", kLongest), 1};
     try {
-        return Parser(tokenize(text)).whole();
+        return withKeys(*Parser(tokenize(text)).whole());
     } catch (const ParseError& e) {
         return Error{onOneLine(e.error.message), e.error.column};
     }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <limits>
+#include <optional>
 
 #include "core/base/missing.h"
 
@@ -89,10 +90,28 @@ Signal constantSignal(double value) {
     return s;
 }
 
-Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins) {
-    Signal s;
-    s.stepped = bridging.kind != TagKind::Continuous;
-    s.begins = begins;
+namespace {
+
+/// Is every sample usable, and what it says known until the next one?
+bool isWithoutGaps(const SeriesView& series, const Bridging& bridging) {
+    if (!series.quality.empty()) return false;
+    if (bridging.kind != TagKind::Continuous && bridging.longestGap != kWithoutEnd) return false;
+    for (std::size_t i = 0; i < series.size(); ++i) {
+        if (!std::isfinite(series.values[i])) return false;
+        if (i > 0 && series.times[i] - series.times[i - 1] > bridging.longestGap) return false;
+    }
+    return true;
+}
+
+Signal emptySignal(const Bridging& bridging, Instant begins) {
+    Signal out;
+    out.stepped = bridging.kind != TagKind::Continuous;
+    out.begins = begins;
+    return out;
+}
+
+Signal signalWithGaps(const SeriesView& series, const Bridging& bridging, Instant begins) {
+    Signal s = emptySignal(bridging, begins);
     std::vector<Instant> times;
     std::vector<double> values;
     times.reserve(series.size());
@@ -115,6 +134,24 @@ Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begi
     s.times = std::move(times);
     s.values = std::move(values);
     return s;
+}
+
+}  // namespace
+
+Signal signalOf(Series series, const Bridging& bridging, Instant begins) {
+    if (!isWithoutGaps(series, bridging)) return signalWithGaps(series, bridging, begins);
+    Signal out = emptySignal(bridging, begins);
+    out.times = std::move(series.times);
+    out.values = std::move(series.values);
+    return out;
+}
+
+Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins) {
+    if (!isWithoutGaps(series, bridging)) return signalWithGaps(series, bridging, begins);
+    Signal out = emptySignal(bridging, begins);
+    out.times = std::vector<Instant>(series.times.begin(), series.times.end());
+    out.values = std::vector<double>(series.values.begin(), series.values.end());
+    return out;
 }
 
 namespace {
@@ -232,42 +269,116 @@ Truth conditionAt(const Condition& c, Instant t) {
                                     : c.values[static_cast<std::size_t>(after - c.times.begin()) - 1];
 }
 
-Condition compareWithZero(const Signal& difference, Comparison comparison) {
-    Condition out;
-    const KnotsView d(difference);
-    if (difference.constant) {
-        out.push(kNoInstant, std::isnan(d.values[0]) ? Truth::Unknown : truthOf(d.values[0], comparison));
-        return out;
+Comparison mirrored(Comparison comparison) {
+    switch (comparison) {
+        case Comparison::Less:
+            return Comparison::Greater;
+        case Comparison::LessEqual:
+            return Comparison::GreaterEqual;
+        case Comparison::Greater:
+            return Comparison::Less;
+        case Comparison::GreaterEqual:
+            return Comparison::LessEqual;
+        default:
+            return comparison;
     }
-    const std::size_t n = d.times.size();
-    for (std::size_t i = 0; i < n; ++i) {
-        const Instant t = d.times[i];
-        const double v = d.values[i];
-        // Most knots lie on the same side as both their neighbours: nothing changes there.
-        if (i > 0 && i + 1 < n &&
-            ((d.values[i - 1] > 0 && v > 0 && d.values[i + 1] > 0) ||
-             (d.values[i - 1] < 0 && v < 0 && d.values[i + 1] < 0)))
-            continue;
-        if (std::isnan(v)) {
-            out.push(t, Truth::Unknown);
-        } else if (d.stepped) {
-            out.push(t, truthOf(v, comparison));
-        } else if (i + 1 == n || std::isnan(d.values[i + 1])) {
-            // The sample itself is known, what follows is not.
-            out.push(t, truthOf(v, comparison));
-            out.push(t + kNanosecond, Truth::Unknown);
-        } else {
-            const double next = d.values[i + 1];
-            out.push(t, truthOf(v, comparison));
-            // From a sample exactly on 0 the line leaves to the side it heads for.
-            if (v == 0) out.push(t + kNanosecond, truthOf(next, comparison));
-            if ((v < 0 && next > 0) || (v > 0 && next < 0)) {
-                const double step = toNanoseconds(d.times[i + 1] - t);
-                out.push(t + Duration(std::llround(step * (v / (v - next)))), truthOf(next, comparison));
-            }
+}
+
+BlockExtremes::BlockExtremes(const Signal& x) {
+    const std::vector<double>& values = x.values;
+    for (std::size_t from = 0; from < values.size(); from += kKnots) {
+        const std::size_t end = std::min(from + kKnots + 1, values.size());
+        double least = values[from], greatest = values[from];
+        bool missing = false;
+        for (std::size_t i = from; i < end; ++i) {
+            missing |= std::isnan(values[i]);
+            least = std::min(least, values[i]);
+            greatest = std::max(greatest, values[i]);
+        }
+        least_.push_back(missing ? kMissing : least);
+        greatest_.push_back(missing ? kMissing : greatest);
+    }
+}
+
+namespace {
+
+/// Puts down where the comparison of a signal with a level changes, knot by knot.
+class LevelCrossings {
+  public:
+    LevelCrossings(const Signal& x, double level, Comparison comparison)
+        : x_(x), level_(level), comparison_(comparison) {}
+
+    void at(std::size_t i) {
+        const Instant t = x_.times[i];
+        const double v = above(i);
+        if (std::isnan(v)) return out_.push(t, Truth::Unknown);
+        out_.push(t, truthOf(v, comparison_));
+        if (x_.stepped) return;
+        const double next = i + 1 < x_.times.size() ? above(i + 1) : kMissing;
+        // The sample itself is known, what follows is not.
+        if (std::isnan(next)) return out_.push(t + kNanosecond, Truth::Unknown);
+        // From a sample exactly on the level the line leaves to the side it heads for.
+        if (v == 0) out_.push(t + kNanosecond, truthOf(next, comparison_));
+        if ((v < 0 && next > 0) || (v > 0 && next < 0)) {
+            const double step = toNanoseconds(x_.times[i + 1] - t);
+            out_.push(t + Duration(std::llround(step * (v / (v - next)))), truthOf(next, comparison_));
         }
     }
-    return out;
+    /// Most knots lie on the same side as both their neighbours: nothing changes there.
+    bool isQuiet(std::size_t i) const {
+        if (i == 0 || i + 1 == x_.values.size()) return false;
+        const double before = x_.values[i - 1], v = x_.values[i], next = x_.values[i + 1];
+        return (before > level_ && v > level_ && next > level_) ||
+               (before < level_ && v < level_ && next < level_);
+    }
+    std::size_t size() const { return x_.times.size(); }
+    Condition take() { return std::move(out_); }
+
+  private:
+    double above(std::size_t i) const {
+        const double v = x_.values[i] - level_;
+        return std::isfinite(v) ? v : kMissing;
+    }
+    KnotsView x_;
+    double level_;
+    Comparison comparison_;
+    Condition out_;
+};
+
+}  // namespace
+
+namespace {
+bool allOnOneSide(std::span<const double> values, double level) {
+    if (values.front() > level)
+        return std::all_of(values.begin(), values.end(), [=](double v) { return v > level; });
+    return std::all_of(values.begin(), values.end(), [=](double v) { return v < level; });
+}
+}  // namespace
+
+Condition compareWithLevel(const Signal& x, double level, Comparison comparison,
+                           const BlockExtremes* extremes) {
+    if (x.constant) {
+        Condition out;
+        const double v = x.values[0] - level;
+        out.push(kNoInstant, std::isnan(v) ? Truth::Unknown : truthOf(v, comparison));
+        return out;
+    }
+    LevelCrossings crossings(x, level, comparison);
+    const std::size_t n = crossings.size();
+    const auto isOnOneSide = [&](std::size_t from) {
+        if (n - from <= BlockExtremes::kKnots) return false;  // after the last knot nothing is known
+        if (extremes) return extremes->onOneSide(from / BlockExtremes::kKnots, level);
+        return allOnOneSide(std::span(x.values.get()).subspan(from, BlockExtremes::kKnots + 1), level);
+    };
+    for (std::size_t from = 0; from < n; from += BlockExtremes::kKnots) {
+        if (isOnOneSide(from)) {
+            crossings.at(from);
+            continue;
+        }
+        for (std::size_t i = from; i < std::min(n, from + BlockExtremes::kKnots); ++i)
+            if (!crossings.isQuiet(i)) crossings.at(i);
+    }
+    return crossings.take();
 }
 
 Condition isOneOf(const Signal& states, const std::vector<int>& codes) {
@@ -305,46 +416,27 @@ Condition either(const Condition& a, const Condition& b) {
     });
 }
 
-namespace {
-/// Where `matches` holds without a break for longer than d, from d after its start.
-template <typename Matches>
-Condition shrunk(const Condition& c, Duration d, Matches matches) {
+Condition lasting(const Condition& c, Duration d) {
     Condition out;
-    for (std::size_t i = 0; i < c.times.size();) {
-        if (!matches(c.values[i])) {
-            out.push(c.times[i], Truth::False);
-            ++i;
+    // Since when it surely held, and since when, for all that is known, it may have: before the first that is
+    // known as well.
+    std::optional<Instant> sure, open = kNoInstant;
+    const auto heldFrom = [&](Instant since) { return since == kNoInstant ? since : since + d; };
+    for (std::size_t i = 0; i < c.times.size(); ++i) {
+        const Instant t = c.times[i], end = i + 1 < c.times.size() ? c.times[i + 1] : Instant::max();
+        if (c.values[i] == Truth::False) {
+            sure = open = {};
+            out.push(t, Truth::False);
             continue;
         }
-        const Instant start = c.times[i];
-        while (i < c.times.size() && matches(c.values[i])) ++i;
-        const Instant from = start == kNoInstant ? start : start + d;
-        out.push(start, from == start ? Truth::True : Truth::False);
-        if (from != start && (i == c.times.size() || from < c.times[i])) out.push(from, Truth::True);
+        if (c.values[i] == Truth::Unknown) sure = {};
+        if (c.values[i] == Truth::True && !sure) sure = t;
+        if (!open) open = t;
+        const Instant mayFrom = heldFrom(*open), isFrom = sure ? heldFrom(*sure) : Instant::max();
+        out.push(t, isFrom <= t ? Truth::True : mayFrom <= t ? Truth::Unknown : Truth::False);
+        if (mayFrom > t && mayFrom < end && mayFrom < isFrom) out.push(mayFrom, Truth::Unknown);
+        if (isFrom > t && isFrom < end) out.push(isFrom, Truth::True);
     }
-    return out;
-}
-}  // namespace
-
-Condition lasting(const Condition& c, Duration d) {
-    // True where it surely held for d; unknown where, for all that is known, it may have.
-    const Condition sure = shrunk(c, d, [](Truth v) { return v == Truth::True; });
-    // Before the first that is known it may have held as well.
-    Condition open = c;
-    if (!open.times.empty() && open.times.front() > kNoInstant + d + kNanosecond) {
-        open.times.insert(open.times.begin(), open.times.front() - d - kNanosecond);
-        open.values.insert(open.values.begin(), Truth::Unknown);
-    }
-    const Condition maybe = shrunk(open, d, [](Truth v) { return v != Truth::False; });
-    const Condition all = mergeConditions(sure, maybe, [](Truth s, Truth m) {
-        if (s == Truth::True) return Truth::True;
-        return m == Truth::True ? Truth::Unknown : Truth::False;
-    });
-    if (c.times.empty()) return all;
-    Condition out;
-    out.push(c.times.front(), conditionAt(all, c.times.front()));
-    for (std::size_t i = 0; i < all.times.size(); ++i)
-        if (all.times[i] > c.times.front()) out.push(all.times[i], all.values[i]);
     return out;
 }
 

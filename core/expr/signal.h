@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -25,10 +26,10 @@ struct Signal {
 };
 /// The knots of a signal as plain arrays, for loops over them. Lasts as long as the signal is not edited.
 struct KnotsView {
-    const std::vector<Instant>& times;
-    const std::vector<double>& values;
+    std::span<const Instant> times;
+    std::span<const double> values;
     bool stepped;
-    explicit KnotsView(const Signal& s) : times(s.times), values(s.values), stepped(s.stepped) {}
+    explicit KnotsView(const Signal& s) : times(s.times.get()), values(s.values.get()), stepped(s.stepped) {}
 };
 
 Signal constantSignal(double value);
@@ -36,6 +37,7 @@ Signal constantSignal(double value);
 /// The signal of a tag: bad samples left out, gaps longer than the bridging allows marked, and where it
 /// ends by a sample that says so.
 Signal signalOf(const SeriesView& series, const Bridging& bridging, Instant begins);
+Signal signalOf(Series series, const Bridging& bridging, Instant begins);  ///< without a copy, mostly
 
 /// Applies `f` to both at the union of their knots. Results that are not numbers are missing.
 Signal combine(Signal a, Signal b, const std::function<double(double, double)>& f);
@@ -66,9 +68,32 @@ Truth conditionAt(const Condition& c, Instant t);
 
 enum class Comparison { Less, LessEqual, Greater, GreaterEqual, Equal, NotEqual };
 
-/// Compares `difference` = left − right with 0. Where it is continuous the condition changes exactly (to the
-/// nanosecond) where the line crosses 0.
-Condition compareWithZero(const Signal& difference, Comparison comparison);
+/// The other way round: 3 < x is x > 3.
+Comparison mirrored(Comparison comparison);
+
+/// The least and greatest value of every 64 knots and the one after them: says at once that a level is not
+/// crossed there, so that comparing with many levels costs little more than with one.
+class BlockExtremes {
+  public:
+    static constexpr std::size_t kKnots = 64;
+    explicit BlockExtremes(const Signal& x);
+    /// Do the values of this block lie on one side of the level, with none missing?
+    bool onOneSide(std::size_t block, double level) const {
+        return least_[block] > level || greatest_[block] < level;
+    }
+
+  private:
+    std::vector<double> least_, greatest_;  ///< NaN where a value is missing
+};
+
+/// Where a continuous signal crosses the level the condition changes exactly, to the nanosecond. `extremes`
+/// of the same signal, where they are there.
+Condition compareWithLevel(const Signal& x, double level, Comparison comparison,
+                           const BlockExtremes* extremes = nullptr);
+/// Compares `difference` = left − right with 0.
+inline Condition compareWithZero(const Signal& difference, Comparison comparison) {
+    return compareWithLevel(difference, 0, comparison);
+}
 /// Is the state's code one of `codes`?
 Condition isOneOf(const Signal& states, const std::vector<int>& codes);
 

@@ -1,295 +1,98 @@
 #include "core/expr/window.h"
 
 #include <algorithm>
-#include <deque>
-#include <span>
 
 #include "core/base/missing.h"
+#include "core/expr/covered_time.h"
+#include "core/expr/window_sliders.h"
 
 namespace jacinth {
 namespace {
 
 constexpr double kHourNs = toNanoseconds(kHour);
-// Running sums are made again after as many steps as they have parts, but not sooner than this. Sums of
-// squares lose digits by the square of the distance from their centre: theirs must stay near the window.
-constexpr std::size_t kRenewAreaAfter = 1024, kRenewMomentsAfter = 32;
 
 bool isWhole(const Signal& x) {
     return std::all_of(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
 }
 
-/// Integral and covered time over (begin, end] for begins and ends that rise. Values are taken relative to
-/// base(), one of the window, and the sums made again after as many steps as the window has knots: rounding
-/// never builds up, large values keep their digits, and the cost stays linear.
+/// Integral over (begin, end] for begins and ends that rise, relative to base(), a value of the window. Two
+/// stacks, as the sliders have them. `kWhole`: every knot has a value.
+template <bool kWhole>
 class Area {
   public:
-    explicit Area(const Signal& x) : x_(x) {
+    Area(const Signal& x, std::vector<double>& before) : x_(x), before_(&before) {
+        before.assign(1, 0);
         const auto first =
             std::find_if(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
         if (first != x.values.end()) base_ = *first;
     }
 
-    struct Sum {
-        double area = 0;  ///< of value − base, in ns
-        Duration covered{};
-    };
-    Sum over(Instant begin, Instant end) {
+    /// Of value − base, in ns; what is missing counts nothing.
+    [[gnu::always_inline]] double over(Instant begin, Instant end) {
         const auto& times = x_.times;
-        if (times.empty() || end <= times.front()) return {};
-        for (; right_ + 1 < times.size() && times[right_ + 1] <= end; ++right_) add(sum_, whole(right_), +1);
-        while (left_ < right_ && times[left_] < begin) leave();
+        if (times.empty() || end <= times.front()) return 0;
+        for (; right_ + 1 < times.size() && times[right_ + 1] <= end; ++right_)
+            after_ += step(x_, right_, base_);
+        while (left_ < right_ && times[left_] < begin) ++left_;
+        if (left_ > boundary_) {
+            // The boundary moves to the end of the window.
+            base_ = valueIn(x_, left_, right_, base_);
+            beginning_ = left_;
+            boundary_ = right_;
+            after_ = 0;
+            sumBack(x_, left_, right_, base_, *before_);
+        }
         if (times[left_] < begin) return part(right_, begin, end);  // between two knots
-        Sum out = sum_;
-        if (left_ > 0 && begin < times[left_]) add(out, part(left_ - 1, begin, times[left_]), +1);
-        if (end > times[right_]) add(out, part(right_, times[right_], end), +1);
+        double out = (*before_)[left_ - beginning_] + after_;
+        if (left_ > 0 && begin < times[left_]) out += part(left_ - 1, begin, times[left_]);
+        if (end > times[right_]) out += part(right_, times[right_], end);
         return out;
     }
     double base() const { return base_; }
 
   private:
-    static void add(Sum& to, const Sum& more, int sign) {
-        to.area += sign * more.area;
-        to.covered += sign * more.covered;
-    }
-    void leave() {
-        add(sum_, whole(left_), -1);
-        ++left_;
-        if (left_ == right_) sum_ = {};
-        if (++since_ <= std::max(kRenewAreaAfter, right_ - left_)) return;
-        since_ = 0;
-        sum_ = {};
-        if (std::isfinite(x_.values[left_])) base_ = x_.values[left_];
-        for (std::size_t i = left_; i < right_; ++i) add(sum_, whole(i), +1);
-    }
-    bool known(std::size_t i) const {
-        if (!std::isfinite(x_.values[i])) return false;
-        return x_.stepped || (i + 1 < x_.times.size() && std::isfinite(x_.values[i + 1]));
+    static bool known(const KnotsView& x, std::size_t i) {
+        if constexpr (kWhole) return x.stepped || i + 1 < x.times.size();
+        if (!std::isfinite(x.values[i])) return false;
+        return x.stepped || (i + 1 < x.times.size() && std::isfinite(x.values[i + 1]));
     }
     /// From knot i to the next.
-    Sum whole(std::size_t i) const {
-        if (!known(i)) return {};
-        const Duration length = x_.times[i + 1] - x_.times[i];
-        const double middle = x_.stepped ? x_.values[i] : (x_.values[i] + x_.values[i + 1]) / 2;
-        return {(middle - base_) * toNanoseconds(length), length};
+    static double step(const KnotsView& x, std::size_t i, double base) {
+        if (!known(x, i)) return 0;
+        const double middle = x.stepped ? x.values[i] : (x.values[i] + x.values[i + 1]) / 2;
+        return (middle - base) * toNanoseconds(x.times[i + 1] - x.times[i]);
     }
     /// Of what follows knot i, from a to b.
-    Sum part(std::size_t i, Instant a, Instant b) const {
-        if (!known(i)) return {};
+    double part(std::size_t i, Instant a, Instant b) const {
+        if (!known(x_, i)) return 0;
         double middle = x_.values[i];
         if (!x_.stepped) {
             const auto length = toNanoseconds(x_.times[i + 1] - x_.times[i]);
             const double upTo = (toNanoseconds(a - x_.times[i]) + toNanoseconds(b - x_.times[i])) / 2;
             middle += (x_.values[i + 1] - x_.values[i]) * (upTo / length);
         }
-        return {(middle - base_) * toNanoseconds(b - a), b - a};
+        return (middle - base_) * toNanoseconds(b - a);
+    }
+    static double valueIn(const KnotsView& x, std::size_t left, std::size_t right, double otherwise) {
+        for (std::size_t i = right + 1; i-- > left;)
+            if (std::isfinite(x.values[i])) return x.values[i];
+        return otherwise;
+    }
+    /// The integrals from each knot since `from` to `to`.
+    [[gnu::noinline]] static void sumBack(KnotsView x, std::size_t from, std::size_t to, double base,
+                                          std::vector<double>& out) {
+        out.resize(to - from + 1);
+        double sum = 0;
+        out.back() = 0;
+        for (std::size_t i = to; i-- > from;) out[i - from] = sum += step(x, i, base);
     }
 
     KnotsView x_;
     double base_ = 0;
-    std::size_t left_ = 0, right_ = 0;  ///< the knots that the whole steps in sum_ lie between
-    std::size_t since_ = 0;
-    Sum sum_;
-};
-
-/// How much of (begin, end] has a value; without gaps the two ends say it.
-class Covered {
-  public:
-    Covered(const Signal& x, bool whole) : x_(x), whole_(whole && !x.times.empty()), area_(x) {}
-    Duration over(Instant begin, Instant end) {
-        if (!whole_) return area_.over(begin, end).covered;
-        const Instant from = std::max(begin, x_.times.front());
-        const Instant to = x_.stepped ? end : std::min(end, x_.times.back());
-        return std::max(Duration::zero(), to - from);
-    }
-
-  private:
-    KnotsView x_;
-    bool whole_;
-    Area area_;
-};
-
-/// Samples that somebody else keeps.
-struct SampleView {
-    std::span<const Instant> times;
-    std::span<const double> values;
-};
-
-/// Samples enter at the right and leave at the left: [left, right) of them are in the window.
-class Slider {
-  public:
-    explicit Slider(const SampleView& s) : s_(s) {}
-    std::size_t count() const { return right_ - left_; }
-
-  protected:
-    template <typename S>
-    friend void moveTo(S& slider, std::size_t left, std::size_t right);
-    SampleView s_;
-    std::size_t left_ = 0, right_ = 0;
-};
-
-template <typename S>
-void moveTo(S& slider, std::size_t left, std::size_t right) {
-    if (left >= slider.right_) {
-        // None of those in the window stays, and what lies between never was in one.
-        for (; slider.left_ < slider.right_; ++slider.left_) slider.leave(slider.left_);
-        slider.left_ = slider.right_ = left;
-    }
-    for (; slider.right_ < right; ++slider.right_) slider.enter(slider.right_);
-    for (; slider.left_ < left; ++slider.left_) slider.leave(slider.left_);
-}
-
-/// Least or greatest by a deque that keeps only what can still win.
-class Extreme : public Slider {
-  public:
-    Extreme(const SampleView& s, bool greatest) : Slider(s), greatest_(greatest) {}
-    void enter(std::size_t i) {
-        while (!open_.empty() && beats(i, open_.back())) open_.pop_back();
-        open_.push_back(i);
-    }
-    void leave(std::size_t i) {
-        if (!open_.empty() && open_.front() == i) open_.pop_front();
-    }
-    double figure() const { return open_.empty() ? kMissing : s_.values[open_.front()]; }
-
-  private:
-    bool beats(std::size_t a, std::size_t b) const {
-        return greatest_ ? s_.values[a] >= s_.values[b] : s_.values[a] <= s_.values[b];
-    }
-    bool greatest_;
-    std::deque<std::size_t> open_;
-};
-
-/// What needs only the two ends of the window.
-class Ends : public Slider {
-  public:
-    Ends(const SampleView& s, WindowFigure figure) : Slider(s), figure_(figure) {}
-    void enter(std::size_t) {}
-    void leave(std::size_t) {}
-    double figure() const {
-        if (count() == 0) return kMissing;
-        const double first = s_.values[left_], last = s_.values[right_ - 1];
-        if (figure_ == WindowFigure::First) return first;
-        if (figure_ == WindowFigure::Last) return last;
-        if (count() < 2) return kMissing;
-        if (figure_ == WindowFigure::Change) return last - first;
-        return (last - first) / toHours(s_.times[right_ - 1] - s_.times[left_]);
-    }
-
-  private:
-    WindowFigure figure_;
-};
-
-class RangeOf : public Slider {
-  public:
-    explicit RangeOf(const SampleView& s) : Slider(s), low_(s, false), high_(s, true) {}
-    void enter(std::size_t i) { low_.enter(i), high_.enter(i); }
-    void leave(std::size_t i) { low_.leave(i), high_.leave(i); }
-    double figure() const { return high_.figure() - low_.figure(); }
-
-  private:
-    Extreme low_, high_;
-};
-
-/// Count, sum, mean, sd and slope from running sums. They are taken about a point near the window and made
-/// again after as many steps as the window has samples, so rounding never builds up and the cost stays
-/// linear.
-template <WindowFigure kFigure>
-class Moments : public Slider {
-  public:
-    using Slider::Slider;
-    void enter(std::size_t i) { step(i, +1); }
-    void leave(std::size_t i) {
-        step(i, -1);
-        if (++since_ > std::max(kRenewMomentsAfter, count())) renew(i + 1);
-    }
-    double figure() const {
-        const auto n = static_cast<double>(count());
-        if constexpr (kFigure == WindowFigure::Count) return n;
-        if (n == 0) return kMissing;
-        if constexpr (kFigure == WindowFigure::Sum) return y_ + n * value0_;
-        if constexpr (kFigure == WindowFigure::Mean) return y_ / n + value0_;
-        if (n < 2) return kMissing;
-        if constexpr (kFigure == WindowFigure::Sd)
-            return std::sqrt(std::max(0.0, (second_ - y_ * y_ / n) / (n - 1)));
-        const double spread = n * xx_ - x_ * x_;
-        return spread > 0 ? (n * second_ - x_ * y_) / spread : kMissing;
-    }
-
-  private:
-    void step(std::size_t i, double sign) {
-        if constexpr (kFigure == WindowFigure::Count) return;
-        if (count() == 0 && sign > 0) centre(i);
-        const double y = s_.values[i] - value0_;
-        y_ += sign * y;
-        if constexpr (kFigure == WindowFigure::Sd) second_ += sign * y * y;
-        if constexpr (kFigure == WindowFigure::Slope) {
-            const double x = toNanoseconds(s_.times[i] - time0_) * (1.0 / kHourNs);
-            x_ += sign * x;
-            xx_ += sign * x * x;
-            second_ += sign * x * y;
-        }
-    }
-    void centre(std::size_t i) {
-        time0_ = s_.times[i];
-        value0_ = s_.values[i];
-        x_ = y_ = xx_ = second_ = 0;
-    }
-    void renew(std::size_t left) {
-        since_ = 0;
-        if (left >= right_) return;
-        centre(left + (right_ - left) / 2);
-        for (std::size_t i = left; i < right_; ++i) step(i, +1);
-    }
-    Instant time0_{};
-    double value0_ = 0, x_ = 0, y_ = 0, xx_ = 0;
-    double second_ = 0;  ///< of y² for sd, of x·y for slope
-    std::size_t since_ = 0;
-};
-
-/// Quantiles from a tree of counts over the ranks of all values (Fenwick 1994): log of the number of
-/// different values a step.
-class Middle : public Slider {
-  public:
-    Middle(const SampleView& s, double q) : Slider(s), q_(q), sorted_(s.values.begin(), s.values.end()) {
-        std::sort(sorted_.begin(), sorted_.end());
-        sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
-        rank_.reserve(s.values.size());
-        for (const double v : s.values)
-            rank_.push_back(std::lower_bound(sorted_.begin(), sorted_.end(), v) - sorted_.begin());
-        tree_.assign(sorted_.size() + 1, 0);
-        while ((top_ << 1) <= sorted_.size()) top_ <<= 1;
-    }
-    void enter(std::size_t i) { add(rank_[i], +1); }
-    void leave(std::size_t i) { add(rank_[i], -1); }
-    double figure() const {
-        const std::size_t n = count();
-        if (n == 0) return kMissing;
-        const double place = q_ * static_cast<double>(n - 1);
-        const auto below = static_cast<std::size_t>(place);
-        const double low = ordered(below);
-        if (below + 1 >= n) return low;
-        const double part = place - static_cast<double>(below);
-        return part == 0.5 ? (low + ordered(below + 1)) / 2 : low + part * (ordered(below + 1) - low);
-    }
-
-  private:
-    void add(std::size_t rank, int by) {
-        for (std::size_t i = rank + 1; i < tree_.size(); i += i & (~i + 1)) tree_[i] += by;
-    }
-    double ordered(std::size_t k) const {
-        std::size_t at = 0, left = k;
-        for (std::size_t bit = top_; bit > 0; bit >>= 1)
-            if (at + bit < tree_.size() && static_cast<std::size_t>(tree_[at + bit]) <= left) {
-                at += bit;
-                left -= tree_[at];
-            }
-        return sorted_[at];
-    }
-    double q_;
-    std::vector<double> sorted_;
-    std::vector<std::size_t> rank_;
-    std::vector<int> tree_;
-    std::size_t top_ = 1;
+    std::size_t left_ = 0, right_ = 0;  ///< the knots that the whole steps of the window lie between
+    std::size_t beginning_ = 0, boundary_ = 0;
+    std::vector<double>* before_;  ///< from each knot since `beginning_` to the boundary
+    double after_ = 0;             ///< from the boundary on
 };
 
 /// Calls `work` with the slider of a figure over samples: each figure has its loop compiled for itself.
@@ -297,6 +100,10 @@ template <typename Work>
 void withSlider(WindowFigure figure, const SampleView& s, double q, Work work) {
     using enum WindowFigure;
     const auto with = [&](auto slider) { work(slider); };
+    const auto withMoments = [&]<WindowFigure kFigure>() {
+        std::vector<typename Moments<kFigure>::Sums> before;
+        with(Moments<kFigure>(s, before));
+    };
     switch (figure) {
         case Min:
             return with(Extreme(s, false));
@@ -314,16 +121,16 @@ void withSlider(WindowFigure figure, const SampleView& s, double q, Work work) {
         case Last:
             return with(Ends(s, figure));
         case Count:
-            return with(Moments<Count>(s));
+            return withMoments.template operator()<Count>();
         case Sum:
-            return with(Moments<Sum>(s));
+            return withMoments.template operator()<Sum>();
         case Sd:
-            return with(Moments<Sd>(s));
+            return withMoments.template operator()<Sd>();
         case Slope:
-            return with(Moments<Slope>(s));
+            return withMoments.template operator()<Slope>();
         case Mean:
         case Integral:
-            return with(Moments<Mean>(s));
+            return withMoments.template operator()<Mean>();
     }
 }
 
@@ -333,18 +140,20 @@ bool isFull(Duration covered, Duration width) {
 }
 
 /// Mean or integral over (start(i), at[i]] for rising starts.
-template <typename Start>
+template <bool kWhole, typename Start>
 void slideByTime(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, Start start,
                  std::vector<double>& out) {
-    Area area(x);
+    std::vector<double> before;
+    Area<kWhole> area(x, before);
+    CoveredTime covered(x);
     for (std::size_t i = 0; i < at.size(); ++i) {
         const Instant begin = start(i);
         if (begin == kNoInstant || begin < x.begins) continue;
-        const auto sum = area.over(begin, at[i]);
-        if (!isFull(sum.covered, at[i] - begin)) continue;
-        const auto covered = toNanoseconds(sum.covered);
-        const double mean = area.base() + sum.area / covered;
-        out[i] = figure == WindowFigure::Mean ? mean : mean * covered / kHourNs;
+        const double sum = area.over(begin, at[i]);
+        const Duration known = covered.over(begin, at[i]);
+        if (!isFull(known, at[i] - begin)) continue;
+        const double mean = area.base() + sum / toNanoseconds(known);
+        out[i] = figure == WindowFigure::Mean ? mean : mean * toNanoseconds(known) / kHourNs;
     }
 }
 
@@ -354,16 +163,19 @@ template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
                               const Samples* given, Start start) {
     std::vector<double> out(at.size(), kMissing);
+    const bool whole = isWhole(x), asTheyAre = !given && whole;
     if (isByTime(figure)) {
-        slideByTime(figure, x, at, start, out);
+        if (whole)
+            slideByTime<true>(figure, x, at, start, out);
+        else
+            slideByTime<false>(figure, x, at, start, out);
         return out;
     }
-    const bool whole = isWhole(x), asTheyAre = !given && whole;
     const Samples own = given || asTheyAre ? Samples{} : samplesOf(x);
     const Samples& kept = given ? *given : own;
     const SampleView samples =
         asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
-    Covered covered(x, whole);
+    CoveredTime covered(x);
     withSlider(figure, samples, q, [&](auto& slider) {
         std::size_t left = 0, right = 0;
         for (std::size_t i = 0; i < at.size(); ++i) {
@@ -422,7 +234,9 @@ std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::v
 Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
                     const std::vector<Instant>& at, double q) {
     const auto n = static_cast<std::size_t>(samples);
-    Area area(x);
+    std::vector<double> before;
+    Area<false> area(x, before);
+    CoveredTime covered(x);
     const Signal knots = withKnots(x, at);
     Signal out;
     out.stepped = x.stepped;
@@ -440,8 +254,10 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
                 k < knots.times.size() && knots.times[k] == t && std::isfinite(knots.values[k]);
             if (i < n) continue;
             if (figure == WindowFigure::Integral) {
-                const auto sum = area.over(all.times[i - n], all.times[i - 1]);
-                if (known) values[place] = (sum.area + area.base() * toNanoseconds(sum.covered)) / kHourNs;
+                const Instant first = all.times[i - n], last = all.times[i - 1];
+                const double sum = area.over(first, last);
+                const double length = toNanoseconds(covered.over(first, last));
+                if (known) values[place] = (sum + area.base() * length) / kHourNs;
                 continue;
             }
             moveTo(slider, i - n, i);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/expr/covered_time.h"
 #include "store/derived_catalog.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -55,7 +56,7 @@ Result<Signal> StudyInputs::read(const Tag& tag) {
             study_.readForFigures(tag, {std::max(whole.firstTime, wanted.from - back), wanted.to}, which_);
         if (wanted.from - back <= whole.firstTime) break;
     }
-    Signal signal = signalOf(series, bridging, whole.count ? whole.firstTime : range_.from);
+    Signal signal = signalOf(std::move(series), bridging, whole.count ? whole.firstTime : range_.from);
     signal.states = tag.states;
     return read_.emplace(tag.id, std::move(signal)).first->second;
 }
@@ -148,18 +149,9 @@ Names namesIn(const Study& study, AssetId asset) {
 std::vector<TimeRange> StudyInputs::covered() const {
     std::vector<TimeRange> out{range_};
     for (const auto& [tag, signal] : read_) {
-        std::vector<TimeRange> known;
-        for (std::size_t i = 0; i < signal.times.size(); ++i) {
-            if (!std::isfinite(signal.values[i])) continue;
-            const bool last = i + 1 == signal.times.size();
-            if (!signal.stepped && (last || !std::isfinite(signal.values[i + 1]))) continue;
-            const TimeRange part{signal.times[i], last ? range_.to : signal.times[i + 1]};
-            if (!known.empty() && known.back().to == part.from)
-                known.back().to = part.to;
-            else
-                known.push_back(part);
-        }
-        out = intersect(out, known);
+        const KnownTime known = knownTimeOf(signal);
+        if (known.whole.to <= known.whole.from) return {};
+        out = intersect(out, subtract({{known.whole.from, std::min(known.whole.to, range_.to)}}, known.gaps));
     }
     return out;
 }

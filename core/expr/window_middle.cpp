@@ -1,0 +1,97 @@
+// Order statistics of a window that slides.
+#include "core/expr/window_sliders.h"
+
+namespace jacinth {
+namespace {
+
+constexpr double kMostSteps = 65'536;
+
+/// The nearest whole number, by the quickest way: it need not be exact for what is not nearly whole.
+double nearestWhole(double v) {
+    return static_cast<double>(static_cast<std::int64_t>(v + (v < 0 ? -0.5 : 0.5)));
+}
+
+/// The power of ten by which every value is whole, so that whole / power is the value again; 0 for none.
+double wholeBy(std::span<const double> values, double largest) {
+    double scale = 1;
+    for (const double v : values)
+        while (nearestWhole(v * scale) / scale != v) {
+            scale *= 10;
+            if (scale > 1e6 || largest * scale > 1e15) return 0;
+        }
+    // A greater power may not give back what a smaller one did.
+    for (const double v : values)
+        if (nearestWhole(v * scale) / scale != v) return 0;
+    return scale;
+}
+
+}  // namespace
+
+Middle::Middle(const SampleView& s, double q) : Slider(s), q_(q) {
+    if (!s.values.empty() && !rankByDigits()) rankBySorting();
+    while (levels_ < kLevels && (sorted_.size() >> (kShift * levels_)) > 0) ++levels_;
+    for (std::size_t l = 0; l < levels_; ++l) counts_[l].assign((sorted_.size() >> (kShift * l)) + 1, 0);
+}
+
+bool Middle::rankByDigits() {
+    const auto [least, greatest] = std::minmax_element(s_.values.begin(), s_.values.end());
+    const double largest = std::max(std::abs(*least), std::abs(*greatest));
+    const double scale = largest < 1e15 ? wholeBy(s_.values, largest) : 0;
+    if (scale == 0 || !((*greatest - *least) * scale < kMostSteps)) return false;
+    const double first = std::round(*least * scale);
+    sorted_.resize(static_cast<std::size_t>(std::round(*greatest * scale) - first) + 1);
+    for (std::size_t i = 0; i < sorted_.size(); ++i) sorted_[i] = (first + static_cast<double>(i)) / scale;
+    rank_.resize(s_.values.size());
+    // The half is added because the cut towards zero is quicker than rounding.
+    for (std::size_t i = 0; i < rank_.size(); ++i)
+        rank_[i] = static_cast<std::uint32_t>(s_.values[i] * scale - first + 0.5);
+    return true;
+}
+
+void Middle::rankBySorting() {
+    sorted_.assign(s_.values.begin(), s_.values.end());
+    std::sort(sorted_.begin(), sorted_.end());
+    sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
+    rank_.reserve(s_.values.size());
+    for (const double v : s_.values)
+        rank_.push_back(static_cast<std::uint32_t>(std::lower_bound(sorted_.begin(), sorted_.end(), v) -
+                                                   sorted_.begin()));
+}
+
+double Middle::ordered(std::int64_t k) {
+    const auto aligned = [&](std::size_t level) {
+        return (place_ & ((std::size_t{1} << (kShift * level)) - 1)) == 0;
+    };
+    const auto count = [&](std::size_t level, std::size_t place) {
+        return counts_[level][place >> (kShift * level)];
+    };
+    while (below_ > k) {
+        std::size_t level = 0;
+        while (level + 1 < levels_ && aligned(level + 1) && below_ - count(level + 1, place_ - 1) > k)
+            ++level;
+        below_ -= count(level, place_ - 1);
+        place_ -= std::size_t{1} << (kShift * level);
+    }
+    for (;;) {
+        std::size_t level = 0;
+        while (level + 1 < levels_ && aligned(level + 1) && below_ + count(level + 1, place_) <= k) ++level;
+        if (level == 0 && below_ + count(0, place_) > k) break;
+        below_ += count(level, place_);
+        place_ += std::size_t{1} << (kShift * level);
+    }
+    return sorted_[place_];
+}
+
+double Middle::figure() {
+    const auto n = static_cast<std::int64_t>(count());
+    if (n == 0) return kMissing;
+    const double place = q_ * static_cast<double>(n - 1);
+    const auto below = static_cast<std::int64_t>(place);
+    const double low = ordered(below);
+    if (below + 1 >= n) return low;
+    const double part = place - static_cast<double>(below);
+    const double high = ordered(below + 1);
+    return part == 0.5 ? (low + high) / 2 : low + part * (high - low);
+}
+
+}  // namespace jacinth

@@ -467,6 +467,12 @@ Duration lookBackOf(const Node& part) {
     return std::min(kAllBefore, inside + own);
 }
 
+Duration longestLookBack(std::span<const Expression> expressions) {
+    Duration out{};
+    for (const Expression& e : expressions) out = std::max(out, e.lookBack);
+    return out;
+}
+
 Result<Expression> compileExpression(std::string_view text, const Names& names) {
     Result<NodePtr> root = parseExpression(text);
     if (!root) return root.error();

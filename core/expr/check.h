@@ -4,6 +4,7 @@
 #include <map>
 #include <optional>
 #include <set>
+#include <span>
 
 #include "core/expr/ast.h"
 #include "core/series/series.h"
@@ -58,6 +59,9 @@ struct Expression {
 
 /// How far before a time the value of this part there depends on its tags; kAllBefore at most.
 Duration lookBackOf(const Node& part);
+
+/// The longest look-back of any of them.
+Duration longestLookBack(std::span<const Expression> expressions);
 
 /// Parses and checks. The error names its column, what was found, and the nearest name or the type that would
 /// fit.

@@ -27,12 +27,10 @@ Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange r
     }
 }
 
-Status evaluateEach(const std::vector<Expression>& expressions, Inputs& inputs, TimeRange range,
+Status evaluateEach(std::span<const Expression> expressions, Inputs& inputs, TimeRange range,
                     const std::function<void(std::size_t, Value)>& take, const Progress& progress) {
-    Duration lookBack{};
-    for (const Expression& e : expressions) lookBack = std::max(lookBack, e.lookBack);
     try {
-        Evaluator evaluator(inputs, range, lookBack, progress);
+        Evaluator evaluator(inputs, range, longestLookBack(expressions), progress);
         for (const Expression& e : expressions) evaluator.prepare(*e.root);
         for (std::size_t i = 0; i < expressions.size(); ++i) {
             auto value = valueOf(evaluator, expressions[i]);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <span>
 #include <variant>
 
 #include "core/base/progress.h"
@@ -38,7 +39,7 @@ Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange r
 
 /// The same for several expressions about one asset, one after the other, each handed over as it is there.
 /// What appears in several of them is read and computed once, and kept until the end.
-Status evaluateEach(const std::vector<Expression>& expressions, Inputs& inputs, TimeRange range,
+Status evaluateEach(std::span<const Expression> expressions, Inputs& inputs, TimeRange range,
                     const std::function<void(std::size_t, Value)>& take, const Progress& progress = {});
 
 /// A span fact, a figure over the span, or a condition on them. Durations are in seconds.

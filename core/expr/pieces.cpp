@@ -1,6 +1,7 @@
 #include "core/expr/pieces.h"
 
 #include <algorithm>
+#include <mutex>
 
 #include "core/base/ahead.h"
 #include "core/base/missing.h"
@@ -42,15 +43,40 @@ void cut(Condition& c, TimeRange range) {
 
 /// The piece is evaluated with a margin on both sides: where a range begins, what is held and what is known
 /// begins with it.
-Result<Value> evaluatePiece(const Expression& expression, TimeRange part, TimeRange all, Duration margin,
-                            const std::function<std::unique_ptr<Inputs>(TimeRange)>& inputsOf) {
+Result<std::vector<Value>> evaluatePiece(std::span<const Expression> expressions, TimeRange part,
+                                         TimeRange all, Duration margin, const InputsOver& inputsOf,
+                                         const Progress& progress) {
     const TimeRange wide{std::max(all.from, part.from - margin), std::min(all.to, part.to + margin)};
-    const auto inputs = inputsOf({wide.from - expression.lookBack - margin, wide.to + margin});
-    auto value = evaluate(expression, *inputs, wide);
-    if (!value) return value;
-    std::visit([&](auto& v) { cut(v, part); }, *value);
-    return value;
+    const auto inputs = inputsOf({wide.from - longestLookBack(expressions) - margin, wide.to + margin});
+    std::vector<Value> out(expressions.size());
+    const auto keep = [&](std::size_t i, Value value) {
+        std::visit([&](auto& v) { cut(v, part); }, value);
+        out[i] = std::move(value);
+    };
+    if (const Status done = evaluateEach(expressions, *inputs, wide, keep, progress); !done)
+        return done.error();
+    return out;
 }
+
+/// Lets every piece learn that it should stop, while the share that is reported only rises.
+class SharedProgress {
+  public:
+    explicit SharedProgress(const Progress& progress) : progress_(progress) {}
+    bool stoppedAt(double share) {
+        const std::lock_guard lock(mutex_);
+        share_ = share;
+        return progress_.stopped(share);
+    }
+    bool stopped() {
+        const std::lock_guard lock(mutex_);
+        return progress_.stopped(share_);
+    }
+
+  private:
+    const Progress& progress_;
+    std::mutex mutex_;
+    double share_ = 0;
+};
 
 std::size_t pieceCount(TimeRange range, Duration length) {
     if (range.to <= range.from) return 0;
@@ -64,43 +90,54 @@ TimeRange pieceAt(std::size_t i, TimeRange range, Duration length) {
 
 }  // namespace
 
-PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap) {
-    if (expression.lookBack >= kAllBefore) return {};
+PieceSpec piecesFor(std::span<const Expression> expressions, Duration spacing, Duration longestGap) {
+    const Duration lookBack = longestLookBack(expressions);
+    if (lookBack >= kAllBefore) return {};
     PieceSpec out;
     const Duration step = std::max(spacing, kNanosecond);
     out.margin = std::clamp(longestGap == kWithoutEnd ? Duration::zero() : longestGap,
                             std::min(100 * step, kDay), 30 * kDay);
     const auto bySamples = fromNanoseconds(kSamples * toNanoseconds(step));
-    out.length = std::max({bySamples, 6 * expression.lookBack, 20 * out.margin});
+    out.length = std::max({bySamples, 6 * lookBack, 20 * out.margin});
     return out;
 }
 
-Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
-                        const std::function<std::unique_ptr<Inputs>(TimeRange)>& inputsOf,
-                        const std::function<void(TimeRange, const Value&)>& take, int ahead,
-                        const Progress& progress) {
+Status evaluateEachInPieces(std::span<const Expression> expressions, TimeRange range, const PieceSpec& spec,
+                            const InputsOver& inputsOf,
+                            const std::function<void(TimeRange, std::vector<Value>)>& take, int ahead,
+                            const Progress& progress) {
     if (spec.length <= Duration::zero()) {
-        const auto inputs = inputsOf({range.from - expression.lookBack, range.to});
-        const auto value = evaluate(expression, *inputs, range, progress);
-        if (!value) return value.error();
-        take(range, *value);
+        const auto inputs = inputsOf({range.from - longestLookBack(expressions), range.to});
+        std::vector<Value> values(expressions.size());
+        const Status done = evaluateEach(
+            expressions, *inputs, range, [&](std::size_t i, Value v) { values[i] = std::move(v); }, progress);
+        if (!done) return done.error();
+        take(range, std::move(values));
         return Done{};
     }
     const std::size_t count = pieceCount(range, spec.length);
-    Ahead<Result<Value>> values;
+    const auto shareOf = [&](std::size_t i) { return static_cast<double>(i) / static_cast<double>(count); };
+    SharedProgress shared(progress);
+    Ahead<Result<std::vector<Value>>> values;
     for (std::size_t i = 0, begun = 0; i < count; ++i) {
         for (; begun < count && begun <= i + static_cast<std::size_t>(std::max(1, ahead)); ++begun)
             values.start([&, part = pieceAt(begun, range, spec.length)] {
-                return evaluatePiece(expression, part, range, spec.margin, inputsOf);
+                return evaluatePiece(expressions, part, range, spec.margin, inputsOf,
+                                     [&](double) { return !shared.stopped(); });
             });
-        const Result<Value> value = values.take();
+        Result<std::vector<Value>> value = values.take();
         if (!value) return value.error();
-        const TimeRange part = pieceAt(i, range, spec.length);
-        take(part, *value);
-        const double share = toNanoseconds(part.to - range.from) / toNanoseconds(range.length());
-        if (progress.stopped(share)) return Error::cancelled();
+        take(pieceAt(i, range, spec.length), std::move(*value));
+        if (shared.stoppedAt(shareOf(i + 1))) return Error::cancelled();
     }
     return Done{};
+}
+
+Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
+                        const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
+                        int ahead, const Progress& progress) {
+    const auto takeOne = [&](TimeRange part, const std::vector<Value>& values) { take(part, values.front()); };
+    return evaluateEachInPieces({&expression, 1}, range, spec, inputsOf, takeOne, ahead, progress);
 }
 
 void appendPiece(Value& whole, TimeRange range, const Value& piece) {

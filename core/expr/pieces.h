@@ -15,19 +15,29 @@ struct PieceSpec {
 };
 
 /// Pieces for tags of about this spacing: some hundred thousand samples, and several times the look-back, so
-/// that little is read twice. Not cut where the expression depends on all that came before. A longest gap
+/// that little is read twice. Not cut where an expression depends on all that came before. A longest gap
 /// without end is that of held values, which the inputs must reach back for themselves.
-PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap);
+PieceSpec piecesFor(std::span<const Expression> expressions, Duration spacing, Duration longestGap);
+inline PieceSpec piecesFor(const Expression& expression, Duration spacing, Duration longestGap) {
+    return piecesFor({&expression, 1}, spacing, longestGap);
+}
+
+/// Makes the inputs that cover a range, look-back included; it is called on any thread.
+using InputsOver = std::function<std::unique_ptr<Inputs>(TimeRange reach)>;
 
 /// Evaluates over `range` in pieces, at most `ahead` beyond the one that is taken, handed to `take` in order
 /// of time on the calling thread. Each value stands for its own range: signals have knots in [from, to) and
-/// one beyond each end where lines go on; conditions begin with their truth at `from`. `inputsOf` makes the
-/// inputs that cover a range, look-back included; it is called on any thread. Together the pieces are what
-/// evaluate() gives for all.
+/// one beyond each end where lines go on; conditions begin with their truth at `from`. Together the pieces are
+/// what evaluate() gives for all.
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
-                        const std::function<std::unique_ptr<Inputs>(TimeRange reach)>& inputsOf,
-                        const std::function<void(TimeRange, const Value&)>& take, int ahead = 2,
-                        const Progress& progress = {});
+                        const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
+                        int ahead = 2, const Progress& progress = {});
+/// The same for several expressions about one asset. What they share is read and computed once a piece; each
+/// piece is handed over with all their values.
+Status evaluateEachInPieces(std::span<const Expression> expressions, TimeRange range, const PieceSpec& spec,
+                            const InputsOver& inputsOf,
+                            const std::function<void(TimeRange, std::vector<Value>)>& take, int ahead = 2,
+                            const Progress& progress = {});
 
 /// Puts the next piece behind what there is.
 void appendPiece(Value& whole, TimeRange range, const Value& piece);

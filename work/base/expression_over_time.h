@@ -13,6 +13,12 @@ struct ValueOverTime {
     std::vector<TimeRange> covered;  ///< by time, without overlap
 };
 
+/// The same of several expressions.
+struct ValuesOverTime {
+    std::vector<Value> values;
+    std::vector<TimeRange> covered;
+};
+
 /// Keeps connections to the study open from one evaluation to the next. Memory stays that of a few pieces,
 /// besides the value itself, however long the record is; only what depends on all that came before
 /// (`elapsed`, `since`) is evaluated as a whole. Sees what is committed.
@@ -23,6 +29,10 @@ class ExpressionOverTime {
     /// Fails where the expression cannot be evaluated, or when it is stopped.
     Result<ValueOverTime> evaluate(AssetId asset, const Expression& expression, TimeRange range,
                                    const Progress& progress = {});
+    /// What the expressions share is read and computed once. Their conditions are kept as a whole, so take a
+    /// few hundred at most.
+    Result<ValuesOverTime> evaluateEach(AssetId asset, std::span<const Expression> expressions,
+                                        TimeRange range, const Progress& progress = {});
 
   private:
     Study& study_;

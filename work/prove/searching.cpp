@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "work/base/study_pool.h"
+#include "work/base/expression_over_time.h"
 
 namespace jacinth {
 namespace {
@@ -49,24 +49,6 @@ Result<Compiled> compileAll(const Study& study, const ProveRequest& request,
     return out;
 }
 
-/// All settings on one asset.
-Status evaluateOn(StudyPool& pool, const ProveRequest& request, TimeRange record,
-                  const std::vector<Expression>& rules, std::size_t place, SearchCase& out,
-                  const Progress& progress) {
-    Duration lookBack{};
-    for (const Expression& e : rules) lookBack = std::max(lookBack, e.lookBack);
-    AssetCase& asset = out.assets[place];
-    const auto inputs =
-        pool.inputs(asset.asset, {record.from - lookBack, record.to}, request.which,
-                    [&](const StudyInputs& read) { asset.covered = intersect(read.covered(), {record}); });
-    return evaluateEach(
-        rules, *inputs, record,
-        [&](std::size_t s, const Value& value) {
-            out.alarms[s][place] = stretches(std::get<Condition>(value), record);
-        },
-        progress);
-}
-
 /// For these settings of the grid.
 Result<SearchCase> caseFor(Study& study, const SearchRequest& request, const std::vector<Settings>& settings,
                            const Progress& progress) {
@@ -78,13 +60,17 @@ Result<SearchCase> caseFor(Study& study, const SearchRequest& request, const std
                    {},           request.prove.spec,
                    request.aim,  static_cast<int>(cases->uncovered.size())};
     out.alarms.assign(settings.size(), std::vector<std::vector<TimeRange>>(out.assets.size()));
-    StudyPool pool(study.path());
+    ExpressionOverTime evaluator(study, request.prove.which);
+    const TimeRange record = study.record();
     const double all = static_cast<double>(out.assets.size());
     for (std::size_t a = 0; a < out.assets.size(); ++a) {
         const double n = static_cast<double>(a);
-        const Status done = evaluateOn(pool, request.prove, study.record(), compiled->byAsset[a], a, out,
-                                       progress.part(0.1 + 0.9 * n / all, 0.1 + 0.9 * (n + 1) / all));
-        if (!done) return done.error();
+        auto found = evaluator.evaluateEach(out.assets[a].asset, compiled->byAsset[a], record,
+                                            progress.part(0.1 + 0.9 * n / all, 0.1 + 0.9 * (n + 1) / all));
+        if (!found) return found.error();
+        out.assets[a].covered = std::move(found->covered);
+        for (std::size_t s = 0; s < settings.size(); ++s)
+            out.alarms[s][a] = stretches(std::get<Condition>(found->values[s]), record);
     }
     return out;
 }

@@ -1,0 +1,126 @@
+// Proving rules on six kilns, and searching their settings: single proofs, the same again with another number,
+// and 500 settings against one proof; over a record of n/16, n/4 and n days, and over a quarter, half and all
+// of the settings. Usage: prove_bench [--json] [--days N] [--study FILE], 730 days unless told; FILE is used
+// instead of the longest record.
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdlib>
+#include <filesystem>
+
+#include "bench/figures.h"
+#include "demo/demo.h"
+#include "work/prove/searching.h"
+
+using namespace jacinth;
+using namespace jacinth::bench;
+
+namespace {
+
+struct RuleToProve {
+    const char* what;
+    const char* text;
+    std::vector<Vary> vary;  ///< 500 settings
+};
+
+/// Over one tag every 60 s, two of them every 10 s, and a week of one.
+const std::vector<RuleToProve>& rules() {
+    static const std::vector<RuleToProve> all{
+        {"threshold and delay",
+         "@bearing_vibration > {limit} for {minutes}m",
+         {{"limit", 1, 6, 50}, {"minutes", 5, 60, 10}}},
+        {"mean over a window",
+         "mean(@bearing_vibration over {hours}h) > {limit}",
+         {{"limit", 1, 6, 50}, {"hours", 1, 19, 10}}},
+        {"slope and mean",
+         "slope(@bearing_vibration over 12h) > {rise} and mean(@bearing_vibration over 4h) > {limit}",
+         {{"limit", 1, 6, 50}, {"rise", 0, 0.5, 10}}},
+        {"slope and mean, 10 s",
+         "slope(@fan_current over 12h) > {rise} and mean(@fan_current over 4h) > {limit}",
+         {{"limit", 20, 60, 50}, {"rise", 0, 5, 10}}},
+        {"median of a week, 10 s",
+         "@fan_current < {share} * median(@fan_current over 7d) for {minutes}m",
+         {{"share", 0.5, 0.99, 50}, {"minutes", 5, 60, 10}}}};
+    return all;
+}
+
+template <typename T>
+void orStop(const Result<T>& result) {
+    if (result) return;
+    fmt::print(stderr, "{}\n", result.error().message);
+    std::exit(1);
+}
+
+SearchRequest requestFor(const RuleToProve& rule) {
+    SearchRequest out;
+    out.prove.rule = rule.text;
+    out.prove.spec = {144 * kHour, 12 * kHour, 6 * kHour};
+    out.vary = rule.vary;
+    return out;
+}
+
+double secondsOfProof(Study& study, const RuleToProve& rule) {
+    ProveRequest request = requestFor(rule).prove;
+    for (const Vary& v : rule.vary) request.settings[v.name] = v.at(v.steps / 2);
+    return medianSeconds([&] { orStop(proveRule(study, request)); });
+}
+
+double secondsOfSearch(Study& study, const SearchRequest& request) {
+    return secondsOf([&] {
+        const auto found = searchCase(study, request);
+        orStop(found);
+        orStop(search(*found));
+    });
+}
+
+void measure(Figures& out, Study& study, int days, bool all) {
+    for (const RuleToProve& rule : rules()) {
+        const double one = secondsOfProof(study, rule);
+        out.add(fmt::format("{} days, one proof, {}", days, rule.what), one, "s");
+        SearchRequest request = requestFor(rule);
+        for (const int part : all ? std::vector{4, 2, 1} : std::vector{1}) {
+            request.vary[0].steps = rule.vary[0].steps / part;
+            const double many = secondsOfSearch(study, request);
+            const int n = request.vary[0].steps * request.vary[1].steps;
+            out.add(fmt::format("{} days, {} settings, {}", days, n, rule.what), many, "s",
+                    fmt::format("{:.1f} x one proof", many / one));
+        }
+    }
+    const auto of = searchCase(study, requestFor(rules()[1]));
+    orStop(of);
+    out.add(fmt::format("{} days, 500 settings, 20 searches on moved failures", days),
+            secondsOf([&] { orStop(shuffled(*of, 2, 20, 1)); }), "s");
+}
+
+void measureNew(Figures& out, int days, bool all) {
+    const std::string path = fmt::format("/tmp/prove-bench-{}.jacinth", ::getpid());
+    std::filesystem::remove(path);
+    demo::PlantSpec spec;
+    spec.days = days;
+    {
+        const auto study = demo::makeStudy(demo::drawTruth(spec), path);
+        orStop(study);
+        measure(out, **study, days, all);
+    }
+    std::filesystem::remove(path);
+}
+
+void measureExisting(Figures& out, const std::string& path) {
+    const auto study = Study::open(path);
+    orStop(study);
+    measure(out, **study, static_cast<int>((*study)->record().length() / kDay), true);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    Figures out(argc, argv);
+    int days = 730;
+    std::string existing;
+    for (int i = 1; i + 1 < argc; ++i) {
+        if (std::string(argv[i]) == "--days") days = std::max(32, std::atoi(argv[i + 1]));
+        if (std::string(argv[i]) == "--study") existing = argv[i + 1];
+    }
+    if (!existing.empty()) return measureExisting(out, existing), 0;
+    for (const int part : {16, 4, 1}) measureNew(out, days / part, part == 1);
+}

@@ -1,7 +1,7 @@
-// Proving rules on six kilns, and searching their settings: single proofs, the same again with another number,
-// and 500 settings against one proof; over a record of n/16, n/4 and n days, and over a quarter, half and all
-// of the settings. Usage: prove_bench [--json] [--days N] [--study FILE], 730 days unless told; FILE is used
-// instead of the longest record.
+// Proving rules on six kilns, and searching their settings: single proofs, the same again with another
+// number, and 500 settings against one proof; over a record of n/16, n/4 and n days, and over a quarter, half
+// and all of the settings. Usage: prove_bench [--json] [--days N] [--study FILE], 730 days unless told; FILE
+// is used instead of the longest record.
 #include <fmt/format.h>
 #include <unistd.h>
 
@@ -10,6 +10,7 @@
 
 #include "bench/figures.h"
 #include "demo/demo.h"
+#include "work/prove/kept_figures.h"
 #include "work/prove/searching.h"
 
 using namespace jacinth;
@@ -65,6 +66,27 @@ double secondsOfProof(Study& study, const RuleToProve& rule) {
     return medianSeconds([&] { orStop(proveRule(study, request)); });
 }
 
+/// From the last key to the proof: another number in a rule whose figures are kept.
+void measureTyping(Figures& out, Study& study, int days) {
+    constexpr double kReach = 0.1;
+    for (const RuleToProve& rule : rules()) {
+        KeptFigures kept;
+        ProveRequest request = requestFor(rule).prove;
+        const auto prove = [&](int step) {
+            for (const Vary& v : rule.vary) request.settings[v.name] = v.at(v.steps / 2);
+            request.settings[rule.vary[0].name] = rule.vary[0].at(step);
+            return secondsOf([&] { orStop(proveRule(study, request, {}, &kept)); });
+        };
+        const double first = prove(rule.vary[0].steps / 2);
+        std::vector<double> next;
+        for (int step = 0; step < rule.vary[0].steps; ++step) next.push_back(prove(step));
+        out.add(fmt::format("{} days, first proof, {}", days, rule.what), first, "s");
+        out.add(fmt::format("{} days, another number, p95, {}", days, rule.what), percentile(next, 0.95), "s",
+                fmt::format("{:.2f} x what is allowed, {:.0f} MB kept", percentile(next, 0.95) / kReach,
+                            static_cast<double>(kept.bytes()) / 1e6));
+    }
+}
+
 double secondsOfSearch(Study& study, const SearchRequest& request) {
     return secondsOf([&] {
         const auto found = searchCase(study, request);
@@ -92,7 +114,10 @@ void measure(Figures& out, Study& study, int days, bool all) {
             secondsOf([&] { orStop(shuffled(*of, 2, 20, 1)); }), "s");
 }
 
-void measureNew(Figures& out, int days, bool all) {
+constexpr int kTypingDays = 61;
+
+template <typename Measure>
+void withNewStudy(int days, Measure measureIt) {
     const std::string path = fmt::format("/tmp/prove-bench-{}.jacinth", ::getpid());
     std::filesystem::remove(path);
     demo::PlantSpec spec;
@@ -100,7 +125,7 @@ void measureNew(Figures& out, int days, bool all) {
     {
         const auto study = demo::makeStudy(demo::drawTruth(spec), path);
         orStop(study);
-        measure(out, **study, days, all);
+        measureIt(**study);
     }
     std::filesystem::remove(path);
 }
@@ -108,7 +133,9 @@ void measureNew(Figures& out, int days, bool all) {
 void measureExisting(Figures& out, const std::string& path) {
     const auto study = Study::open(path);
     orStop(study);
-    measure(out, **study, static_cast<int>((*study)->record().length() / kDay), true);
+    const int days = static_cast<int>((*study)->record().length() / kDay);
+    if (days <= kTypingDays) measureTyping(out, **study, days);
+    measure(out, **study, days, true);
 }
 
 }  // namespace
@@ -122,5 +149,7 @@ int main(int argc, char** argv) {
         if (std::string(argv[i]) == "--study") existing = argv[i + 1];
     }
     if (!existing.empty()) return measureExisting(out, existing), 0;
-    for (const int part : {16, 4, 1}) measureNew(out, days / part, part == 1);
+    withNewStudy(kTypingDays, [&](Study& study) { measureTyping(out, study, kTypingDays); });
+    for (const int part : {16, 4, 1})
+        withNewStudy(days / part, [&](Study& study) { measure(out, study, days / part, part == 1); });
 }

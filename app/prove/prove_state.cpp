@@ -8,7 +8,7 @@ namespace jacinth::app {
 namespace {
 
 const char* const kCurrentRule = "current rule";  ///< the study's setting that holds it as JSON
-constexpr int kPause = 60;                        ///< ms after the last key
+constexpr int kPause = 30;                        ///< ms after the last key
 
 }  // namespace
 
@@ -139,10 +139,8 @@ void ProveState::check() {
     }
     const Expression& first = fleet->byAsset.front().second;
     roles_.assign(first.roles.begin(), first.roles.end());
-    if (first.type != ValueType::Condition) {
-        trouble_ =
-            Error{std::string("this is a ") + typeName(first.type) + "; a rule is a condition, like `… > 3`"};
-        trouble_->column = 1;
+    if (const Status good = checkIsCondition(first); !good) {
+        trouble_ = good.error();
         return;
     }
     fleet_ = std::move(*fleet);
@@ -181,10 +179,10 @@ void ProveState::proveNow() {
     emit provingChanged();
     session_.runJob(
         this, "prove", "Proving",
-        [this, asked = request(), rule = rule_](JobContext& job) -> std::function<void()> {
+        [this, asked = request(), rule = rule_, kept = kept_](JobContext& job) -> std::function<void()> {
             QElapsedTimer timer;
             timer.start();
-            auto proof = proveRule(job.study, asked, job.progress);
+            auto proof = proveRule(job.study, asked, job.progress, kept.get());
             return [this, rule, asked, proof = std::move(proof), marks = provedFrom(job.study, asked),
                     seconds = static_cast<double>(timer.elapsed()) / 1000] {
                 if (!session_.report(proof)) return;

@@ -7,6 +7,7 @@
 #include "app/base/request.h"
 #include "app/base/session.h"
 #include "work/base/study_inputs.h"
+#include "work/prove/kept_figures.h"
 #include "work/prove/proofs.h"
 
 namespace jacinth::app {
@@ -80,6 +81,8 @@ class ProveState : public QObject {
     bool stale_ = true, proving_ = false, wanted_ = false, unseen_ = false;
     double seconds_ = 0;
     QTimer* soon_;
+    /// What proofs share as one types. A job may still be at it when this is gone.
+    std::shared_ptr<KeptFigures> kept_ = std::make_shared<KeptFigures>();
 };
 
 }  // namespace jacinth::app

@@ -1,6 +1,7 @@
 #include "app/prove/rule_bar.h"
 
 #include <QMenu>
+#include <cmath>
 
 #include "app/base/names.h"
 #include "app/prove/rule_commands.h"
@@ -11,7 +12,6 @@ namespace {
 
 const char* const kHowToWrite = "@ for a role, ` for any tag, {name} for a setting, Ctrl+Space for what fits";
 constexpr int kTypingPause = 20;  ///< ms
-constexpr int kReachPause = 400;
 
 QString numberText(double v) {
     return QString::number(v, 'g', 8);
@@ -20,7 +20,7 @@ QString numberText(double v) {
 }  // namespace
 
 RuleBar::RuleBar(Session& session, ProveState& state)
-    : session_(session), state_(state), typing_(new QTimer(this)), reaching_(new QTimer(this)) {
+    : session_(session), state_(state), typing_(new QTimer(this)) {
     buildHead();
     editor_ = new ExpressionEditor(session);
     preview_ = new ExpressionPreview(session);
@@ -42,11 +42,9 @@ RuleBar::RuleBar(Session& session, ProveState& state)
     column->addWidget(preview_);
     typing_->setSingleShot(true);
     typing_->setInterval(kTypingPause);
-    reaching_->setSingleShot(true);
-    reaching_->setInterval(kReachPause);
     connect(typing_, &QTimer::timeout, this,
             [this] { state_.setText(editor_->toPlainText().toStdString()); });
-    connect(reaching_, &QTimer::timeout, this, &RuleBar::readReach);
+    connect(&state, &ProveState::proved, this, &RuleBar::showReach);
     connect(editor_, &QPlainTextEdit::textChanged, this, [this] {
         if (!filling_) typing_->start();
     });
@@ -182,7 +180,7 @@ void RuleBar::showState() {
         setRole(words_, trouble ? "bad" : "second");
         words_->setText(trouble ? QString::fromStdString(trouble->message)
                                 : "write a condition on roles, like @bearing_vibration");
-        return reaching_->stop();
+        return;
     }
     editor_->setErrorColumn(0);
     setRole(words_, "good");
@@ -190,25 +188,17 @@ void RuleBar::showState() {
     QStringList warnings;
     for (const std::string& warning : state_.fleet()->warnings()) warnings << QString::fromStdString(warning);
     if (!warnings.isEmpty()) help_->setText(warnings.join("\n"));
-    reaching_->start();
+    showReach();
 }
 
-/// How much of the record it is true for.
-void RuleBar::readReach() {
-    const auto text = withSettings(state_.rule().text, state_.rule().settings);
-    if (!text || !isVisible()) return;
-    session_.runJob(
-        this, "reach", "Reading the rule",
-        [this, text = *text, which = session_.view().which()](JobContext& job) -> std::function<void()> {
-            const auto reach = ruleReach(job.study, text, which);
-            if (!reach) return {};
-            return [this, share = reach->shareTrue, n = reach->trueStretches.size()] {
-                setRole(words_, "good");
-                words_->setText(QString("valid on %1 assets · true for %2 % of the record")
-                                    .arg(n)
-                                    .arg(share * 100, 0, 'f', share < 0.1 ? 1 : 0));
-            };
-        });
+/// How much of the record it is true for, once that is known.
+void RuleBar::showReach() {
+    if (!state_.provable() || !state_.proofIsCurrent()) return;
+    const double share = state_.proof()->trueShare;
+    if (!std::isfinite(share)) return;
+    words_->setText(QString("valid on %1 assets · true for %2 % of the record")
+                        .arg(state_.fleet()->byAsset.size())
+                        .arg(share * 100, 0, 'f', share < 0.1 ? 1 : 0));
 }
 
 void RuleBar::keep() {

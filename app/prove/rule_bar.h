@@ -22,7 +22,7 @@ class RuleBar : public QWidget {
     void fillRules();
     void fillFields();
     void showState();
-    void readReach();
+    void showReach();
     void choose(int row);
     void openMenu();
     void fitEditor();
@@ -34,7 +34,7 @@ class RuleBar : public QWidget {
     QLabel *words_, *help_;
     ExpressionEditor* editor_;
     ExpressionPreview* preview_;
-    QTimer *typing_, *reaching_;
+    QTimer* typing_;
     QHBoxLayout *head_, *settings_;
     std::vector<std::pair<std::string, QLineEdit*>> fields_;
     bool filling_ = false;

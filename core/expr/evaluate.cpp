@@ -27,6 +27,20 @@ Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange r
     }
 }
 
+Result<Value> evaluateKeeping(const Expression& expression, Inputs& inputs, TimeRange range,
+                              KeptNumbers& kept, const Progress& progress) {
+    // With the same look-back for all, what one leaves is what another would make.
+    if (expression.lookBack > kKeptLookBack) return evaluate(expression, inputs, range, progress);
+    try {
+        Evaluator evaluator(inputs, range, kKeptLookBack, progress);
+        evaluator.keepIn(kept);
+        evaluator.prepare(*expression.root);
+        return valueOf(evaluator, expression);
+    } catch (const EvaluateError& e) {
+        return e.error;
+    }
+}
+
 Status evaluateEach(std::span<const Expression> expressions, Inputs& inputs, TimeRange range,
                     const std::function<void(std::size_t, Value)>& take, const Progress& progress) {
     try {

@@ -37,6 +37,14 @@ using Value = std::variant<Signal, Condition>;
 Result<Value> evaluate(const Expression& expression, Inputs& inputs, TimeRange range,
                        const Progress& progress = {});
 
+class KeptNumbers;
+/// How far before the range everything is read that is kept; for expressions that look back no farther.
+inline constexpr Duration kKeptLookBack = 30 * kDay;
+/// The same, with what earlier evaluations about this asset over this range left, and leaving what is new:
+/// figures over windows that are made of tags alone. Inputs must reach back by kKeptLookBack.
+Result<Value> evaluateKeeping(const Expression& expression, Inputs& inputs, TimeRange range,
+                              KeptNumbers& kept, const Progress& progress = {});
+
 /// The same for several expressions about one asset, one after the other, each handed over as it is there.
 /// What appears in several of them is read and computed once, and kept until the end.
 Status evaluateEach(std::span<const Expression> expressions, Inputs& inputs, TimeRange range,

@@ -93,6 +93,24 @@ bool isBent(const Node& n) {
 
 }  // namespace
 
+namespace {
+
+/// Does it need nothing but samples of tags: no track, no limits, no trust?
+bool isOfTagsAlone(const Node& n) {
+    if (n.kind == NodeKind::Text || !n.window.since.empty() || !n.window.during.empty()) return false;
+    if (n.kind == NodeKind::Call)
+        for (const Takes t : n.function->takes)
+            if (t == Takes::Limits || t == Takes::Track || t == Takes::Tag) return false;
+    return std::all_of(n.children.begin(), n.children.end(),
+                       [](const NodePtr& c) { return isOfTagsAlone(*c); });
+}
+
+bool isFigureOfTags(const Node& n) {
+    return n.kind == NodeKind::Call && n.window.given() && isOfTagsAlone(n);
+}
+
+}  // namespace
+
 template <typename Work>
 auto Evaluator::asWhole(const std::vector<const Node*>& parts, Work work) {
     std::set<std::string> tags;
@@ -124,9 +142,13 @@ Signal Evaluator::number(const Node& n) {
     if (n.children.empty()) return makeNumber(n);
     const std::string key = n.key + gridKey_;
     if (const auto known = numbers_.find(key); known != numbers_.end()) return known->second;
+    const bool keeps = kept_ && isFigureOfTags(n);
+    if (keeps)
+        if (const Signal* kept = kept_->find(key)) return *kept;
     report();
     Signal made = makeNumber(n);
     if (comesAgain(n)) numbers_.emplace(key, made);
+    if (keeps) kept_->keep(key, made);
     return made;
 }
 

@@ -7,6 +7,7 @@
 #include "core/base/progress.h"
 #include "core/expr/evaluate.h"
 #include "core/expr/functions.h"
+#include "core/expr/kept_numbers.h"
 #include "core/expr/window.h"
 
 namespace jacinth {
@@ -29,6 +30,8 @@ class Evaluator {
   public:
     /// `lookBack` is the expression's.
     Evaluator(Inputs& inputs, TimeRange range, Duration lookBack, Progress progress = {});
+    /// Finds there what was worked out before, and leaves what is new.
+    void keepIn(KeptNumbers& kept) { kept_ = &kept; }
     /// Says which parts of the tree appear more than once. Call before evaluating it.
     void prepare(const Node& root);
 
@@ -95,6 +98,7 @@ class Evaluator {
     TimeRange range_;
     TimeRange reach_;  ///< the range and the look-back before it
     Progress progress_;
+    KeptNumbers* kept_ = nullptr;
     std::vector<Instant> grid_;  ///< samples of all tags of the number being evaluated, where it has several
     std::string gridKey_;
     std::size_t done_ = 0;                        ///< parts that were begun

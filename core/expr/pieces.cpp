@@ -136,7 +136,9 @@ Status evaluateEachInPieces(std::span<const Expression> expressions, TimeRange r
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
                         int ahead, const Progress& progress) {
-    const auto takeOne = [&](TimeRange part, const std::vector<Value>& values) { take(part, values.front()); };
+    const auto takeOne = [&](TimeRange part, const std::vector<Value>& values) {
+        take(part, values.front());
+    };
     return evaluateEachInPieces({&expression, 1}, range, spec, inputsOf, takeOne, ahead, progress);
 }
 

@@ -27,8 +27,8 @@ using InputsOver = std::function<std::unique_ptr<Inputs>(TimeRange reach)>;
 
 /// Evaluates over `range` in pieces, at most `ahead` beyond the one that is taken, handed to `take` in order
 /// of time on the calling thread. Each value stands for its own range: signals have knots in [from, to) and
-/// one beyond each end where lines go on; conditions begin with their truth at `from`. Together the pieces are
-/// what evaluate() gives for all.
+/// one beyond each end where lines go on; conditions begin with their truth at `from`. Together the pieces
+/// are what evaluate() gives for all.
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
                         int ahead = 2, const Progress& progress = {});

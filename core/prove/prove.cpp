@@ -178,7 +178,13 @@ Proof prove(const std::vector<AssetCase>& assets, const ProveSpec& spec,
     Proof out;
     for (const UncoveredFailure& f : uncovered)
         out.failures.push_back({f.asset, f.time, false, false, false, {}, f.reason});
-    for (const AssetCase& a : assets) addAsset(out, a, spec);
+    Duration whereTrue{}, covered{};
+    for (const AssetCase& a : assets) {
+        addAsset(out, a, spec);
+        whereTrue += totalLength(joined(a.alarms));
+        covered += totalLength(a.covered);
+    }
+    if (covered > Duration::zero()) out.trueShare = toNanoseconds(whereTrue) / toNanoseconds(covered);
     std::sort(out.failures.begin(), out.failures.end(),
               [](const FailureVerdict& a, const FailureVerdict& b) { return a.time < b.time; });
     std::sort(out.alarms.begin(), out.alarms.end(),

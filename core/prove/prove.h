@@ -4,6 +4,7 @@
 
 #include <array>
 
+#include "core/base/missing.h"
 #include "core/span/span.h"
 #include "core/stats/stats.h"
 
@@ -67,6 +68,9 @@ struct Proof {
     double falsePerAssetMonth = 0;  ///< a month is 365.25/12 days
     Duration countingTime{};        ///< covered time that counts, summed over assets
     double medianWarningHours = 0;  ///< of the failures caught; NaN for none
+    /// Of the time in which the rule's tags have values, how much it is true; NaN without such time, and for
+    /// a proof that was kept.
+    double trueShare = kMissing;
 };
 
 /// Every figure, from the verdicts and the counting time.

@@ -146,13 +146,16 @@ Names namesIn(const Study& study, AssetId asset) {
     return names;
 }
 
+std::vector<TimeRange> coverageOf(const Signal& signal, TimeRange range) {
+    const KnownTime known = knownTimeOf(signal);
+    const TimeRange whole{known.whole.from, std::min(known.whole.to, range.to)};
+    if (whole.to <= whole.from) return {};
+    return intersect({range}, subtract({whole}, known.gaps));
+}
+
 std::vector<TimeRange> StudyInputs::covered() const {
     std::vector<TimeRange> out{range_};
-    for (const auto& [tag, signal] : read_) {
-        const KnownTime known = knownTimeOf(signal);
-        if (known.whole.to <= known.whole.from) return {};
-        out = intersect(out, subtract({{known.whole.from, std::min(known.whole.to, range_.to)}}, known.gaps));
-    }
+    for (const auto& [tag, signal] : read_) out = intersect(out, coverageOf(signal, range_));
     return out;
 }
 

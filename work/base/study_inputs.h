@@ -31,6 +31,9 @@ class StudyInputs : public Inputs {
     std::map<TagId, Signal> read_;
 };
 
+/// Where a signal has a value, within a range.
+std::vector<TimeRange> coverageOf(const Signal& signal, TimeRange range);
+
 /// What trust() may give: the site's grades, best first, and “not judged”.
 std::vector<std::string> trustGradesOf(const Study& study);
 

@@ -10,6 +10,7 @@
 #include "store/tracks.h"
 #include "work/base/expression_over_time.h"
 #include "work/label/labels.h"
+#include "work/prove/kept_figures.h"
 
 namespace jacinth {
 namespace {
@@ -43,14 +44,42 @@ struct RuleOnAsset {
     std::vector<TimeRange> where, covered;
 };
 
+RuleOnAsset onAsset(ValueOverTime rule, TimeRange record) {
+    return {stretches(std::get<Condition>(rule.value), record), std::move(rule.covered)};
+}
+
 Result<RuleOnAsset> evaluateRule(ExpressionOverTime& evaluator, TimeRange record, const Asset& asset,
                                  const Expression& expression, const Progress& progress) {
-    if (expression.type != ValueType::Condition)
-        return Error{
-            fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(expression.type)), 1};
+    if (const Status good = checkIsCondition(expression); !good) return good.error();
     auto rule = evaluator.evaluate(asset.id, expression, record, progress);
     if (!rule) return rule.error();
-    return RuleOnAsset{stretches(std::get<Condition>(rule->value), record), std::move(rule->covered)};
+    return onAsset(std::move(*rule), record);
+}
+
+/// On every asset of the fleet.
+Result<std::vector<RuleOnAsset>> evaluateOnFleet(Study& study, const FleetExpression& fleet, Which which,
+                                                 KeptFigures* kept, const Progress& progress) {
+    std::vector<RuleOnAsset> out;
+    for (const auto& [asset, expression] : fleet.byAsset)
+        if (const Status good = checkIsCondition(expression); !good) return good.error();
+    const TimeRange record = study.record();
+    if (kept) {
+        auto all = kept->evaluate(study, fleet, which, progress);
+        if (!all) return all.error();
+        if (*all) {
+            for (ValueOverTime& rule : **all) out.push_back(onAsset(std::move(rule), record));
+            return out;
+        }
+    }
+    ExpressionOverTime evaluator(study, which);
+    const double all = static_cast<double>(fleet.byAsset.size());
+    for (const auto& [asset, expression] : fleet.byAsset) {
+        const double n = static_cast<double>(out.size());
+        auto rule = evaluateRule(evaluator, record, asset, expression, progress.part(n / all, (n + 1) / all));
+        if (!rule) return rule.error();
+        out.push_back(std::move(*rule));
+    }
+    return out;
 }
 
 /// Where a condition is true, on the assets that it can be about.
@@ -112,6 +141,12 @@ std::string whyNotCounted(const Span& failure) {
 }
 
 }  // namespace
+
+Status checkIsCondition(const Expression& expression) {
+    if (expression.type == ValueType::Condition) return Done{};
+    return Error{fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(expression.type)),
+                 1};
+}
 
 Status checkMask(const Study& study, const std::string& mask) {
     const auto track = trackNamed(study, mask);
@@ -181,43 +216,21 @@ Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const Fle
     return out;
 }
 
-Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress) {
+Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress,
+                        KeptFigures* kept) {
     const auto text = withSettings(request.rule, request.settings);
     if (!text) return text.error();
     const auto fleet = compileForFleet(study, *text, request.asset);
     if (!fleet) return fleet.error();
     auto cases = casesFor(study, request, *fleet, progress.part(0, 0.1));
     if (!cases) return cases.error();
-    ExpressionOverTime evaluator(study, request.which);
-    const double all = static_cast<double>(fleet->byAsset.size());
-    for (std::size_t i = 0; i < fleet->byAsset.size(); ++i) {
-        const auto& [asset, expression] = fleet->byAsset[i];
-        const double n = static_cast<double>(i);
-        auto rule = evaluateRule(evaluator, study.record(), asset, expression,
-                                 progress.part(0.1 + 0.9 * n / all, 0.1 + 0.9 * (n + 1) / all));
-        if (!rule) return rule.error();
-        cases->assets[i].alarms = std::move(rule->where);
-        cases->assets[i].covered = std::move(rule->covered);
+    auto rules = evaluateOnFleet(study, *fleet, request.which, kept, progress.part(0.1, 1));
+    if (!rules) return rules.error();
+    for (std::size_t i = 0; i < rules->size(); ++i) {
+        cases->assets[i].alarms = std::move((*rules)[i].where);
+        cases->assets[i].covered = std::move((*rules)[i].covered);
     }
     return prove(cases->assets, request.spec, cases->uncovered);
-}
-
-Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which) {
-    const auto fleet = compileForFleet(study, rule);
-    if (!fleet) return fleet.error();
-    RuleReach out;
-    Duration where{}, covered{};
-    const TimeRange record = study.record();
-    ExpressionOverTime evaluator(study, which);
-    for (const auto& [asset, expression] : fleet->byAsset) {
-        auto on = evaluateRule(evaluator, record, asset, expression, {});
-        if (!on) return on.error();
-        where += totalLength(on->where);
-        covered += totalLength(on->covered);
-        out.trueStretches[asset.id] = std::move(on->where);
-    }
-    out.shareTrue = covered > Duration::zero() ? toNanoseconds(where) / toNanoseconds(covered) : 0;
-    return out;
 }
 
 }  // namespace jacinth

@@ -8,6 +8,8 @@
 
 namespace jacinth {
 
+class KeptFigures;
+
 struct ProveRequest {
     std::string rule;
     ProveSpec spec;
@@ -22,7 +24,12 @@ struct ProveRequest {
 
 /// Fails where the rule has an error, gives no condition, or a track is not there. After a failure, time does
 /// not count until the end of a stop that begins within an hour of it. Can be stopped.
-Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {});
+/// With `kept`, what the last proof worked out is used again.
+Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {},
+                        KeptFigures* kept = nullptr);
+
+/// Fails on what is no condition.
+Status checkIsCondition(const Expression& expression);
 
 /// Fails on a text that is neither a track nor a condition of this study.
 Status checkMask(const Study& study, const std::string& mask);
@@ -56,13 +63,5 @@ inline constexpr const char* kFalseByProcess = "false alarm: process";
 inline constexpr const char* kFalseBySensor = "false alarm: sensor";
 inline constexpr std::array<const char*, 4> kAlarmKinds{kTrueAfterAll, kNearMiss, kFalseByProcess,
                                                         kFalseBySensor};
-
-/// Where the rule is true over the record, by asset, before alarms are joined or judged; and the share of the
-/// record.
-struct RuleReach {
-    std::map<AssetId, std::vector<TimeRange>> trueStretches;
-    double shareTrue = 0;  ///< of the time in which the rule's tags have values
-};
-Result<RuleReach> ruleReach(Study& study, const std::string& rule, Which which);
 
 }  // namespace jacinth

@@ -139,15 +139,10 @@ TEST_F(Proving, IsStoppedWhenAskedTo) {
     EXPECT_EQ(proof.error().kind, ErrorKind::Cancelled);
 }
 
-TEST_F(Proving, ReachSaysWhereAndHowOften) {
-    const auto reach = ruleReach(*study, "@vib > 3", Which::Mended);
-    ASSERT_TRUE(reach);
-    ASSERT_EQ(reach->trueStretches.size(), 2u);
-    const AssetId second = study->catalog().tagAt("Kiln 2/Vib")->asset;
-    ASSERT_EQ(reach->trueStretches.at(second).size(), 2u);
-    EXPECT_EQ(reach->trueStretches.at(second)[0].from, at(5 * kDay - kHour / 2));
-    EXPECT_NEAR(reach->shareTrue, 7.0 / (2 * kProvedDays), 0.005);
-    EXPECT_FALSE(ruleReach(*study, "@vib", Which::Mended));
+TEST_F(Proving, ItSaysHowOftenTheRuleIsTrue) {
+    EXPECT_NEAR(proved(asking("@vib > 3")).trueShare, 7.0 / (2 * kProvedDays), 0.005);
+    EXPECT_DOUBLE_EQ(proved(asking("@vib > 0")).trueShare, 1);
+    EXPECT_DOUBLE_EQ(proved(asking("@vib > 9")).trueShare, 0);
 }
 
 }  // namespace

@@ -81,10 +81,7 @@ Status checkRule(const Study& study, const Rule& rule) {
     if (!text) return text.error();
     const auto fleet = compileForFleet(study, *text);
     if (!fleet) return fleet.error();
-    const Expression& first = fleet->byAsset.front().second;
-    if (first.type != ValueType::Condition)
-        return Error{fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(first.type)),
-                     1};
+    if (const Status good = checkIsCondition(fleet->byAsset.front().second); !good) return good;
     if (!rule.failures.empty())
         if (const auto failures = failuresOf(study, rule.failures); !failures) return failures.error();
     return Done{};

@@ -1,6 +1,7 @@
 // Rules kept in versions, their files, and the proofs that are kept with them.
 #include "work/prove/rules.h"
 
+#include "store/history.h"
 #include "store/judgement.h"
 #include "work/prove/combining.h"
 #include "work/prove/example_rules.h"

@@ -39,9 +39,7 @@ Result<Compiled> compileAll(const Study& study, const ProveRequest& request,
         if (s == 0) out.byAsset.resize(fleet->byAsset.size());
         for (std::size_t a = 0; a < out.byAsset.size(); ++a) {
             const Expression& e = fleet->byAsset[a].second;
-            if (e.type != ValueType::Condition)
-                return Error{
-                    fmt::format("this is a {}; a rule is a condition, like `… > 3`", typeName(e.type)), 1};
+            if (const Status good = checkIsCondition(e); !good) return good.error();
             out.byAsset[a].push_back(e);
         }
         if (s == 0) out.fleet = std::move(*fleet);

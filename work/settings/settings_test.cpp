@@ -14,7 +14,7 @@
 namespace jacinth {
 namespace {
 
-class Settings : public NewStudy {
+class StudySettings : public NewStudy {
   protected:
     void fill() override {
         for (const char* name : {"Press 1", "Press 2"}) {
@@ -34,7 +34,7 @@ class Settings : public NewStudy {
     }
 };
 
-TEST_F(Settings, OfSeveralTagsAreOneStep) {
+TEST_F(StudySettings, OfSeveralTagsAreOneStep) {
     TagSettings s;
     s.unit = "K";
     s.longestGap = std::optional<Duration>(20 * kMinute);
@@ -54,7 +54,7 @@ TEST_F(Settings, OfSeveralTagsAreOneStep) {
     EXPECT_EQ(study->catalog().tagInRole(tag("Press 2/Temp").asset, "heat")->name, "Temp");
 }
 
-TEST_F(Settings, WhatCannotBeLeavesAllTagsAsTheyWere) {
+TEST_F(StudySettings, WhatCannotBeLeavesAllTagsAsTheyWere) {
     TagSettings role;
     role.role = "heat";
     role.unit = "K";
@@ -82,7 +82,7 @@ TEST_F(Settings, WhatCannotBeLeavesAllTagsAsTheyWere) {
     EXPECT_EQ(study->history().undoName(), "");
 }
 
-TEST_F(Settings, NumbersBecomeStatesAndStatesTheirNumbersAgain) {
+TEST_F(StudySettings, NumbersBecomeStatesAndStatesTheirNumbersAgain) {
     const std::vector<TagId> both{tag("Press 1/Flow").id, tag("Press 2/Flow").id};
     TagSettings states;
     states.kind = TagKind::State;
@@ -112,7 +112,7 @@ TEST(WholeFacts, AreWithinTheirBoundsOrWhatStandsForThem) {
     EXPECT_EQ(runOfSpan({{"run", 1e300}}), SpanId(0));
 }
 
-TEST_F(Settings, FactsAreNumbersOrTextsOnAllOrNone) {
+TEST_F(StudySettings, FactsAreNumbersOrTextsOnAllOrNone) {
     EXPECT_EQ(std::get<double>(*factChange(*study, "load", "42,5")->value), 42.5);
     EXPECT_EQ(std::get<double>(*factChange(*study, "load", "-4e3")->value), -4000);
     EXPECT_EQ(std::get<std::string>(*factChange(*study, "load", "1,2,3")->value), "1,2,3");

@@ -55,6 +55,35 @@ INSTANTIATE_TEST_SUITE_P(Expressions, Pieces,
                                            "share(@x > 0 over 7h) > 0.5",
                                            "max(@x over 2h) - min(@s over 3h)"));
 
+TEST(Pieces, SeveralAtOnceGiveWhatEachGivesAlone) {
+    const Record all = randomRecord(6);
+    const TimeRange range{all.x.times.front(), all.x.times.back() + kHour};
+    const PieceSpec spec{31 * kHour + 17 * kMinute, 3 * kHour};
+    const auto inputs = [&](TimeRange reach) { return std::make_unique<PartOf>(all, reach); };
+    std::vector<Expression> expressions;
+    for (const char* text : {"mean(@x over 5h) > 1", "mean(@x over 5h) > 2 for 30m", "@s > 3", "@x + @s"})
+        expressions.push_back(*compileExpression(text, recordNames()));
+    std::vector<std::vector<Value>> together;
+    ASSERT_TRUE(evaluateEachInPieces(expressions, range, spec, inputs, [&](TimeRange, std::vector<Value> v) {
+        together.push_back(std::move(v));
+    }));
+    for (std::size_t i = 0; i < expressions.size(); ++i) {
+        std::size_t piece = 0;
+        ASSERT_TRUE(
+            evaluateInPieces(expressions[i], range, spec, inputs, [&](TimeRange part, const Value& v) {
+                const Value& other = together.at(piece++)[i];
+                if (const auto* c = std::get_if<Condition>(&v)) {
+                    // The longest look-back of all is read before each piece: nothing else may differ.
+                    EXPECT_EQ(stretches(*c, part), stretches(std::get<Condition>(other), part));
+                    return;
+                }
+                const Signal& s = std::get<Signal>(v);
+                EXPECT_EQ(s.times, std::get<Signal>(other).times);
+            }));
+        EXPECT_EQ(piece, together.size());
+    }
+}
+
 TEST(Pieces, WhatNeedsAllBeforeIsNotCut) {
     EXPECT_EQ(piecesFor(*compileExpression("elapsed(@x > 0)", recordNames()), kMinute, kHour).length,
               Duration());

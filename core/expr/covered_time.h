@@ -22,6 +22,8 @@ class CoveredTime {
         if (known_.gaps.empty()) return to - from;
         return (to - from) - (lostUntil(to, end_) - lostUntil(from, begin_));
     }
+    /// A window inside of it is covered as a whole; nowhere where there are gaps.
+    TimeRange withoutGaps() const { return known_.gaps.empty() ? known_.whole : TimeRange{}; }
 
   private:
     struct Place {

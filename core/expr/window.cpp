@@ -15,40 +15,48 @@ bool isWhole(const Signal& x) {
     return std::all_of(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
 }
 
-/// Integral over (begin, end] for begins and ends that rise, relative to base(), a value of the window. Two
-/// stacks, as the sliders have them. `kWhole`: every knot has a value.
+/// Integrals over windows that slide, as Moments has its sums. `kWhole`: every knot has a value.
 template <bool kWhole>
-class Area {
+class Areas {
   public:
-    Area(const Signal& x, std::vector<double>& before) : x_(x), before_(&before) {
-        before.assign(1, 0);
-        const auto first =
-            std::find_if(x.values.begin(), x.values.end(), [](double v) { return std::isfinite(v); });
-        if (first != x.values.end()) base_ = *first;
-    }
-
-    /// Of value − base, in ns; what is missing counts nothing.
-    [[gnu::always_inline]] double over(Instant begin, Instant end) {
-        const auto& times = x_.times;
-        if (times.empty() || end <= times.front()) return 0;
-        for (; right_ + 1 < times.size() && times[right_ + 1] <= end; ++right_)
-            after_ += step(x_, right_, base_);
-        while (left_ < right_ && times[left_] < begin) ++left_;
-        if (left_ > boundary_) {
-            // The boundary moves to the end of the window.
-            base_ = valueIn(x_, left_, right_, base_);
-            beginning_ = left_;
-            boundary_ = right_;
-            after_ = 0;
-            sumBack(x_, left_, right_, base_, *before_);
+    /// `window(k, begin, end)` gives the window (begin, end] of output k, both rising, and says whether it is
+    /// to be made; `take(k, area, base)` gets the integral of value − base over it, in ns; what is missing
+    /// counts nothing.
+    template <typename WindowOf, typename Take>
+    [[gnu::noinline]] static void slide(KnotsView x, std::size_t outputs, WindowOf window, Take take) {
+        const std::span<const Instant> times = x.times;
+        if (times.empty()) return;
+        std::vector<double> before(1);  // from each knot since `beginning` to the boundary
+        const double* areas = before.data();
+        // The whole steps of the window lie between the knots left and right.
+        std::size_t left = 0, right = 0, beginning = 0, boundary = 0;
+        double base = valueIn(x, 0, times.size() - 1, 0), after = 0;  // from the boundary on
+        Instant begin, end;
+        for (std::size_t k = 0; k < outputs; ++k) {
+            if (!window(k, begin, end)) continue;
+            for (; right + 1 < times.size() && times[right + 1] <= end; ++right)
+                after += step(x, right, base);
+            while (left < right && times[left] < begin) ++left;
+            if (left > boundary) {
+                base = valueIn(x, left, right, base);
+                beginning = left;
+                boundary = right;
+                after = 0;
+                sumBack(x, left, right, base, before);
+                areas = before.data();
+            }
+            if (end <= times.front()) {
+                take(k, 0, base);
+            } else if (times[left] < begin) {  // between two knots
+                take(k, part(x, right, begin, end, base), base);
+            } else {
+                double area = areas[left - beginning] + after;
+                if (left > 0 && begin < times[left]) area += part(x, left - 1, begin, times[left], base);
+                if (end > times[right]) area += part(x, right, times[right], end, base);
+                take(k, area, base);
+            }
         }
-        if (times[left_] < begin) return part(right_, begin, end);  // between two knots
-        double out = (*before_)[left_ - beginning_] + after_;
-        if (left_ > 0 && begin < times[left_]) out += part(left_ - 1, begin, times[left_]);
-        if (end > times[right_]) out += part(right_, times[right_], end);
-        return out;
     }
-    double base() const { return base_; }
 
   private:
     static bool known(const KnotsView& x, std::size_t i) {
@@ -63,15 +71,15 @@ class Area {
         return (middle - base) * toNanoseconds(x.times[i + 1] - x.times[i]);
     }
     /// Of what follows knot i, from a to b.
-    double part(std::size_t i, Instant a, Instant b) const {
-        if (!known(x_, i)) return 0;
-        double middle = x_.values[i];
-        if (!x_.stepped) {
-            const auto length = toNanoseconds(x_.times[i + 1] - x_.times[i]);
-            const double upTo = (toNanoseconds(a - x_.times[i]) + toNanoseconds(b - x_.times[i])) / 2;
-            middle += (x_.values[i + 1] - x_.values[i]) * (upTo / length);
+    static double part(const KnotsView& x, std::size_t i, Instant a, Instant b, double base) {
+        if (!known(x, i)) return 0;
+        double middle = x.values[i];
+        if (!x.stepped) {
+            const auto length = toNanoseconds(x.times[i + 1] - x.times[i]);
+            const double upTo = (toNanoseconds(a - x.times[i]) + toNanoseconds(b - x.times[i])) / 2;
+            middle += (x.values[i + 1] - x.values[i]) * (upTo / length);
         }
-        return (middle - base_) * toNanoseconds(b - a);
+        return (middle - base) * toNanoseconds(b - a);
     }
     static double valueIn(const KnotsView& x, std::size_t left, std::size_t right, double otherwise) {
         for (std::size_t i = right + 1; i-- > left;)
@@ -86,107 +94,123 @@ class Area {
         out.back() = 0;
         for (std::size_t i = to; i-- > from;) out[i - from] = sum += step(x, i, base);
     }
-
-    KnotsView x_;
-    double base_ = 0;
-    std::size_t left_ = 0, right_ = 0;  ///< the knots that the whole steps of the window lie between
-    std::size_t beginning_ = 0, boundary_ = 0;
-    std::vector<double>* before_;  ///< from each knot since `beginning_` to the boundary
-    double after_ = 0;             ///< from the boundary on
 };
 
-/// Calls `work` with the slider of a figure over samples: each figure has its loop compiled for itself.
-template <typename Work>
-void withSlider(WindowFigure figure, const SampleView& s, double q, Work work) {
+/// Extremes, order statistics and ends.
+template <typename WindowOf, typename S>
+[[gnu::noinline]] void slideWith(S slider, WindowOf window, std::span<double> out) {
+    std::size_t left = 0, right = 0;
+    for (std::size_t k = 0; k < out.size(); ++k) {
+        if (!window(k, left, right)) continue;
+        moveTo(slider, left, right);
+        out[k] = slider.figure();
+    }
+}
+
+/// A figure over samples; `window` as Moments::slide takes it. Each figure has its loop compiled for itself.
+template <typename WindowOf>
+void slideFigure(WindowFigure figure, const SampleView& s, double q, WindowOf window, std::span<double> out) {
     using enum WindowFigure;
-    const auto with = [&](auto slider) { work(slider); };
-    const auto withMoments = [&]<WindowFigure kFigure>() {
-        std::vector<typename Moments<kFigure>::Sums> before;
-        with(Moments<kFigure>(s, before));
-    };
     switch (figure) {
         case Min:
-            return with(Extreme(s, false));
+            return slideWith(Extreme(s, false), window, out);
         case Max:
-            return with(Extreme(s, true));
+            return slideWith(Extreme(s, true), window, out);
         case Range:
-            return with(RangeOf(s));
+            return slideWith(RangeOf(s), window, out);
         case Median:
-            return with(Middle(s, 0.5));
+            return slideWith(Middle(s, 0.5), window, out);
         case Quantile:
-            return with(Middle(s, q));
+            return slideWith(Middle(s, q), window, out);
         case Change:
         case Rate:
         case First:
         case Last:
-            return with(Ends(s, figure));
+            return slideWith(Ends(s, figure), window, out);
         case Count:
-            return withMoments.template operator()<Count>();
+            return Moments<Count>::slide(s, window, out);
         case Sum:
-            return withMoments.template operator()<Sum>();
+            return Moments<Sum>::slide(s, window, out);
         case Sd:
-            return withMoments.template operator()<Sd>();
+            return Moments<Sd>::slide(s, window, out);
         case Slope:
-            return withMoments.template operator()<Slope>();
+            return Moments<Slope>::slide(s, window, out);
         case Mean:
         case Integral:
-            return withMoments.template operator()<Mean>();
+            return Moments<Mean>::slide(s, window, out);
     }
 }
 
-/// At least half of the window has a value.
-bool isFull(Duration covered, Duration width) {
-    return covered > Duration::zero() && covered >= width - covered;
-}
+/// What is asked of the windows (start(k), at[k]]: that they lie in the record and are at least half covered.
+template <typename Start>
+class Windows {
+  public:
+    Windows(const Signal& x, CoveredTime& covered, std::span<const Instant> at, Start start)
+        : covered_(covered), sure_(covered.withoutGaps()), begins_(x.begins), at_(at), start_(start) {}
+    /// Says whether window k is good enough, and how much of it is covered.
+    bool get(std::size_t k, Instant& begin, Instant& end, Duration& known) const {
+        begin = start_(k);
+        end = at_[k];
+        if (begin == kNoInstant || begin < begins_) return false;
+        known = end - begin;
+        if (begin >= sure_.from && end <= sure_.to) return known > Duration::zero();
+        known = covered_.over(begin, end);
+        return known > Duration::zero() && known >= end - begin - known;
+    }
 
-/// Mean or integral over (start(i), at[i]] for rising starts.
+  private:
+    CoveredTime& covered_;
+    TimeRange sure_;
+    Instant begins_;
+    std::span<const Instant> at_;
+    Start start_;
+};
+
+/// Mean or integral.
 template <bool kWhole, typename Start>
-void slideByTime(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, Start start,
-                 std::vector<double>& out) {
-    std::vector<double> before;
-    Area<kWhole> area(x, before);
-    CoveredTime covered(x);
-    for (std::size_t i = 0; i < at.size(); ++i) {
-        const Instant begin = start(i);
-        if (begin == kNoInstant || begin < x.begins) continue;
-        const double sum = area.over(begin, at[i]);
-        const Duration known = covered.over(begin, at[i]);
-        if (!isFull(known, at[i] - begin)) continue;
-        const double mean = area.base() + sum / toNanoseconds(known);
-        out[i] = figure == WindowFigure::Mean ? mean : mean * toNanoseconds(known) / kHourNs;
-    }
+void slideByTime(WindowFigure figure, const Signal& x, Windows<Start> windows, std::span<double> out) {
+    Duration known{};
+    const auto take = [&, isMean = figure == WindowFigure::Mean](std::size_t k, double area, double base) {
+        const double length = toNanoseconds(known), mean = base + area / length;
+        out[k] = isMean ? mean : mean * length / kHourNs;
+    };
+    Areas<kWhole>::slide(
+        KnotsView(x), out.size(),
+        [&, windows](std::size_t k, Instant& begin, Instant& end) {
+            return windows.get(k, begin, end, known);
+        },
+        take);
 }
 
-/// The figure over (start(i), at[i]] for rising starts; what is asked of a window is that it lies in the
-/// record and is at least half covered.
+/// The figure over (start(i), at[i]] for rising starts.
 template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
                               const Samples* given, Start start) {
     std::vector<double> out(at.size(), kMissing);
+    CoveredTime covered(x);
+    const Windows<Start> windows(x, covered, at, start);
     const bool whole = isWhole(x), asTheyAre = !given && whole;
     if (isByTime(figure)) {
         if (whole)
-            slideByTime<true>(figure, x, at, start, out);
+            slideByTime<true>(figure, x, windows, out);
         else
-            slideByTime<false>(figure, x, at, start, out);
+            slideByTime<false>(figure, x, windows, out);
         return out;
     }
     const Samples own = given || asTheyAre ? Samples{} : samplesOf(x);
     const Samples& kept = given ? *given : own;
     const SampleView samples =
         asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
-    CoveredTime covered(x);
-    withSlider(figure, samples, q, [&](auto& slider) {
-        std::size_t left = 0, right = 0;
-        for (std::size_t i = 0; i < at.size(); ++i) {
-            const Instant t = at[i], begin = start(i);
-            if (begin == kNoInstant || begin < x.begins) continue;
-            while (right < samples.times.size() && samples.times[right] <= t) ++right;
-            while (left < right && samples.times[left] <= begin) ++left;
-            moveTo(slider, left, right);
-            if (isFull(covered.over(begin, t), t - begin)) out[i] = slider.figure();
-        }
-    });
+    const auto window = [windows, times = samples.times](std::size_t k, std::size_t& left,
+                                                         std::size_t& right) {
+        Instant begin, end;
+        Duration known;
+        if (!windows.get(k, begin, end, known)) return false;
+        while (right < times.size() && times[right] <= end) ++right;
+        while (left < right && times[left] <= begin) ++left;
+        return true;
+    };
+    slideFigure(figure, samples, q, window, out);
     return out;
 }
 
@@ -223,20 +247,18 @@ Samples samplesAt(const Signal& x, const std::vector<Instant>& times) {
 
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
                           const std::vector<Instant>& at, double q, const Samples* samples) {
-    return slideOver(figure, x, at, q, samples, [&](std::size_t i) { return at[i] - width; });
+    return slideOver(figure, x, at, q, samples,
+                     [ends = at.data(), width](std::size_t i) { return ends[i] - width; });
 }
 
 std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,
                               const std::vector<Instant>& at, double q, const Samples* samples) {
-    return slideOver(figure, x, at, q, samples, [&](std::size_t i) { return starts[i]; });
+    return slideOver(figure, x, at, q, samples, [from = starts.data()](std::size_t i) { return from[i]; });
 }
 
 Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
                     const std::vector<Instant>& at, double q) {
     const auto n = static_cast<std::size_t>(samples);
-    std::vector<double> before;
-    Area<false> area(x, before);
-    CoveredTime covered(x);
     const Signal knots = withKnots(x, at);
     Signal out;
     out.stepped = x.stepped;
@@ -244,26 +266,34 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
     out.times = at;
     std::vector<double>& values = out.values.edit();
     values.assign(at.size(), kMissing);
-    withSlider(figure, {all.times, all.values}, q, [&](auto& slider) {
-        std::size_t i = 0, k = 0;
-        for (std::size_t place = 0; place < at.size(); ++place) {
-            const Instant t = at[place];
-            while (i < all.times.size() && all.times[i] <= t) ++i;
-            while (k < knots.times.size() && knots.times[k] < t) ++k;
-            const bool known =
-                k < knots.times.size() && knots.times[k] == t && std::isfinite(knots.values[k]);
-            if (i < n) continue;
-            if (figure == WindowFigure::Integral) {
-                const Instant first = all.times[i - n], last = all.times[i - 1];
-                const double sum = area.over(first, last);
-                const double length = toNanoseconds(covered.over(first, last));
-                if (known) values[place] = (sum + area.base() * length) / kHourNs;
-                continue;
-            }
-            moveTo(slider, i - n, i);
-            if (known) values[place] = slider.figure();
-        }
-    });
+    std::size_t knot = 0;
+    const auto window = [&](std::size_t k, std::size_t& left, std::size_t& right) {
+        const Instant t = at[k];
+        while (right < all.times.size() && all.times[right] <= t) ++right;
+        while (knot < knots.times.size() && knots.times[knot] < t) ++knot;
+        if (right < n) return false;
+        left = right - n;
+        return knot < knots.times.size() && knots.times[knot] == t && std::isfinite(knots.values[knot]);
+    };
+    if (figure != WindowFigure::Integral) {
+        slideFigure(figure, {all.times, all.values}, q, window, values);
+        return out;
+    }
+    CoveredTime covered(x);
+    std::size_t left = 0, right = 0;
+    Duration known{};
+    Areas<false>::slide(
+        KnotsView(x), at.size(),
+        [&](std::size_t k, Instant& begin, Instant& end) {
+            if (!window(k, left, right)) return false;
+            begin = all.times[left];
+            end = all.times[right - 1];
+            known = covered.over(begin, end);
+            return true;
+        },
+        [&](std::size_t k, double area, double base) {
+            values[k] = (area + base * toNanoseconds(known)) / kHourNs;
+        });
     return out;
 }
 

@@ -103,68 +103,78 @@ class RangeOf : public Slider {
     Extreme low_, high_;
 };
 
-/// Count, sum, mean, sd and slope, about the sample at the boundary: a point inside the window, so that large
-/// values and times keep their digits. What changes with every sample stays in registers: nothing here gives
-/// away the address of the slider, and what stands before the boundary is kept elsewhere.
+/// Sums over the samples of windows: of count, sum, mean, sd and slope. They are kept as two stacks: of the
+/// samples before a boundary inside the window, summed back from it, and of those that came in after it. One
+/// that leaves uncovers a smaller sum; nothing is ever taken away again. With sums about a sample inside the
+/// window, rounding never builds up, and a step costs the same however long the window is.
 template <WindowFigure kFigure>
-class Moments : public Slider {
+class Moments {
     static constexpr std::size_t kParts = kFigure == WindowFigure::Count   ? 0
                                           : kFigure == WindowFigure::Slope ? 4
                                           : kFigure == WindowFigure::Sd    ? 2
                                                                            : 1;
-
-  public:
     using Sums = std::array<double, kParts>;  ///< of y; y² or x·y; x; x²
-    Moments(const SampleView& s, std::vector<Sums>& before) : Slider(s), before_(&before) {
-        before.assign(1, Sums{});
-    }
-    void enter(std::size_t i) {
-        if constexpr (kParts == 0) return;
-        if (count() == 0) beginAt(i);
-        add(after_, s_, i, centre_);
-    }
-    void leave(std::size_t i) {
-        if constexpr (kParts == 0) return;
-        if (i < boundary_ || i + 1 >= right_) return;
-        // The boundary moves to the end of the window.
-        centre_ = {s_.times[right_ - 1], s_.values[right_ - 1]};
-        after_ = {};
-        beginning_ = i + 1;
-        boundary_ = right_;
-        sumBack(s_, beginning_, boundary_, centre_, *before_);
-    }
-    double figure() const {
-        const auto n = static_cast<double>(count());
-        if constexpr (kFigure == WindowFigure::Count) return n;
-        if (n == 0) return kMissing;
-        Sums all = (*before_)[left_ - beginning_];
-        for (std::size_t p = 0; p < kParts; ++p) all[p] += after_[p];
-        if constexpr (kFigure == WindowFigure::Sum) return all[0] + n * centre_.value;
-        if constexpr (kFigure == WindowFigure::Mean) return all[0] / n + centre_.value;
-        if (n < 2) return kMissing;
-        if constexpr (kFigure == WindowFigure::Sd)
-            return std::sqrt(std::max(0.0, (all[1] - all[0] * all[0] / n) / (n - 1)));
-        if constexpr (kFigure == WindowFigure::Slope) {
-            const double spread = n * all[3] - all[2] * all[2];
-            return spread > 0 ? (n * all[1] - all[2] * all[0]) / spread : kMissing;
-        }
-        return kMissing;
-    }
-
-  private:
     struct Centre {
         Instant time{};
         double value = 0;
     };
-    static void add(Sums& to, const SampleView& s, std::size_t i, Centre centre) {
-        const double y = s.values[i] - centre.value;
-        to[0] += y;
-        if constexpr (kFigure == WindowFigure::Sd) to[1] += y * y;
+
+  public:
+    /// `window(k, left, right)` moves left and right to the window [left, right) of output k, both rising,
+    /// and says whether the output is to be made. A function of its own, so that the loop stays in registers.
+    template <typename WindowOf>
+    [[gnu::noinline]] static void slide(SampleView s, WindowOf window, std::span<double> out) {
+        std::vector<Sums> before(1);  // from each sample since `beginning` to the boundary
+        const Sums* sums = before.data();
+        std::size_t left = 0, right = 0, beginning = 0, boundary = 0;
+        Centre centre;
+        Sums after{};  // from the boundary on
+        if (!s.times.empty()) centre = {s.times[0], s.values[0]};
+        for (std::size_t k = 0; k < out.size(); ++k) {
+            std::size_t entering = right;
+            const bool wanted = window(k, left, right);
+            for (; entering < right; ++entering) add(after, s, entering, centre);
+            if (!wanted) continue;
+            if (left > boundary) {
+                beginning = left;
+                boundary = right;
+                if (right > left) centre = {s.times[right - 1], s.values[right - 1]};
+                sumBack(s, beginning, boundary, centre, before);
+                sums = before.data();
+                after = {};
+            }
+            Sums all = sums[left - beginning];
+            for (std::size_t p = 0; p < kParts; ++p) all[p] += after[p];
+            out[k] = figureOf(all, static_cast<double>(right - left), centre.value);
+        }
+    }
+
+  private:
+    static double figureOf(const Sums& sums, double n, double base) {
+        if constexpr (kFigure == WindowFigure::Count) return n;
+        if (n == 0) return kMissing;
+        if constexpr (kFigure == WindowFigure::Sum) return sums[0] + n * base;
+        if constexpr (kFigure == WindowFigure::Mean) return sums[0] / n + base;
+        if (n < 2) return kMissing;
+        if constexpr (kFigure == WindowFigure::Sd)
+            return std::sqrt(std::max(0.0, (sums[1] - sums[0] * sums[0] / n) / (n - 1)));
         if constexpr (kFigure == WindowFigure::Slope) {
-            const double x = toNanoseconds(s.times[i] - centre.time) * (1.0 / toNanoseconds(kHour));
-            to[1] += x * y;
-            to[2] += x;
-            to[3] += x * x;
+            const double spread = n * sums[3] - sums[2] * sums[2];
+            return spread > 0 ? (n * sums[1] - sums[2] * sums[0]) / spread : kMissing;
+        }
+        return kMissing;
+    }
+    static void add(Sums& to, const SampleView& s, std::size_t i, Centre centre) {
+        if constexpr (kParts > 0) {
+            const double y = s.values[i] - centre.value;
+            to[0] += y;
+            if constexpr (kFigure == WindowFigure::Sd) to[1] += y * y;
+            if constexpr (kFigure == WindowFigure::Slope) {
+                const double x = toNanoseconds(s.times[i] - centre.time) * (1.0 / toNanoseconds(kHour));
+                to[1] += x * y;
+                to[2] += x;
+                to[3] += x * x;
+            }
         }
     }
     /// The sums from each sample since `from` to `to`; none at the end.
@@ -178,17 +188,6 @@ class Moments : public Slider {
             out[i - from] = sum;
         }
     }
-    void beginAt(std::size_t i) {
-        centre_ = {s_.times[i], s_.values[i]};
-        after_ = {};
-        beginning_ = boundary_ = i;
-        before_->assign(1, Sums{});
-    }
-
-    Centre centre_;
-    std::size_t beginning_ = 0, boundary_ = 0;
-    std::vector<Sums>* before_;  ///< from each sample since `beginning_` to the boundary
-    Sums after_{};               ///< from the boundary on
 };
 
 /// Order statistics, from how many samples in the window have each value. The place asked for last is kept

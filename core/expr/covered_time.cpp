@@ -21,6 +21,7 @@ KnownTime knownTimeOf(const Signal& x) {
     out.whole = {k.times.front(), k.times.back()};
     if (x.stepped && std::isfinite(k.values.back())) out.whole.to = Instant::max();
     for (std::size_t i = nextWithout(k.values, 0); i < n; i = nextWithout(k.values, i)) {
+        out.anyMissing = true;
         // A line needs both its ends; what is held begins to be missing at the knot.
         const Instant from = x.stepped || i == 0 ? k.times[i] : k.times[i - 1];
         while (i < n && !std::isfinite(k.values[i])) ++i;

@@ -9,6 +9,7 @@ namespace jacinth {
 struct KnownTime {
     TimeRange whole;              ///< empty where no knot is
     std::vector<TimeRange> gaps;  ///< inside `whole`, by time
+    bool anyMissing = false;      ///< is there a knot without a value?
 };
 KnownTime knownTimeOf(const Signal& x);
 
@@ -22,6 +23,7 @@ class CoveredTime {
         if (known_.gaps.empty()) return to - from;
         return (to - from) - (lostUntil(to, end_) - lostUntil(from, begin_));
     }
+    bool everyKnotHasAValue() const { return !known_.anyMissing; }
     /// A window inside of it is covered as a whole; nowhere where there are gaps.
     TimeRange withoutGaps() const { return known_.gaps.empty() ? known_.whole : TimeRange{}; }
 

@@ -75,9 +75,15 @@ Signal Evaluator::windowed(const Node& n, WindowFigure figure) {
     out.states = x.states;
     out.begins = x.begins + n.window.duration;
     const bool edges = x.stepped || out.stepped;
-    const std::vector<Instant>& changes = knotsAreSamples(of) || byTime ? x.times.get() : samples.times;
-    out.times =
-        withAlso(edges ? withDelayed(changes, n.window.duration, range_.to) : changes, knotsFor(n, edges));
+    const bool atKnots = knotsAreSamples(of) || byTime;
+    std::vector<Instant> more = knotsFor(n, edges);
+    if (atKnots && !edges && more.empty()) {
+        out.times = x.times;  // shared, not copied
+    } else {
+        const std::vector<Instant>& changes = atKnots ? x.times.get() : samples.times;
+        out.times =
+            withAlso(edges ? withDelayed(changes, n.window.duration, range_.to) : changes, std::move(more));
+    }
     // What is held goes on after its last change, and so does its mean.
     if (byTime && x.stepped && range_.to > reach_.from) out.times = withAlso(out.times, {range_.to});
     out.values =

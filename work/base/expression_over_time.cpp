@@ -74,9 +74,8 @@ Result<ValuesOverTime> ExpressionOverTime::evaluateEach(AssetId asset,
         begun = true;
     };
     const int ahead = tbb::this_task_arena::max_concurrency();
-    const Status done =
-        evaluateEachInPieces(expressions, range, piecesOf(study_, asset, expressions, range), inputsOver,
-                             take, ahead, progress);
+    const Status done = evaluateEachInPieces(expressions, range, piecesOf(study_, asset, expressions, range),
+                                             inputsOver, take, ahead, progress);
     if (!done) return done.error();
     out.covered = coverage.within(range);
     return out;

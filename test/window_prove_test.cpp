@@ -4,11 +4,9 @@
 
 #include <cmath>
 
-#include "app/prove/prove_bench.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
-#include "test/dialogs.h"
-#include "test/window_driver.h"
+#include "test/prove_window.h"
 #include "work/prove/look_at_alarm.h"
 #include "work/prove/searching.h"
 
@@ -25,47 +23,6 @@ ShownBest bestOf(const app::ShownSearch& search) {
     const Tally& t = search.found.result.tallies[best];
     return {search.found.settings[best].at("limit"), t.caught, t.falseAlarms};
 }
-
-class ProveWindow : public ::testing::Test {
-  protected:
-    ProveWindow() : folder("window-prove") {
-        copyDemo(folder / "p.jacinth");
-        d = std::make_unique<WindowDriver>(folder / "p.jacinth");
-    }
-    app::ProveBench& bench() { return *d->window().prove(); }
-    const Rule& rule() { return bench().state().rule(); }
-    const std::optional<Proof>& proof() { return bench().proof(); }
-    template <typename Page>
-    Page& page(const char* button) {
-        d->click(button);
-        return *d->window().findChild<Page*>();
-    }
-    /// Types a rule and waits until it is proved.
-    void write(const QString& text) {
-        if (d->view().bench() != app::BenchId::Prove) d->bench(app::BenchId::Prove);
-        bench().editor()->selectAll();
-        QTest::keyClicks(bench().editor(), text);
-        wait();
-    }
-    void wait() {
-        QTest::qWait(200);
-        d->settle();
-    }
-    void keepAs(const QString& name, const QString& note = {}) {
-        onNextDialog([&](QWidget* dialog) {
-            dialog->findChild<QLineEdit*>("keepName")->setText(name);
-            dialog->findChild<QLineEdit*>("keepNote")->setText(note);
-            QTest::mouseClick(dialog->findChild<QPushButton*>("keepAccept"), Qt::LeftButton);
-        });
-        d->click("keepRule");
-        wait();
-    }
-    QString text(const char* label) { return d->find<QLabel>(label)->text(); }
-    std::vector<Span> failures() { return d->study().tracks().spansOf(track_kind::kFailures); }
-
-    Folder folder;
-    std::unique_ptr<WindowDriver> d;
-};
 
 TEST_F(ProveWindow, FromTheLeadUpToAKeptProof) {
     write("@bearing_vibration > 4");

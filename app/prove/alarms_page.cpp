@@ -39,7 +39,7 @@ AlarmsPage::AlarmsPage(Session& session, ProveState& state) : BenchPage(session,
 void AlarmsPage::buildMiddle() {
     timeline_ = new AlarmTimeline(session_);
     model_ = new RowsModel({"alarm", "length", "verdict", "looked at"}, this);
-    table_ = makeTable(model_, "alarmList", {128, 84, 72, 0});
+    table_ = makeTable(model_, "alarmList", {140, 84, 72, 0});
     plot_ = new TimePlot(session_);
     plot_->setObjectName("alarmPlot");
     plot_->setAccessibleName("The rule's tags around the alarm");
@@ -184,9 +184,21 @@ void AlarmsPage::fillTable() {
         row.ink = inkOf(a.verdict, session_.theme());
         rows.push_back(std::move(row));
     }
+    {
+        const QSignalBlocker quiet(table_->selectionModel());
+        model_->setRows(std::move(rows));
+    }
+    showCurrentRow();
+}
+
+/// Quietly: the alarm is chosen already.
+void AlarmsPage::showCurrentRow() {
+    if (current_ < 0) return;
     const QSignalBlocker quiet(table_->selectionModel());
-    model_->setRows(std::move(rows));
-    if (current_ >= 0) table_->selectRow(model_->rowOf(current_ + 1));
+    const int row = model_->rowOf(current_ + 1);
+    table_->selectRow(row);
+    table_->scrollTo(model_->index(row, 0));
+    table_->viewport()->update();
 }
 
 void AlarmsPage::fillShares() {
@@ -213,10 +225,7 @@ void AlarmsPage::choose(int alarm) {
     const AlarmVerdict a = prove_.proof()->alarms[static_cast<std::size_t>(alarm)];
     chosen_ = a;
     timeline_->setCurrent(alarm);
-    {
-        const QSignalBlocker quiet(table_->selectionModel());
-        table_->selectRow(model_->rowOf(alarm + 1));
-    }
+    showCurrentRow();
     // One time in view for every bench: the day before and what came after are in it.
     session_.view().select(a.asset, prove_.tagOf(a.asset));
     const Duration room = std::max<Duration>(a.range.length() / 2, kDay);

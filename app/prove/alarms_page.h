@@ -37,6 +37,7 @@ class AlarmsPage : public BenchPage {
     bool takeKey(QKeyEvent* e);
     void showProof();
     void fillTable();
+    void showCurrentRow();
     void fillShares();
     void choose(int alarm);
     void showAlarm();

@@ -26,8 +26,8 @@ FailuresPage::FailuresPage(Session& session, ProveState& state) : BenchPage(sess
 
 void FailuresPage::buildMiddle() {
     model_ = new RowsModel(
-        {"counts", "asset", "when", "kind", "what failed", "not counted because", "current rule"}, this);
-    table_ = makeTable(model_, "failuresTable", {52, 60, 128, 92, 0, 124, 104});
+        {"counts", "asset", "when", "kind", "what failed", "why not counted", "current rule"}, this);
+    table_ = makeTable(model_, "failuresTable", {46, 52, 126, 84, 0, 104, 112});
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     empty_ = makeLabel(
         "No failure is on record. Write one down on the right, take them from work orders or labels, or "
@@ -171,6 +171,7 @@ void FailuresPage::showFailure() {
     moment_->setMoment(span->start);
     kind_->setEditText(fact(*span, kFailureKind));
     note_->setText(fact(*span, kFailureNote));
+    note_->setCursorPosition(0);
     why_->setText(fact(*span, kNotCountedWhy));
 }
 

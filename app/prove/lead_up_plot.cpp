@@ -110,6 +110,7 @@ void LeadUpPlot::nameWith(Pane& pane, const std::string& role) const {
 }
 
 int LeadUpPlot::linesDrawn() const {
+    if (asked_.band) return 0;
     int out = 0;
     for (const std::string& role : asked_.roles)
         for (const LeadUpStretch& f : asked_.failures) {

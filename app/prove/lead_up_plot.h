@@ -42,7 +42,7 @@ class LeadUpPlot : public QWidget {
     void clearPart();
     const std::vector<LeadUpStretch>& quietOnes() const { return quiet_; }
     QString pointerText() const { return pointed_; }
-    int linesDrawn() const;  ///< of failures, in all panes
+    int linesDrawn() const;  ///< of failures, in all panes; none as a band
     int panes() const { return static_cast<int>(asked_.roles.size()); }
     double xOf(Duration before) const;
     QRectF paneRect(int pane) const;

@@ -142,7 +142,7 @@ QWidget* ProofPage::buildPartRules() {
     partModel_ = new RowsModel({"measure", "at failures", "elsewhere", "limit", "caught", "came true",
                                 "best near it", "caught", "came true"},
                                this);
-    partRules_ = makeTable(partModel_, "partRules", {150, 76, 72, 60, 60, 72, 76, 60, 0});
+    partRules_ = makeTable(partModel_, "partRules", {150, 70, 66, 72, 48, 76, 74, 48, 0});
     partWords_ = makeLabel("", "second");
     partWords_->setObjectName("partWords");
     auto* take = makeButton("Take this rule", "partTake", true);

@@ -51,6 +51,7 @@ ShowMoment ProveState::pointAtAlarm(const AlarmVerdict& alarm) {
 
 void ProveState::take(const Rule& rule) {
     rule_ = rule;
+    hadBefore_.clear();
     fillSettings();
     proof_.reset();
     changed();
@@ -104,12 +105,14 @@ void ProveState::setMasks(const std::vector<std::string>& masks) {
     changed();
 }
 
-/// A number for each setting of the text, and for no other.
+/// A number for each setting of the text, and for no other. One that was deleted and comes back, as it does
+/// while the text is edited, has the number that it had.
 void ProveState::fillSettings() {
+    for (const auto& [name, value] : rule_.settings) hadBefore_[name] = value;
     Settings now;
     for (const std::string& name : settingsIn(rule_.text)) {
-        const auto known = rule_.settings.find(name);
-        now[name] = known == rule_.settings.end() ? 1 : known->second;
+        const auto known = hadBefore_.find(name);
+        now[name] = known == hadBefore_.end() ? 1 : known->second;
     }
     rule_.settings = std::move(now);
 }

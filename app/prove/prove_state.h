@@ -73,6 +73,7 @@ class ProveState : public QObject {
     void studyChanged();
     Session& session_;
     Rule rule_;
+    Settings hadBefore_;  ///< numbers of settings since the rule became current
     std::optional<Error> trouble_;
     std::optional<FleetExpression> fleet_;
     std::vector<std::string> roles_;

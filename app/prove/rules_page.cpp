@@ -170,7 +170,8 @@ void RulesPage::showList() {
     const Theme& theme = session_.theme();
     for (const Listed& l : listed_) {
         RowsModel::Row row{std::ssize(rows) + 1,
-                           {(l.older ? "    " : "") + l.name, "", "", "", "", "", stateOf(l)}};
+                           {l.older ? QString("    version %1").arg(l.rule.version) : l.name, "", "", "", "",
+                            "", stateOf(l)}};
         row.ticked = ticked_.contains(keyOf(l));
         const auto proved = proofs_.find(l.rule.id);
         const bool now = l.unkept && prove_.proofIsCurrent();

@@ -1,0 +1,193 @@
+// Rules in the real window: proved again, combined, remembered; and what the pictures of Prove do under the
+// mouse.
+#include <QMenu>
+
+#include "store/judgement.h"
+#include "test/prove_window.h"
+
+namespace jacinth::test {
+namespace {
+
+class ProveRules : public ProveWindow {
+  protected:
+    QString cell(QTableView* table, int row, int column) {
+        return table->model()->index(row, column).data().toString();
+    }
+    int rowNamed(QTableView* table, const QString& name) {
+        for (int row = 0; row < table->model()->rowCount(); ++row)
+            if (cell(table, row, 0) == name) return row;
+        return -1;
+    }
+    void tick(QTableView* table, const QString& name) {
+        table->model()->setData(table->model()->index(rowNamed(table, name), 0), Qt::Checked,
+                                Qt::CheckStateRole);
+    }
+};
+
+TEST_F(ProveRules, AProofOutOfDateIsMadeAgain) {
+    write("mean(@bearing_vibration over 2h) > 2.75");
+    const int caught = proof()->caught;
+    ASSERT_GT(caught, 1);
+    keepAs("Rough");
+    auto& rules = page<app::RulesPage>("proveRules");
+    wait();
+    d->clickRow(rules.table(), 0);
+    d->click("ruleProveAgain");
+    wait();
+    EXPECT_TRUE(cell(rules.table(), 0, 6).contains("the same as before") ||
+                text("ruleDetail").contains("the same as before"))
+        << text("ruleDetail").toStdString();
+    auto& list = page<app::FailuresPage>("proveFailures");
+    d->clickRow(list.table(), 6);
+    d->click("failureRemove");
+    wait();
+    d->click("proveRules");
+    wait();
+    EXPECT_TRUE(cell(rules.table(), 0, 6).startsWith("out of date"))
+        << cell(rules.table(), 0, 6).toStdString();
+    EXPECT_EQ(cell(rules.table(), 0, 2), QString("%1 of 7").arg(caught)) << "as it was proved";
+    d->clickRow(rules.table(), 0);
+    d->click("ruleProveAgain");
+    wait();
+    EXPECT_FALSE(cell(rules.table(), 0, 6).startsWith("out of date"));
+    EXPECT_TRUE(cell(rules.table(), 0, 2).endsWith("of 6"));
+    const auto kept = d->study().judgement().ruleNamed("Rough");
+    ASSERT_TRUE(kept);
+    EXPECT_EQ(kept->version, 1) << "the rule is the same";
+    EXPECT_EQ(d->study().judgement().proofs(kept->id).size(), 3u);
+}
+
+TEST_F(ProveRules, TwoBecomeOne) {
+    write("mean(@bearing_vibration over 2h) > {limit}");
+    d->type("setting_limit", "3");
+    wait();
+    const int one = proof()->caught;
+    keepAs("Vibration");
+    d->click("proveProof");
+    write("mean(@bearing_temp over 2h) > 50 for 1h");
+    const int other = proof()->caught;
+    keepAs("Warm");
+    auto& rules = page<app::RulesPage>("proveRules");
+    wait();
+    EXPECT_FALSE(d->find("combineRules")->isEnabled()) << "nothing is ticked";
+    tick(rules.table(), "Vibration");
+    EXPECT_FALSE(d->find("combineRules")->isEnabled()) << "one is not two";
+    tick(rules.table(), "Warm");
+    wait();
+    d->click("combineRules");
+    wait();
+    EXPECT_NE(rule().text.find(" or "), std::string::npos) << rule().text;
+    EXPECT_TRUE(rule().name.empty());
+    EXPECT_GE(proof()->caught, std::max(one, other));
+    d->find<QComboBox>("combineHow")->setCurrentIndex(1);
+    d->click("combineRules");
+    wait();
+    EXPECT_NE(rule().text.find(" and "), std::string::npos) << rule().text;
+    EXPECT_LE(proof()->caught, std::min(one, other));
+}
+
+TEST_F(ProveRules, TheCurrentRuleIsThereWhenTheStudyIsOpenedAgain) {
+    write("mean(@bearing_vibration over {hours}h) > {limit}");
+    d->type("setting_hours", "3");
+    d->type("setting_limit", "2.5");
+    wait();
+    const int caught = proof()->caught;
+    d->close();
+    d = std::make_unique<WindowDriver>(folder / "p.jacinth");
+    d->bench(app::BenchId::Prove);
+    wait();
+    EXPECT_EQ(bench().editor()->toPlainText(), "mean(@bearing_vibration over {hours}h) > {limit}");
+    EXPECT_EQ(d->find<QLineEdit>("setting_limit")->text(), "2.5");
+    ASSERT_TRUE(proof());
+    EXPECT_EQ(proof()->caught, caught);
+}
+
+TEST_F(ProveRules, WhatIsNoNumberOrNoRuleChangesNothing) {
+    write("mean(@bearing_vibration over {hours}h) > {limit}");
+    d->type("setting_limit", "3");
+    wait();
+    const Proof before = *proof();
+    d->type("setting_limit", "three");
+    EXPECT_TRUE(d->find<QLineEdit>("setting_limit")->property("wrong").toBool());
+    EXPECT_EQ(rule().settings.at("limit"), 3);
+    d->type("setting_limit", "3.0");
+    EXPECT_FALSE(d->find<QLineEdit>("setting_limit")->property("wrong").toBool());
+    write("mean(@bearing_vibration over {hours}h) > {limit} and @bearing_vibratoin > 1");
+    EXPECT_TRUE(text("ruleState").contains("bearing_vibration")) << "the nearest name is said";
+    EXPECT_FALSE(bench().state().provable());
+    write("mean(@bearing_vibration over {hours}h)");
+    EXPECT_TRUE(text("ruleState").contains("a rule is a condition"));
+    bench().editor()->selectAll();
+    d->key(bench().editor(), Qt::Key_Delete);
+    wait();
+    EXPECT_TRUE(text("ruleState").contains("write a condition"));
+    write("mean(@bearing_vibration over {hours}h) > {limit}");
+    ASSERT_TRUE(bench().state().provable());
+    EXPECT_EQ(rule().settings.at("limit"), 3) << "a setting that comes back has its number again";
+    EXPECT_EQ(proof()->caught, before.caught);
+}
+
+TEST_F(ProveRules, AnAlarmIsChosenOnTheTimeLine) {
+    write("mean(@bearing_vibration over 2h) > 1.9");
+    auto& alarms = page<app::AlarmsPage>("proveAlarms");
+    wait();
+    auto* line = d->window().findChild<app::AlarmTimeline*>();
+    ASSERT_NE(line, nullptr);
+    const int last = static_cast<int>(proof()->alarms.size()) - 1;
+    ASSERT_NE(alarms.current(), last);
+    d->clickAt(line, line->shapeOf(last).center().toPoint());
+    EXPECT_EQ(alarms.current(), last);
+    EXPECT_EQ(app::currentKey(alarms.table()), last + 1);
+    const double width = line->shapeOf(last).width();
+    d->wheel(line, line->shapeOf(last).center().toPoint(), 3);
+    EXPECT_GT(line->shapeOf(last).width(), width) << "the wheel looks closer";
+    EXPECT_TRUE(line->rect().contains(line->shapeOf(last).center().toPoint()));
+    d->doubleClickAt(line, line->shapeOf(last).center().toPoint());
+    EXPECT_EQ(d->view().bench(), app::BenchId::Survey);
+    EXPECT_EQ(d->view().asset(), proof()->alarms.back().asset);
+}
+
+TEST_F(ProveRules, TheLeadUpIsLinesOrABandAndLooksCloser) {
+    write("@bearing_vibration > 4");
+    auto* plot = d->find<app::LeadUpPlot>("leadUpPlot");
+    EXPECT_EQ(plot->linesDrawn(), 7);
+    EXPECT_EQ(plot->quietOnes().size(), 7u) << "as many stretches without failure";
+    d->type("leadUpTags", "fan_current");
+    wait();
+    EXPECT_EQ(plot->panes(), 2);
+    EXPECT_EQ(plot->linesDrawn(), 14);
+    auto* look = d->find<QComboBox>("leadUpLook");
+    look->setCurrentIndex(1);
+    emit look->activated(1);
+    wait();
+    EXPECT_EQ(plot->linesDrawn(), 0) << "quantiles in their place";
+    const double day = plot->xOf(kDay) - plot->xOf(2 * kDay);
+    d->wheel(plot, {static_cast<int>(plot->xOf(kDay)), static_cast<int>(plot->paneRect(0).center().y())}, 2);
+    EXPECT_GT(plot->xOf(kDay) - plot->xOf(2 * kDay), day * 1.3);
+    d->drag(plot, {static_cast<int>(plot->xOf(30 * kHour)), static_cast<int>(plot->paneRect(1).center().y())},
+            {static_cast<int>(plot->xOf(18 * kHour)), static_cast<int>(plot->paneRect(1).center().y())});
+    ASSERT_TRUE(plot->part());
+    EXPECT_EQ(plot->part()->role, "fan_current");
+    d->key(plot, Qt::Key_Escape);
+    EXPECT_FALSE(plot->part());
+}
+
+TEST_F(ProveRules, ANewRuleProvesWithWhatIsKeptOfTheOldOne) {
+    // The same through many small changes as from nothing.
+    for (const char* text :
+         {"mean(@bearing_vibration over 6h) > 3", "mean(@bearing_vibration over 6h) > 2.5",
+          "mean(@bearing_vibration over 5h) > 2.5",
+          "mean(@bearing_vibration over 5h) > 2.5 and @fan_current > 20",
+          "median(@fan_current over 2d) > 20 and mean(@bearing_vibration over 5h) > 2.5"}) {
+        write(text);
+        ASSERT_TRUE(bench().state().proofIsCurrent()) << text;
+        const auto plain = proveRule(d->study(), bench().state().request());
+        ASSERT_TRUE(plain);
+        EXPECT_EQ(std::tuple(proof()->caught, proof()->falseAlarms, proof()->alarms.size()),
+                  std::tuple(plain->caught, plain->falseAlarms, plain->alarms.size()))
+            << text;
+    }
+}
+
+}  // namespace
+}  // namespace jacinth::test

@@ -14,13 +14,15 @@ double nearestWhole(double v) {
 /// The power of ten by which every value is whole, so that whole / power is the value again; 0 for none.
 double wholeBy(std::span<const double> values, double largest) {
     double scale = 1;
-    for (const double v : values)
-        while (nearestWhole(v * scale) / scale != v) {
+    std::size_t raised = 0;  // what comes before it was looked at with a smaller power
+    for (std::size_t i = 0; i < values.size(); ++i)
+        while (nearestWhole(values[i] * scale) / scale != values[i]) {
             scale *= 10;
+            raised = i;
             if (scale > 1e6 || largest * scale > 1e15) return 0;
         }
     // A greater power may not give back what a smaller one did.
-    for (const double v : values)
+    for (const double v : values.first(raised))
         if (nearestWhole(v * scale) / scale != v) return 0;
     return scale;
 }
@@ -42,9 +44,8 @@ bool Middle::rankByDigits() {
     sorted_.resize(static_cast<std::size_t>(std::round(*greatest * scale) - first) + 1);
     for (std::size_t i = 0; i < sorted_.size(); ++i) sorted_[i] = (first + static_cast<double>(i)) / scale;
     rank_.resize(s_.values.size());
-    // The half is added because the cut towards zero is quicker than rounding.
     for (std::size_t i = 0; i < rank_.size(); ++i)
-        rank_[i] = static_cast<std::uint32_t>(s_.values[i] * scale - first + 0.5);
+        rank_[i] = static_cast<std::uint32_t>(nearestWhole(s_.values[i] * scale) - first);
     return true;
 }
 

@@ -69,34 +69,30 @@ Duration JsonBody::duration(const char* name, Duration otherwise, bool orNone) {
     return Duration(integer(name, orNone ? 0 : 1, kLongestTime.count(), otherwise.count()));
 }
 
-std::vector<std::int64_t> JsonBody::integers(const char* name) {
-    std::vector<std::int64_t> out;
+template <typename T, typename IsOne>
+std::vector<T> JsonBody::listOf(const char* name, IsOne isOne, const char* what) {
+    std::vector<T> out;
     const json& v = member(name);
     if (v.is_null()) return out;
     if (!v.is_array()) remember(fmt::format("`{}` is not a list", name));
     if (v.is_array())
         for (const json& each : v) {
-            if (each.is_number_integer())
-                out.push_back(each.get<std::int64_t>());
+            if (isOne(each))
+                out.push_back(each.get<T>());
             else
-                remember(fmt::format("`{}` holds what is not a whole number", name));
+                remember(fmt::format("`{}` holds what is not a {}", name, what));
         }
     return out;
 }
 
+std::vector<std::int64_t> JsonBody::integers(const char* name) {
+    return listOf<std::int64_t>(
+        name, [](const json& v) { return v.is_number_integer(); }, "whole number");
+}
+
 std::vector<std::string> JsonBody::texts(const char* name) {
-    std::vector<std::string> out;
-    const json& v = member(name);
-    if (v.is_null()) return out;
-    if (!v.is_array()) remember(fmt::format("`{}` is not a list", name));
-    if (v.is_array())
-        for (const json& each : v) {
-            if (each.is_string())
-                out.push_back(each.get<std::string>());
-            else
-                remember(fmt::format("`{}` holds what is not a text", name));
-        }
-    return out;
+    return listOf<std::string>(
+        name, [](const json& v) { return v.is_string(); }, "text");
 }
 
 }  // namespace jacinth

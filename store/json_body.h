@@ -55,6 +55,8 @@ class JsonBody {
     const std::optional<std::string>& trouble() const { return trouble_; }  ///< the first that was found
 
   private:
+    template <typename T, typename IsOne>
+    std::vector<T> listOf(const char* name, IsOne isOne, const char* what);
     nlohmann::json object_;
     std::optional<std::string> trouble_;
 };

@@ -175,8 +175,8 @@ void AlarmsPage::fillTable() {
     for (std::size_t i = 0; proof && i < proof->alarms.size(); ++i) {
         const AlarmVerdict& a = proof->alarms[i];
         RowsModel::Row row{static_cast<std::int64_t>(i) + 1,
-                           {assetName(session_.study(), a.asset) + " · " +
-                                QString::fromStdString(session_.zone().shortText(a.range.from)),
+                           {onAsset(session_.study(), a.asset,
+                                    QString::fromStdString(session_.zone().shortText(a.range.from))),
                             QString::fromStdString(sayDuration(a.range.length())), alarmWord(a.verdict),
                             QString::fromStdString(labels_[i])}};
         row.sortBy(0, a.range.from);

@@ -89,8 +89,8 @@ void FailureMatrix::paintEvent(QPaintEvent*) {
         p.drawPolygon(wedge.data(), 3);
         p.setPen(theme.ink);
         p.drawText(QRectF(16, top, kNames - 20, kRowHigh), Qt::AlignVCenter,
-                   assetName(session_.study(), found_->failures[f].asset) + " · " +
-                       QString::fromStdString(session_.zone().shortText(found_->failures[f].time)));
+                   onAsset(session_.study(), found_->failures[f].asset,
+                           QString::fromStdString(session_.zone().shortText(found_->failures[f].time))));
         for (std::size_t r = 0; r < names_.size(); ++r) paintCell(p, f, r);
     }
     paintFooters(p);

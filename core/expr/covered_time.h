@@ -1,4 +1,4 @@
-// How much of a window has a value. Internal to core/expr.
+// Where a signal has a value, and how much of a window.
 #pragma once
 
 #include "core/expr/signal.h"

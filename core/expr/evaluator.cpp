@@ -91,10 +91,6 @@ bool isBent(const Node& n) {
     return std::any_of(n.children.begin(), n.children.end(), [](const NodePtr& c) { return isBent(*c); });
 }
 
-}  // namespace
-
-namespace {
-
 /// Does it need nothing but samples of tags: no track, no limits, no trust?
 bool isOfTagsAlone(const Node& n) {
     if (n.kind == NodeKind::Text || !n.window.since.empty() || !n.window.during.empty()) return false;

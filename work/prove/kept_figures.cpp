@@ -63,10 +63,11 @@ class KeptFigures::Reading : public Inputs {
         : catalog_(catalog), asset_(asset), on_(on), study_(std::move(study)) {}
     Result<Signal> role(const std::string& name) override {
         const Tag* tag = catalog_.tagInRole(asset_, name);
-        return tag ? kept(tag->path(), [&] { return study_->role(name); }) : study_->role(name);
+        return tag ? kept(tag->id, [&] { return study_->role(name); }) : study_->role(name);
     }
     Result<Signal> path(const std::string& name) override {
-        return kept(name, [&] { return study_->path(name); });
+        const auto tag = catalog_.tagAt(name);
+        return tag ? kept(tag->id, [&] { return study_->path(name); }) : study_->path(name);
     }
     Result<std::vector<TimeRange>> track(const std::string& name) override { return study_->track(name); }
     Result<LimitLines> limits(const std::string& set, const std::string& tag, bool isPath) override {
@@ -76,10 +77,10 @@ class KeptFigures::Reading : public Inputs {
 
   private:
     template <typename Read>
-    Result<Signal> kept(const std::string& path, Read read) {
-        if (const auto known = on_.tags.find(path); known != on_.tags.end()) return known->second;
+    Result<Signal> kept(TagId tag, Read read) {
+        if (const auto known = on_.tags.find(tag); known != on_.tags.end()) return known->second;
         auto signal = read();
-        if (signal) on_.tags.emplace(path, *signal);
+        if (signal) on_.tags.emplace(tag, *signal);
         return signal;
     }
     const Catalog& catalog_;
@@ -115,11 +116,16 @@ void KeptFigures::forgetWhatChanged(Study& study, const FleetExpression& fleet, 
     for (const auto& [asset, expression] : fleet.byAsset) {
         OnAsset& on = assets_[asset.id];
         std::map<std::string, std::string> now;
-        for (const Tag* tag : tagsIn(study, expression, asset.id))
-            now[tag->path()] = fmt::format("{} {}", tag->id, marks.ofSamples(*tag, Which::Mended));
-        const bool changed = std::any_of(now.begin(), now.end(), [&](const auto& mark) {
-            const auto was = on.marks.find(mark.first);
-            return was != on.marks.end() && was->second != mark.second;
+        const auto mark = [&](const Tag& tag) {
+            return fmt::format("{} {}", tag.id, marks.ofSamples(tag, Which::Mended));
+        };
+        for (const std::string& role : expression.roles)
+            if (const Tag* tag = study.catalog().tagInRole(asset.id, role)) now["@" + role] = mark(*tag);
+        for (const std::string& path : expression.paths)
+            if (const auto tag = study.catalog().tagAt(path)) now[path] = mark(*tag);
+        const bool changed = std::any_of(now.begin(), now.end(), [&](const auto& named) {
+            const auto was = on.marks.find(named.first);
+            return was != on.marks.end() && was->second != named.second;
         });
         if (changed) on = OnAsset{};
         on.marks.merge(now);

@@ -27,8 +27,9 @@ class KeptFigures {
   private:
     /// One asset's.
     struct OnAsset {
-        std::map<std::string, std::string> marks;  ///< of the tags that were read, by path
-        std::map<std::string, Signal> tags;        ///< by path
+        /// Of the tags behind the names that rules used: another tag in a role changes it too.
+        std::map<std::string, std::string> marks;
+        std::map<TagId, Signal> tags;
         KeptNumbers figures;
     };
     class Reading;

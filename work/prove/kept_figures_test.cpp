@@ -81,6 +81,25 @@ TEST_F(KeepingFigures, AFixAnImportAndTheOtherDataAreNotMissed) {
     expectTheSame(rule);
 }
 
+TEST_F(KeepingFigures, AnotherTagInTheRoleIsAnotherRecord) {
+    const std::string rule = "mean(@vib over 6h) > 3";
+    expectTheSame(rule);
+    const AssetId kiln = study->catalog().assetNamed("Kiln 2")->id;
+    const TagId first = study->catalog().tagInRole(kiln, "vib")->id;
+    const TagId second = study->catalog().addTag(kiln, "Twin", "mm/s", TagKind::Continuous);
+    Series flat;
+    for (int h = 0; h < kProvedDays * 24; ++h) flat.push(at(h * kHour), 1);
+    study->samples().write(second, flat);
+    study->catalog().setSpacing(second, kHour);
+    for (const auto& [id, role] : {std::pair{first, "old"}, {second, "vib"}}) {
+        Tag tag = *study->catalog().tag(id);
+        tag.role = role;
+        study->catalog().updateTag(tag);
+    }
+    expectTheSame(rule);
+    EXPECT_EQ(proveRule(*study, asking(rule), {}, &kept)->caught, 2) << "the twin saw nothing";
+}
+
 TEST_F(KeepingFigures, WhatDoesNotFitIsNotKept) {
     KeptFigures small(1000);
     const auto proof = proveRule(*study, asking("mean(@vib over 6h) > 3"), {}, &small);

@@ -28,7 +28,7 @@ struct ProveRequest {
 Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {},
                         KeptFigures* kept = nullptr);
 
-/// Fails on what is no condition.
+/// Fails where it gives something else, with what it gives.
 Status checkIsCondition(const Expression& expression);
 
 /// Fails on a text that is neither a track nor a condition of this study.

@@ -32,7 +32,7 @@ std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut);
 std::optional<std::size_t> nearestSetting(const std::vector<Vary>& vary,
                                           const std::vector<Settings>& settings, const Settings& to);
 
-/// Where the rule is true for every setting: what the settings share is computed once an asset, and each
+/// Where the rule is true for every setting: what the settings share is computed once, and each
 /// setting gives exactly what a proof of it alone gives. Fails where the rule has an error with one of the
 /// settings, where a setting has neither number nor range, and where it is stopped.
 Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress = {});

@@ -9,6 +9,7 @@
 #include "store/write_file.h"
 #include "work/mend/mending.h"
 #include "work/prove/proofs.h"
+#include "work/prove/trade_curve.h"
 #include "work/report/report.h"
 
 namespace jacinth::cli {
@@ -116,15 +117,55 @@ json comparedJson(const Study& study, const std::vector<NamedRule>& rules, const
     return {{"rules", out}, {"failures", failures}, {"caughtByAny", found.caughtByAny}};
 }
 
+json curveJson(const std::optional<TradeCurve>& curve) {
+    if (!curve) return {};
+    json points = json::array();
+    for (const TradePoint& p : curve->points)
+        points.push_back({{"limit", p.limit},
+                          {"caught", p.tally.caught},
+                          {"missed", p.tally.missed},
+                          {"falseAlarms", p.tally.falseAlarms},
+                          {"falsePerAssetMonth", p.tally.falsePerAssetMonth}});
+    return {
+        {"rule", curve->rule}, {"setting", curve->limit}, {"settings", curve->settings}, {"points", points}};
+}
+
+void printCurve(const std::optional<TradeCurve>& curve) {
+    if (!curve) {
+        std::cout << "    compares with no number that could be another\n";
+        return;
+    }
+    for (const TradePoint& p : curve->points)
+        std::cout << fmt::format("    with {} {:.5g}: {} of {} caught, {:.2f} false alarms an asset-month\n",
+                                 curve->limit, p.limit, p.tally.caught, p.tally.caught + p.tally.missed,
+                                 p.tally.falsePerAssetMonth);
+}
+
+/// One for each rule where they are asked for.
+std::vector<std::optional<TradeCurve>> curvesOf(Study& study, const std::vector<NamedRule>& rules) {
+    std::vector<std::optional<TradeCurve>> out;
+    for (const NamedRule& rule : rules)
+        out.push_back(orRefuse(tradeCurveOf(study, rule.request, progressOnStderr("searching"))));
+    return out;
+}
+
 void addCompare(CLI::App& app) {
     auto* command = app.add_subcommand("compare", "Rules side by side on the same failures");
     auto common = addCommon(*command, {false, true, true});
     auto options = addProveOptions(*command, HowManyRules::Several);
-    command->callback([options, common] {
+    auto curves = std::make_shared<bool>(false);
+    command->add_flag("--curves", *curves,
+                      "Also what each would catch if the number it compares with were another");
+    command->callback([options, common, curves] {
         const auto study = common->open();
         const std::vector<NamedRule> rules = options->requests(*study, *common);
         const ComparedRules found = orRefuse(compareRules(*study, rules, progressOnStderr("proving")));
-        if (common->asJson) return printJson(comparedJson(*study, rules, found));
+        const auto drawn = *curves ? curvesOf(*study, rules) : std::vector<std::optional<TradeCurve>>();
+        if (common->asJson) {
+            json all = comparedJson(*study, rules, found);
+            for (std::size_t i = 0; i < drawn.size(); ++i) all["rules"][i]["curve"] = curveJson(drawn[i]);
+            return printJson(all);
+        }
         for (std::size_t i = 0; i < rules.size(); ++i) {
             const Proof& p = found.proofs[i];
             const std::string warning =
@@ -132,6 +173,7 @@ void addCompare(CLI::App& app) {
             std::cout << fmt::format(
                 "{}\n    {} of {} caught, {} by it alone; {}, {:.2f} false alarms an asset-month\n",
                 rules[i].name, p.caught, p.caught + p.missed, found.alone[i], warning, p.falsePerAssetMonth);
+            if (*curves) printCurve(drawn[i]);
         }
         std::cout << fmt::format("Together they caught {} of {} failures on record.\n", found.caughtByAny,
                                  found.failures.size());

@@ -230,6 +230,7 @@ Series SampleStore::logged(TagId tag, TimeRange range) const {
         if (view.times.empty() || view.times.front() != all[i].summary.firstTime ||
             view.times.back() != all[i].summary.lastTime)
             throw StoreError(fmt::format("block {} does not hold the times that the index says", all[i].id));
+        if (i == first) out.reserve(view.size() * (last - first));  // blocks are about equally full
         // Only what is asked for is copied: from the sample before the range to the one after it.
         std::size_t a = firstNotBefore(view.times, range.from),
                     b = std::max(a, firstNotBefore(view.times, range.to));

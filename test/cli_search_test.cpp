@@ -125,6 +125,35 @@ TEST_F(CliSearch, RulesAreComparedOnTheSameFailures) {
               std::string::npos);
 }
 
+TEST_F(CliSearch, ComparedRulesHaveCurvesWhosePointsAreProofs) {
+    const std::string vibration = "mean(@bearing_vibration over 2h) > {limit}",
+                      slope = "slope(@bearing_vibration over 12h) > @bearing_vibration";
+    const Said said =
+        run({"compare", s, "--rule", vibration, "--rule", slope, "--set", "limit=4", "--curves", "--json"});
+    ASSERT_EQ(said.code, 0) << said.err;
+    const json rules = said.json()["rules"];
+    EXPECT_TRUE(rules[1]["curve"].is_null()) << "it compares with no number";
+    const json& curve = rules[0]["curve"];
+    EXPECT_EQ(curve["rule"], vibration);
+    EXPECT_EQ(curve["setting"], "limit");
+    EXPECT_EQ(curve["settings"]["limit"], 4);
+    ASSERT_FALSE(curve["points"].empty());
+    int caught = -1;
+    for (const json& point : curve["points"]) {
+        EXPECT_GT(point["caught"], caught);
+        caught = point["caught"];
+        const std::string limit = "limit=" + point["limit"].dump();
+        const json alone = run({"prove", s, "--rule", vibration, "--set", limit, "--json"}).json();
+        EXPECT_EQ(alone["caught"], caught) << limit;
+        EXPECT_EQ(alone["falseAlarms"], point["falseAlarms"]) << limit;
+    }
+    EXPECT_GE(caught, rules[0]["caught"]) << "a better limit is never worse";
+    const Said words =
+        run({"compare", s, "--rule", vibration, "--rule", slope, "--set", "limit=4", "--curves"});
+    EXPECT_NE(words.out.find("    with limit "), std::string::npos) << words.out;
+    EXPECT_NE(words.out.find("compares with no number"), std::string::npos) << words.out;
+}
+
 TEST_F(CliSearch, WhatCannotBeIsSaid) {
     const auto refused = [&](std::vector<std::string> more, const char* words, int code = 1) {
         std::vector<std::string> all{"search", s};

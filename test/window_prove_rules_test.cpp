@@ -86,6 +86,47 @@ TEST_F(ProveRules, TwoBecomeOne) {
     EXPECT_LE(proof()->caught, std::min(one, other));
 }
 
+TEST_F(ProveRules, EachHasItsCurveAndAPointOfItBecomesTheRule) {
+    write("mean(@bearing_vibration over 2h) > 4");
+    keepAs("Vibration");
+    d->click("proveProof");
+    write("slope(@bearing_temp over 6h) > {climb}");
+    d->type("setting_climb", "2");
+    wait();
+    keepAs("Warming");
+    auto& rules = page<app::RulesPage>("proveRules");
+    wait();
+    EXPECT_TRUE(rules.trades()->rules().empty());
+    tick(rules.table(), "Vibration");
+    tick(rules.table(), "Warming");
+    wait();
+    const auto& trades = rules.trades()->rules();
+    ASSERT_EQ(trades.size(), 2u);
+    ASSERT_TRUE(trades[0].curve && trades[1].curve);
+    EXPECT_EQ(trades[1].curve->limit, "climb");
+    EXPECT_EQ(trades[0].proof.caught, rules.compared()->proofs[0].caught);
+    for (const app::RuleTrade& t : trades)
+        for (std::size_t i = 1; i < t.curve->points.size(); ++i)
+            EXPECT_GT(t.curve->points[i].tally.caught, t.curve->points[i - 1].tally.caught);
+    const std::size_t vibration = trades[0].name == "Vibration" ? 0 : 1;
+    const auto placeOf = [&](const TradePoint& p) {
+        return rules.trades()->placeOf(p.tally.falsePerAssetMonth, p.tally.catchRate());
+    };
+    const auto& points = trades[vibration].curve->points;
+    const auto better = std::find_if(points.begin(), points.end(), [&](const TradePoint& p) {
+        return p.tally.caught > trades[vibration].proof.caught &&
+               rules.trades()->rect().contains(placeOf(p).toPoint());
+    });
+    ASSERT_NE(better, points.end()) << "a rule at 4 leaves room for a better one";
+    const TradePoint point = *better;
+    const QPointF at = placeOf(point);
+    d->doubleClickAt(rules.trades(), at.toPoint());
+    wait();
+    EXPECT_EQ(rule().text, "mean(@bearing_vibration over 2h) > {limit}");
+    EXPECT_EQ(rule().settings.at("limit"), point.limit);
+    EXPECT_EQ(proof()->caught, point.tally.caught);
+}
+
 TEST_F(ProveRules, TheCurrentRuleIsThereWhenTheStudyIsOpenedAgain) {
     write("mean(@bearing_vibration over {hours}h) > {limit}");
     d->type("setting_hours", "3");

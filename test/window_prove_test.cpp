@@ -2,6 +2,7 @@
 // be proved.
 #include <gtest/gtest.h>
 
+#include <QElapsedTimer>
 #include <cmath>
 
 #include "store/judgement.h"
@@ -83,6 +84,36 @@ TEST_F(ProveWindow, FromTheLeadUpToAKeptProof) {
     EXPECT_EQ(rules.compared()->proofs[0].caught, best.caught);
     EXPECT_TRUE(text("comparedWords").startsWith("together they catch"));
     EXPECT_EQ(rules.table()->model()->index(0, 0).data(Qt::CheckStateRole).toInt(), Qt::Checked);
+}
+
+TEST_F(ProveWindow, ASearchShowsWhatIsKnownSoFarAndKeepsItWhenItIsStopped) {
+    write("slope(@bearing_vibration over {hours}h) > {limit} and mean(@fan_current over {hours}h) > 20");
+    d->type("setting_hours", "30");
+    d->type("setting_limit", "0.05");
+    wait();
+    auto& search = page<app::SearchPage>("proveSearch");
+    d->type("varySteps_hours", "30");
+    d->type("varySteps_limit", "40");
+    QTest::mouseClick(d->find("searchStart"), Qt::LeftButton);
+    QElapsedTimer timer;
+    timer.start();
+    while (!text("searchVerdict").startsWith("So far on") && timer.elapsed() < 50000) QTest::qWait(5);
+    EXPECT_TRUE(text("searchVerdict").endsWith("of 6 assets.")) << text("searchVerdict").toStdString();
+    ASSERT_TRUE(search.shown());
+    const std::size_t done = search.shown()->found.onAssets;
+    EXPECT_LT(done, 6u);
+    EXPECT_GT(search.table()->model()->rowCount(), 0) << "with what is known";
+    // What is picked meanwhile stays picked, whatever comes.
+    d->find<QTableView>("searchTable")->selectRow(3);
+    const auto key = app::currentKey(search.table());
+    while (search.shown()->found.onAssets <= done && timer.elapsed() < 50000) QTest::qWait(5);
+    EXPECT_EQ(app::currentKey(search.table()), key);
+    QTest::mouseClick(d->find("searchStop"), Qt::LeftButton);
+    d->settle();
+    EXPECT_TRUE(text("searchVerdict").startsWith("Stopped: searched on"))
+        << text("searchVerdict").toStdString();
+    EXPECT_TRUE(d->find("searchStart")->isEnabled());
+    EXPECT_TRUE(search.shown());
 }
 
 TEST_F(ProveWindow, AFalseAlarmIsLookedAtAndBecomesANearMiss) {

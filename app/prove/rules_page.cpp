@@ -14,6 +14,10 @@ RulesPage::RulesPage(Session& session, ProveState& state) : BenchPage(session, f
     connect(&state, &ProveState::proved, this, &RulesPage::refreshSoon);
     connect(&state, &ProveState::ruleChanged, this, &RulesPage::refreshSoon);
     connect(&state, &ProveState::ruleTaken, this, &RulesPage::refreshSoon);
+    connect(&session, &Session::studyChanged, this, [this] {
+        curves_.clear();
+        ++changes_;
+    });
     list();
     showList();
 }
@@ -69,6 +73,11 @@ void RulesPage::buildInspector() {
     row->addWidget(remove_);
     side_->addLayout(row);
     side_->addWidget(again_);
+    side_->addWidget(makeRule());
+    trades_ = new RuleTrades(session_);
+    side_->addWidget(makeLabel("Caught against false alarms", "section"));
+    side_->addWidget(trades_);
+    connect(trades_, &RuleTrades::opened, this, &RulesPage::takeFromCurve);
     side_->addWidget(makeRule());
     side_->addWidget(makeLabel("The ticked ones as one rule", "section"));
     how_ = makeChoice("combineHow", "How they are combined", {"any of them", "all of them"});
@@ -250,10 +259,11 @@ void RulesPage::compare() {
     if (chosen.size() < 2) {
         compared_.reset();
         together_->setText({});
+        trades_->say("Tick two rules or more.");
         return matrix_->say("Tick two rules or more: they are proved on the same failures, side by side.");
     }
     std::vector<NamedRule> rules;
-    std::vector<QString> names;
+    std::vector<Rule> from;
     for (const Listed* l : chosen) {
         // On the same failures, with the same times and masks: those of the current rule.
         ProveRequest request = prove_.request();
@@ -261,20 +271,74 @@ void RulesPage::compare() {
         request.settings = l->rule.settings;
         request.spec.offDelay = l->rule.spec.offDelay;
         rules.push_back({l->name.toStdString(), request});
-        names.push_back(l->name);
+        from.push_back(l->rule);
     }
     session_.runJob(this, "compare", "Comparing",
-                    [this, rules, names](JobContext& job) -> std::function<void()> {
+                    [this, rules, from](JobContext& job) -> std::function<void()> {
                         auto found = compareRules(job.study, rules, job.progress);
-                        return [this, names, found = std::move(found)] {
-                            if (!session_.report(found)) return;
-                            compared_ = *found;
-                            matrix_->show(names, compared_);
-                            together_->setText(QString("together they catch %1 of %2 on record")
-                                                   .arg(compared_->caughtByAny)
-                                                   .arg(compared_->failures.size()));
+                        return [this, rules, from, found = std::move(found)] {
+                            if (session_.report(found)) showCompared(rules, from, *found);
                         };
                     });
+}
+
+void RulesPage::showCompared(const std::vector<NamedRule>& rules, const std::vector<Rule>& from,
+                             const ComparedRules& found) {
+    compared_ = found;
+    comparedRules_ = from;
+    std::vector<QString> names;
+    for (const NamedRule& r : rules) names.push_back(QString::fromStdString(r.name));
+    matrix_->show(names, compared_);
+    together_->setText(QString("together they catch %1 of %2 on record")
+                           .arg(compared_->caughtByAny)
+                           .arg(compared_->failures.size()));
+    drawCurves(rules);
+}
+
+/// What is known at once; the other curves follow, as each takes a search.
+void RulesPage::drawCurves(const std::vector<NamedRule>& rules) {
+    std::vector<RuleTrade> trades;
+    std::vector<ProveRequest> missing;
+    for (std::size_t i = 0; i < rules.size(); ++i) {
+        const ProveRequest& request = rules[i].request;
+        trades.push_back({QString::fromStdString(rules[i].name), compared_->proofs[i], {}});
+        const auto known = std::find_if(curves_.begin(), curves_.end(),
+                                        [&](const auto& one) { return one.first == request; });
+        if (known != curves_.end())
+            trades.back().curve = known->second;
+        else
+            missing.push_back(request);
+    }
+    trades_->show(std::move(trades));
+    if (missing.empty()) return;
+    session_.runJob(this, "curves", "Curves of the rules",
+                    [this, rules, missing, asOf = changes_](JobContext& job) -> std::function<void()> {
+                        std::vector<std::optional<TradeCurve>> found;
+                        for (const ProveRequest& request : missing) {
+                            const double n = static_cast<double>(found.size()),
+                                         all = static_cast<double>(missing.size());
+                            const Progress progress = job.progress.part(n / all, (n + 1) / all);
+                            auto curve = tradeCurveOf(job.study, request, progress);
+                            if (progress.stopped(0)) return {};
+                            // What cannot be searched has no curve, and the others still have theirs.
+                            found.push_back(curve ? std::move(*curve) : std::nullopt);
+                        }
+                        return [this, rules, missing, asOf, found = std::move(found)] {
+                            if (asOf != changes_) return;
+                            for (std::size_t i = 0; i < missing.size(); ++i)
+                                curves_.emplace_back(missing[i], found[i]);
+                            drawCurves(rules);
+                        };
+                    });
+}
+
+void RulesPage::takeFromCurve(std::size_t rule, double limit) {
+    const auto& curve = trades_->rules()[rule].curve;
+    Rule taken = comparedRules_[rule];
+    taken.text = curve->rule;
+    taken.settings = curve->settings;
+    taken.settings[curve->limit] = limit;
+    prove_.take(taken);
 }
 
 /// Proves the chosen version as it is kept, says what is different, and keeps the new proof.

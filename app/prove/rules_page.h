@@ -8,6 +8,7 @@
 #include "app/base/tables.h"
 #include "app/prove/failure_matrix.h"
 #include "app/prove/prove_state.h"
+#include "app/prove/rule_trades.h"
 
 namespace jacinth::app {
 
@@ -19,6 +20,7 @@ class RulesPage : public BenchPage {
     QString state() const override { return words_; }
     QTableView* table() const { return table_; }
     FailureMatrix* matrix() const { return matrix_; }
+    RuleTrades* trades() const { return trades_; }
     const std::optional<ComparedRules>& compared() const { return compared_; }
     /// What stands in the list, by its place.
     struct Listed {
@@ -40,6 +42,10 @@ class RulesPage : public BenchPage {
     void showList();
     void showDetail();
     void compare();
+    void showCompared(const std::vector<NamedRule>& rules, const std::vector<Rule>& from,
+                      const ComparedRules& found);
+    void drawCurves(const std::vector<NamedRule>& rules);
+    void takeFromCurve(std::size_t rule, double limit);
     void openRule();
     void proveAgain();
     void combine();
@@ -58,9 +64,14 @@ class RulesPage : public BenchPage {
     std::map<RuleId, Proved> proofs_;
     std::optional<std::pair<RuleId, QStringList>> differs_;  ///< what proving again said
     std::optional<ComparedRules> compared_;
+    std::vector<Rule> comparedRules_;
+    /// Curves that still stand: each takes a search. Gone when the study changes.
+    std::vector<std::pair<ProveRequest, std::optional<TradeCurve>>> curves_;
+    int changes_ = 0;  ///< of the study
     RowsModel* model_;
     QTableView* table_;
     FailureMatrix* matrix_;
+    RuleTrades* trades_;
     QLabel *detail_, *together_;
     QPushButton *take_, *combine_, *rename_, *remove_, *again_;
     QComboBox* how_;

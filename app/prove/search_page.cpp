@@ -248,6 +248,7 @@ void SearchPage::start() {
     const auto asked = request();
     if (!asked) return;
     running(true);
+    searching_ = false;
     words_ = "searching…";
     emit titleChanged();
     const auto shownOf = [asked = *asked, yours = prove_.rule().settings](const Searched& found) {
@@ -272,20 +273,26 @@ void SearchPage::start() {
         false,
         [this] {
             running(false);
+            if (search_) showFound();
             words_ = {};
             emit titleChanged();
         });
 }
 
 void SearchPage::take(std::shared_ptr<ShownSearch> search, bool whole) {
+    // What was picked while it runs stays picked.
+    const auto picked = search_ && searching_ ? picked_ : std::nullopt;
     search_ = std::move(search);
     whole_ = whole;
+    searching_ = !whole;
     picked_.reset();
+    takePicked_->setText("Take the chosen one");
     for (SearchChart* chart : {static_cast<SearchChart*>(curve_), static_cast<SearchChart*>(map_),
                                static_cast<SearchChart*>(tradeOff_)})
         chart->show(search_);
     fillTable();
     showFound();
+    if (picked) pick(*picked);
 }
 
 void SearchPage::refresh() {
@@ -351,10 +358,21 @@ void SearchPage::showFound() {
                       verdictOf(search_->found.shuffled) == SearchVerdict::Luck;
     setRole(verdict_, changed || luck ? "verdictBad" : "verdict");
     verdict_->setText(changed   ? "The rule was changed after this search."
-                      : !whole_ ? "Searched; not compared with failures it had not seen yet."
+                      : !whole_ ? soFarWords()
                                 : QString::fromStdString(search_->found.verdict.empty()
                                                              ? verdictSentence({}, leftOutShown())
                                                              : search_->found.verdict));
+}
+
+/// While it runs, and after it was stopped.
+QString SearchPage::soFarWords() const {
+    const Searched& found = search_->found;
+    if (found.onAssets < found.ofAssets)
+        return QString(stop_->isEnabled() ? "So far on %1 of %2 assets."
+                                          : "Stopped: searched on %1 of %2 assets alone.")
+            .arg(found.onAssets)
+            .arg(found.ofAssets);
+    return "Searched; not compared with failures it had not seen yet.";
 }
 
 LeftOut SearchPage::leftOutShown() const {

@@ -47,11 +47,13 @@ class SearchPage : public BenchPage {
     void running(bool on);
     LeftOut leftOutShown() const;
     QString bestWords() const;
+    QString soFarWords() const;
 
     ProveState& prove_;
     std::shared_ptr<ShownSearch> search_;
-    bool whole_ = false;  ///< was it judged against what it had not seen too?
-    Rule searched_;       ///< the rule of that search
+    bool whole_ = false;      ///< was it judged against what it had not seen too?
+    bool searching_ = false;  ///< is more of it to come?
+    Rule searched_;           ///< the rule of that search
     SearchCurve* curve_;
     SearchMap* map_;
     TradeOff* tradeOff_;

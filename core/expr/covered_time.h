@@ -16,7 +16,12 @@ KnownTime knownTimeOf(const Signal& x);
 /// The time with a value in windows whose beginnings and ends rise. Exact, however long the record is.
 class CoveredTime {
   public:
-    explicit CoveredTime(const Signal& x) : known_(knownTimeOf(x)) {}
+    explicit CoveredTime(const Signal& x) : known_(knownTimeOf(x)) { findStretch(); }
+    /// Is the window covered as a whole? Quick, as most lie where the one before did.
+    bool isWhole(Instant begin, Instant end) {
+        if (end > stretch_.to && nextStretch_ <= known_.gaps.size()) passTo(end);
+        return begin >= stretch_.from && end <= stretch_.to;
+    }
     Duration over(Instant begin, Instant end) {
         const Instant from = std::max(begin, known_.whole.from), to = std::min(end, known_.whole.to);
         if (to <= from) return {};
@@ -24,8 +29,6 @@ class CoveredTime {
         return (to - from) - (lostUntil(to, end_) - lostUntil(from, begin_));
     }
     bool everyKnotHasAValue() const { return !known_.anyMissing; }
-    /// A window inside of it is covered as a whole; nowhere where there are gaps.
-    TimeRange withoutGaps() const { return known_.gaps.empty() ? known_.whole : TimeRange{}; }
 
   private:
     struct Place {
@@ -38,8 +41,20 @@ class CoveredTime {
         const bool inside = place.gap < known_.gaps.size() && known_.gaps[place.gap].from < t;
         return inside ? place.lost + (t - known_.gaps[place.gap].from) : place.lost;
     }
+    /// The stretch between the gaps that the window's end has reached.
+    void passTo(Instant end) {
+        while (end > stretch_.to && nextStretch_ <= known_.gaps.size()) findStretch();
+    }
+    void findStretch() {
+        const std::size_t n = known_.gaps.size();
+        stretch_ = {nextStretch_ == 0 ? known_.whole.from : known_.gaps[nextStretch_ - 1].to,
+                    nextStretch_ < n ? known_.gaps[nextStretch_].from : known_.whole.to};
+        ++nextStretch_;
+    }
     KnownTime known_;
     Place begin_, end_;
+    TimeRange stretch_;  ///< without gaps
+    std::size_t nextStretch_ = 0;
 };
 
 }  // namespace jacinth

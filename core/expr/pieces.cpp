@@ -41,16 +41,23 @@ void cut(Condition& c, TimeRange range) {
     c = std::move(out);
 }
 
+struct Piece {
+    const InPieces* of;
+    TimeRange range;
+};
+
 /// The piece is evaluated with a margin on both sides: where a range begins, what is held and what is known
 /// begins with it.
-Result<std::vector<Value>> evaluatePiece(std::span<const Expression> expressions, TimeRange part,
-                                         TimeRange all, Duration margin, const InputsOver& inputsOf,
-                                         const Progress& progress) {
-    const TimeRange wide{std::max(all.from, part.from - margin), std::min(all.to, part.to + margin)};
+Result<std::vector<Value>> evaluatePiece(const Piece& piece, TimeRange all, const Progress& progress) {
+    const auto& [expressions, spec, inputsOf, take] = *piece.of;
+    const bool whole = spec.length <= Duration::zero();
+    const Duration margin = whole ? Duration::zero() : spec.margin;
+    const TimeRange wide{std::max(all.from, piece.range.from - margin),
+                         std::min(all.to, piece.range.to + margin)};
     const auto inputs = inputsOf({wide.from - longestLookBack(expressions) - margin, wide.to + margin});
     std::vector<Value> out(expressions.size());
     const auto keep = [&](std::size_t i, Value value) {
-        std::visit([&](auto& v) { cut(v, part); }, value);
+        if (!whole) std::visit([&](auto& v) { cut(v, piece.range); }, value);
         out[i] = std::move(value);
     };
     if (const Status done = evaluateEach(expressions, *inputs, wide, keep, progress); !done)
@@ -78,14 +85,13 @@ class SharedProgress {
     double share_ = 0;
 };
 
-std::size_t pieceCount(TimeRange range, Duration length) {
-    if (range.to <= range.from) return 0;
-    return static_cast<std::size_t>((range.length() - kNanosecond) / length + 1);
-}
-
-TimeRange pieceAt(std::size_t i, TimeRange range, Duration length) {
-    const Instant from = range.from + static_cast<std::int64_t>(i) * length;
-    return {from, range.to - from > length ? from + length : range.to};
+void cutInPieces(const InPieces& work, TimeRange range, std::vector<Piece>& out) {
+    const Duration length = work.spec.length > Duration::zero() ? work.spec.length : range.length();
+    for (Instant from = range.from; from < range.to;) {
+        const Instant to = range.to - from > length ? from + length : range.to;
+        out.push_back({&work, {from, to}});
+        from = to;
+    }
 }
 
 }  // namespace
@@ -102,33 +108,22 @@ PieceSpec piecesFor(std::span<const Expression> expressions, Duration spacing, D
     return out;
 }
 
-Status evaluateEachInPieces(std::span<const Expression> expressions, TimeRange range, const PieceSpec& spec,
-                            const InputsOver& inputsOf,
-                            const std::function<void(TimeRange, std::vector<Value>)>& take, int ahead,
+Status evaluateEachInPieces(std::span<const InPieces> works, TimeRange range, int ahead,
                             const Progress& progress) {
-    if (spec.length <= Duration::zero()) {
-        const auto inputs = inputsOf({range.from - longestLookBack(expressions), range.to});
-        std::vector<Value> values(expressions.size());
-        const Status done = evaluateEach(
-            expressions, *inputs, range, [&](std::size_t i, Value v) { values[i] = std::move(v); }, progress);
-        if (!done) return done.error();
-        take(range, std::move(values));
-        return Done{};
-    }
-    const std::size_t count = pieceCount(range, spec.length);
-    const auto shareOf = [&](std::size_t i) { return static_cast<double>(i) / static_cast<double>(count); };
+    std::vector<Piece> pieces;
+    for (const InPieces& work : works) cutInPieces(work, range, pieces);
+    const auto all = static_cast<double>(pieces.size());
     SharedProgress shared(progress);
     Ahead<Result<std::vector<Value>>> values;
-    for (std::size_t i = 0, begun = 0; i < count; ++i) {
-        for (; begun < count && begun <= i + static_cast<std::size_t>(std::max(1, ahead)); ++begun)
-            values.start([&, part = pieceAt(begun, range, spec.length)] {
-                return evaluatePiece(expressions, part, range, spec.margin, inputsOf,
-                                     [&](double) { return !shared.stopped(); });
+    for (std::size_t i = 0, begun = 0; i < pieces.size(); ++i) {
+        for (; begun < pieces.size() && begun <= i + static_cast<std::size_t>(std::max(1, ahead)); ++begun)
+            values.start([&, piece = pieces[begun]] {
+                return evaluatePiece(piece, range, [&](double) { return !shared.stopped(); });
             });
         Result<std::vector<Value>> value = values.take();
         if (!value) return value.error();
-        take(pieceAt(i, range, spec.length), std::move(*value));
-        if (shared.stoppedAt(shareOf(i + 1))) return Error::cancelled();
+        pieces[i].of->take(pieces[i].range, std::move(*value));
+        if (shared.stoppedAt(static_cast<double>(i + 1) / all)) return Error::cancelled();
     }
     return Done{};
 }
@@ -136,10 +131,11 @@ Status evaluateEachInPieces(std::span<const Expression> expressions, TimeRange r
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
                         int ahead, const Progress& progress) {
-    const auto takeOne = [&](TimeRange part, const std::vector<Value>& values) {
-        take(part, values.front());
-    };
-    return evaluateEachInPieces({&expression, 1}, range, spec, inputsOf, takeOne, ahead, progress);
+    const InPieces work{
+        {&expression, 1}, spec, inputsOf, [&](TimeRange part, const std::vector<Value>& values) {
+            take(part, values.front());
+        }};
+    return evaluateEachInPieces({&work, 1}, range, ahead, progress);
 }
 
 void appendPiece(Value& whole, TimeRange range, const Value& piece) {

@@ -34,9 +34,15 @@ Status evaluateInPieces(const Expression& expression, TimeRange range, const Pie
                         int ahead = 2, const Progress& progress = {});
 /// The same for several expressions about one asset. What they share is read and computed once a piece; each
 /// piece is handed over with all their values.
-Status evaluateEachInPieces(std::span<const Expression> expressions, TimeRange range, const PieceSpec& spec,
-                            const InputsOver& inputsOf,
-                            const std::function<void(TimeRange, std::vector<Value>)>& take, int ahead = 2,
+struct InPieces {
+    std::span<const Expression> expressions;
+    PieceSpec spec;
+    InputsOver inputsOf;
+    std::function<void(TimeRange, std::vector<Value>)> take;
+};
+/// One after the other; the first pieces of the next begin while the last of this one are under way, so that
+/// no processor waits at the end of each.
+Status evaluateEachInPieces(std::span<const InPieces> works, TimeRange range, int ahead = 2,
                             const Progress& progress = {});
 
 /// Puts the next piece behind what there is.

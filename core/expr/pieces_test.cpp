@@ -64,9 +64,9 @@ TEST(Pieces, SeveralAtOnceGiveWhatEachGivesAlone) {
     for (const char* text : {"mean(@x over 5h) > 1", "mean(@x over 5h) > 2 for 30m", "@s > 3", "@x + @s"})
         expressions.push_back(*compileExpression(text, recordNames()));
     std::vector<std::vector<Value>> together;
-    ASSERT_TRUE(evaluateEachInPieces(expressions, range, spec, inputs, [&](TimeRange, std::vector<Value> v) {
-        together.push_back(std::move(v));
-    }));
+    const InPieces work{expressions, spec, inputs,
+                        [&](TimeRange, std::vector<Value> v) { together.push_back(std::move(v)); }};
+    ASSERT_TRUE(evaluateEachInPieces({&work, 1}, range));
     for (std::size_t i = 0; i < expressions.size(); ++i) {
         std::size_t piece = 0;
         ASSERT_TRUE(
@@ -84,6 +84,51 @@ TEST(Pieces, SeveralAtOnceGiveWhatEachGivesAlone) {
                 }
             }));
         EXPECT_EQ(piece, together.size());
+    }
+}
+
+TEST(Pieces, OfSeveralAssetsComeInOrderAsEachGivesAlone) {
+    const std::vector<Record> records{randomRecord(11), randomRecord(12), randomRecord(13)};
+    const TimeRange range{records[0].x.times.front(), records[0].x.times.front() + 12 * kDay};
+    const std::vector<Expression> expressions{*compileExpression("slope(@x over 3h) > 0", recordNames()),
+                                              *compileExpression("elapsed(@x > 0) > 2h", recordNames())};
+    // Cut finely, coarsely, and not at all.
+    const std::vector<PieceSpec> specs{{31 * kHour, 3 * kHour}, {5 * kDay, 3 * kHour}, {}};
+    std::vector<std::vector<TimeRange>> parts(3);
+    std::vector<std::optional<Value>> joined(3);
+    std::vector<std::size_t> order;
+    std::vector<InPieces> works;
+    for (std::size_t a = 0; a < 3; ++a)
+        works.push_back({{&expressions[a == 2 ? 1 : 0], 1},
+                         specs[a],
+                         [&, a](TimeRange reach) { return std::make_unique<PartOf>(records[a], reach); },
+                         [&, a](TimeRange part, std::vector<Value> v) {
+                             order.push_back(a);
+                             parts[a].push_back(part);
+                             if (joined[a])
+                                 appendPiece(*joined[a], part, v.front());
+                             else
+                                 joined[a] = std::move(v.front());
+                         }});
+    std::vector<double> shares;
+    ASSERT_TRUE(evaluateEachInPieces(works, range, 4, [&](double share) {
+        shares.push_back(share);
+        return true;
+    }));
+    EXPECT_TRUE(std::is_sorted(order.begin(), order.end()));
+    EXPECT_EQ(parts[0].size(), 10u);  // 12 d by 31 h
+    EXPECT_EQ(parts[1].size(), 3u);
+    EXPECT_EQ(parts[2], (std::vector<TimeRange>{range}));
+    EXPECT_TRUE(std::is_sorted(shares.begin(), shares.end()));
+    EXPECT_DOUBLE_EQ(shares.back(), 1);
+    for (std::size_t a = 0; a < 3; ++a) {
+        PartOf whole(records[a], {range.from - 2 * kDay, range.to + kDay});
+        const auto alone = evaluate(expressions[a == 2 ? 1 : 0], whole, range);
+        ASSERT_TRUE(alone);
+        for (Instant t = range.from; t < range.to; t += 7 * kMinute)
+            ASSERT_EQ(conditionAt(std::get<Condition>(*joined[a]), t),
+                      conditionAt(std::get<Condition>(*alone), t))
+                << a << " " << toIso(t);
     }
 }
 

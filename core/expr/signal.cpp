@@ -110,18 +110,32 @@ Signal emptySignal(const Bridging& bridging, Instant begins) {
     return out;
 }
 
+/// How far samples follow the one before `i` without anything between them that would be a knot of its own.
+std::size_t endOfRun(const SeriesView& series, const Bridging& bridging, std::size_t i) {
+    if (i == 0 || !series.usable(i - 1)) return i;
+    while (i < series.size() && series.usable(i) &&
+           series.times[i] - series.times[i - 1] <= bridging.longestGap)
+        ++i;
+    return i;
+}
+
 Signal signalWithGaps(const SeriesView& series, const Bridging& bridging, Instant begins) {
     Signal s = emptySignal(bridging, begins);
     std::vector<Instant> times;
     std::vector<double> values;
-    times.reserve(series.size());
-    values.reserve(series.size());
+    times.reserve(series.size() + series.size() / 16);
+    values.reserve(times.capacity());
     const auto knot = [&](Instant t, double v) {
         times.push_back(t);
         values.push_back(v);
     };
     const auto known = [&] { return !times.empty() && std::isfinite(values.back()); };
     for (std::size_t i = 0; i < series.size(); ++i) {
+        if (const std::size_t end = known() ? endOfRun(series, bridging, i) : i; end > i) {
+            times.insert(times.end(), series.times.begin() + i, series.times.begin() + end);
+            values.insert(values.end(), series.values.begin() + i, series.values.begin() + end);
+            if ((i = end) == series.size()) break;
+        }
         const Instant t = series.times[i];
         if (series.ends(i) && known()) knot(t, kMissing);
         if (!series.usable(i)) continue;

@@ -29,37 +29,39 @@ double wholeBy(std::span<const double> values, double largest) {
 
 }  // namespace
 
-Middle::Middle(const SampleView& s, double q) : Slider(s), q_(q) {
-    if (!s.values.empty() && !rankByDigits()) rankBySorting();
+Middle::Middle(const SampleView& s, double q) : q_(q) {
+    if (!s.values.empty() && !rankByDigits(s.values)) rankBySorting(s.values);
     while (levels_ < kLevels && (sorted_.size() >> (kShift * levels_)) > 0) ++levels_;
     for (std::size_t l = 0; l < levels_; ++l) counts_[l].assign((sorted_.size() >> (kShift * l)) + 1, 0);
+    ones_ = counts_[0].data();
+    strides_ = counts_[1].data();
 }
 
-bool Middle::rankByDigits() {
-    const auto [least, greatest] = std::minmax_element(s_.values.begin(), s_.values.end());
+bool Middle::rankByDigits(std::span<const double> values) {
+    const auto [least, greatest] = std::minmax_element(values.begin(), values.end());
     const double largest = std::max(std::abs(*least), std::abs(*greatest));
-    const double scale = largest < 1e15 ? wholeBy(s_.values, largest) : 0;
+    const double scale = largest < 1e15 ? wholeBy(values, largest) : 0;
     if (scale == 0 || !((*greatest - *least) * scale < kMostSteps)) return false;
     const double first = std::round(*least * scale);
     sorted_.resize(static_cast<std::size_t>(std::round(*greatest * scale) - first) + 1);
     for (std::size_t i = 0; i < sorted_.size(); ++i) sorted_[i] = (first + static_cast<double>(i)) / scale;
-    rank_.resize(s_.values.size());
+    rank_.resize(values.size());
     for (std::size_t i = 0; i < rank_.size(); ++i)
-        rank_[i] = static_cast<std::uint32_t>(nearestWhole(s_.values[i] * scale) - first);
+        rank_[i] = static_cast<std::uint32_t>(nearestWhole(values[i] * scale) - first);
     return true;
 }
 
-void Middle::rankBySorting() {
-    sorted_.assign(s_.values.begin(), s_.values.end());
+void Middle::rankBySorting(std::span<const double> values) {
+    sorted_.assign(values.begin(), values.end());
     std::sort(sorted_.begin(), sorted_.end());
     sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
-    rank_.reserve(s_.values.size());
-    for (const double v : s_.values)
+    rank_.reserve(values.size());
+    for (const double v : values)
         rank_.push_back(static_cast<std::uint32_t>(std::lower_bound(sorted_.begin(), sorted_.end(), v) -
                                                    sorted_.begin()));
 }
 
-double Middle::ordered(std::int64_t k) {
+void Middle::seek(std::int64_t k) {
     const auto aligned = [&](std::size_t level) {
         return (place_ & ((std::size_t{1} << (kShift * level)) - 1)) == 0;
     };
@@ -80,19 +82,6 @@ double Middle::ordered(std::int64_t k) {
         below_ += count(level, place_);
         place_ += std::size_t{1} << (kShift * level);
     }
-    return sorted_[place_];
-}
-
-double Middle::figure() {
-    const auto n = static_cast<std::int64_t>(count());
-    if (n == 0) return kMissing;
-    const double place = q_ * static_cast<double>(n - 1);
-    const auto below = static_cast<std::int64_t>(place);
-    const double low = ordered(below);
-    if (below + 1 >= n) return low;
-    const double part = place - static_cast<double>(below);
-    const double high = ordered(below + 1);
-    return part == 0.5 ? (low + high) / 2 : low + part * (high - low);
 }
 
 }  // namespace jacinth

@@ -192,33 +192,62 @@ class Moments {
 
 /// Order statistics, from how many samples in the window have each value. The place asked for last is kept
 /// and moved to the next one, in strides of 256 or 65 536 values where these are far apart.
-class Middle : public Slider {
+class Middle {
   public:
     Middle(const SampleView& s, double q);
-    void enter(std::size_t i) { add(rank_[i], +1); }
-    void leave(std::size_t i) { add(rank_[i], -1); }
-    /// The quantile; type 7 of Hyndman & Fan (1996).
-    double figure();
+    Middle(const Middle&) = delete;
+    Middle& operator=(const Middle&) = delete;
+    /// The quantile of each window; type 7 of Hyndman & Fan (1996). `window` as Moments::slide takes it.
+    template <typename WindowOf>
+    void slide(WindowOf window, std::span<double> out) {
+        std::size_t left = 0, right = 0;
+        for (std::size_t k = 0; k < out.size(); ++k) {
+            std::size_t leaving = left, entering = right;
+            const bool wanted = window(k, left, right);
+            for (; entering < right; ++entering) add(rank_[entering], +1);
+            for (; leaving < left; ++leaving) add(rank_[leaving], -1);
+            if (wanted) out[k] = quantile(static_cast<std::int64_t>(right - left));
+        }
+    }
 
   private:
     static constexpr int kShift = 8;  ///< 256 values, then 256 of these, make one of the next level
     static constexpr std::size_t kLevels = 3;
     /// Ranks straight from the digits, where all values are whole steps of a decimal. False where not.
-    bool rankByDigits();
-    void rankBySorting();
+    bool rankByDigits(std::span<const double> values);
+    void rankBySorting(std::span<const double> values);
     void add(std::uint32_t rank, int by) {
-        for (std::size_t l = 0; l < levels_; ++l) counts_[l][rank >> (kShift * l)] += by;
-        if (rank < place_) below_ += by;
+        ones_[rank] += by;
+        strides_[rank >> kShift] += by;
+        if (levels_ > 2) counts_[2][rank >> (2 * kShift)] += by;
+        below_ += rank < place_ ? by : 0;
     }
-    double ordered(std::int64_t k);
+    /// Of the `n` samples that are counted.
+    double quantile(std::int64_t n) {
+        if (n == 0) return kMissing;
+        const double place = q_ * static_cast<double>(n - 1);
+        const auto below = static_cast<std::int64_t>(place);
+        const double low = ordered(below);
+        if (below + 1 >= n) return low;
+        const double part = place - static_cast<double>(below);
+        const double high = ordered(below + 1);
+        return part == 0.5 ? (low + high) / 2 : low + part * (high - low);
+    }
+    /// The k-th value of the window.
+    double ordered(std::int64_t k) {
+        if (k < below_ || k >= below_ + ones_[place_]) seek(k);
+        return sorted_[place_];
+    }
+    void seek(std::int64_t k);
 
     double q_;
     std::vector<double> sorted_;       ///< the value of each rank; some may never come
     std::vector<std::uint32_t> rank_;  ///< of each sample
     std::array<std::vector<int>, kLevels> counts_;
-    std::size_t levels_ = 1;  ///< that are worth it for so many values
-    std::size_t place_ = 0;   ///< a rank
-    std::int64_t below_ = 0;  ///< samples in the window below it
+    int *ones_ = nullptr, *strides_ = nullptr;  ///< the first two of them
+    std::size_t levels_ = 2;                    ///< that are worth it for so many values
+    std::size_t place_ = 0;                     ///< a rank
+    std::int64_t below_ = 0;                    ///< samples in the window below it
 };
 
 }  // namespace jacinth

@@ -270,7 +270,13 @@ double scoreOf(const Tally& tally, const Aim& aim) {
 }
 
 Result<SearchResult> search(const SearchCase& of, const Progress& progress) {
-    auto scored = scoredOn(of, JudgedCases(of, of.assets), progress);
+    return searchOnFirst(of.assets.size(), of, progress);
+}
+
+Result<SearchResult> searchOnFirst(std::size_t assets, const SearchCase& of, const Progress& progress) {
+    const std::vector<AssetCase> first(of.assets.begin(),
+                                       of.assets.begin() + static_cast<std::ptrdiff_t>(assets));
+    auto scored = scoredOn(of, JudgedCases(of, first), progress);
     if (!scored) return scored.error();
     SearchResult out;
     out.tallies = std::move(scored->tallies);

@@ -72,6 +72,8 @@ struct SearchResult {
 /// Of equally good settings the best is the one that lies deepest among them; of those the one with the
 /// fewest false alarms, then the first. Fails without settings, and when stopped.
 Result<SearchResult> search(const SearchCase& of, const Progress& progress = {});
+/// On the first `assets` of the case alone.
+Result<SearchResult> searchOnFirst(std::size_t assets, const SearchCase& of, const Progress& progress = {});
 
 /// The score on what a search has not seen.
 enum class LeaveOut { Failure, Asset, Time };

@@ -43,6 +43,23 @@ TEST(NamedNumbers, LeaveNamesTextsAndSettingsAlone) {
     EXPECT_EQ(withNamedNumbers("@x > 1e-3").settings.at("limit"), 0.001);
 }
 
+TEST(Settings, SomeOfThemBecomeNumbers) {
+    EXPECT_EQ(withSomeSettings("mean(@x over {hours}h) > {limit}", {{"hours", 2}, {"other", 1}}),
+              "mean(@x over 2h) > {limit}");
+    EXPECT_EQ(withSomeSettings("@x is \"{a}\" and @x > {a}", {{"a", 0.5}}), "@x is \"{a}\" and @x > 0.5");
+    EXPECT_EQ(withSomeSettings("@x > {a", {{"a", 1}}), "@x > {a");
+}
+
+TEST(NamedNumbers, SayWhichAreComparedWith) {
+    using Names = std::vector<std::string>;
+    EXPECT_EQ(withNamedNumbers("mean(@x over 6h) > 2.75 and @y < 0.97 * median(@y over 7d)").limits,
+              (Names{"limit", "limit2"}));
+    EXPECT_EQ(withNamedNumbers("@x > {top} and @y < -{low} and @x < {top}").limits, (Names{"top", "low"}));
+    EXPECT_EQ(withNamedNumbers("@x > @y + 3 and elapsed(@x > {a}) > 3h").limits, (Names{"a"}));
+    EXPECT_EQ(withNamedNumbers("elapsed(missing(@x)) > {hours}h").limits, Names{}) << "a length of time";
+    EXPECT_EQ(withNamedNumbers("missing(@x)").limits, Names{});
+}
+
 TEST(Settings, WhatDoesNotFitIsSaid) {
     const auto says = [](const std::string& text, const Settings& s) {
         return withSettings(text, s).error().message;

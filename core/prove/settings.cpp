@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <optional>
 
@@ -85,6 +86,17 @@ Result<std::string> withSettings(const std::string& text, const Settings& settin
     return out;
 }
 
+std::string withSomeSettings(const std::string& text, const Settings& settings) {
+    const auto parts = partsOf(text);
+    if (!parts) return text;
+    std::string out;
+    for (const TextPart& p : *parts) {
+        const auto value = p.isName ? settings.find(p.text) : settings.end();
+        out += value != settings.end() ? digitsOf(value->second) : p.isName ? "{" + p.text + "}" : p.text;
+    }
+    return out;
+}
+
 namespace {
 
 /// What a number with a unit of time is called; none for other units.
@@ -112,15 +124,16 @@ class NumberNamer {
                 done = at + token.text.size();
                 takeNumber(token.text);
             }
-            // A sign stands between a comparison and its number.
-            if (token.kind != TokenKind::Symbol || token.text != "-")
+            // A sign may stand between a comparison and its number, and so may the end of the piece.
+            if (token.kind != TokenKind::End && (token.kind != TokenKind::Symbol || token.text != "-"))
                 compared_ =
                     token.kind == TokenKind::Symbol && token.text.find_first_of("<>=") != std::string::npos;
         }
         out_.text += piece.substr(done);
     }
-    void name(const std::string& name) {
+    void name(const std::string& name, bool hasUnit) {
         out_.text += "{" + name + "}";
+        if (compared_ && !hasUnit) addLimit(name);
         compared_ = false;
     }
 
@@ -140,6 +153,11 @@ class NumberNamer {
         for (int n = 2; out_.settings.contains(called); ++n) called = *wanted + std::to_string(n);
         out_.settings[called] = *value;
         out_.text += "{" + called + "}" + unit;
+        if (compared_ && unit.empty()) addLimit(called);
+    }
+    void addLimit(const std::string& name) {
+        if (std::find(out_.limits.begin(), out_.limits.end(), name) == out_.limits.end())
+            out_.limits.push_back(name);
     }
     NamedNumbers& out_;
     bool compared_ = false;  ///< the last token was a comparison
@@ -148,15 +166,19 @@ class NumberNamer {
 }  // namespace
 
 NamedNumbers withNamedNumbers(const std::string& text, const Settings& known) {
-    NamedNumbers out{{}, known};
+    NamedNumbers out{{}, known, {}};
     const auto parts = partsOf(text);
-    if (!parts) return {text, known};
+    if (!parts) return {text, known, {}};
     NumberNamer namer(out);
-    for (const TextPart& p : *parts)
+    for (std::size_t i = 0; i < parts->size(); ++i) {
+        const TextPart& p = (*parts)[i];
+        const std::string after = i + 1 < parts->size() ? (*parts)[i + 1].text : std::string();
+        const bool hasUnit = !after.empty() && std::isalpha(static_cast<unsigned char>(after[0]));
         if (p.isName)
-            namer.name(p.text);
+            namer.name(p.text, hasUnit);
         else
             namer.take(p.text);
+    }
     return out;
 }
 

@@ -19,12 +19,16 @@ std::vector<std::string> settingsIn(const std::string& text);
 /// name has no number, where a number belongs to no name, and on a bracket that is not closed.
 Result<std::string> withSettings(const std::string& text, const Settings& settings);
 
+/// The same for the names that have a number; others stay as they are.
+std::string withSomeSettings(const std::string& text, const Settings& settings);
+
 /// The numbers of a text as settings: `mean(@x over 6h) > 2.75` becomes `mean(@x over {hours}h) > {limit}`
 /// with hours 6 and limit 2.75. Numbers with a unit of time are named by it, those that are compared with are
 /// limits, others are factors; a name that comes twice gets a number. What is a setting already stays.
 struct NamedNumbers {
     std::string text;
     Settings settings;
+    std::vector<std::string> limits;  ///< the settings that stand right behind a comparison, as they come
 };
 NamedNumbers withNamedNumbers(const std::string& text, const Settings& known = {});
 

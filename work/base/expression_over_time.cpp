@@ -45,40 +45,58 @@ class Coverage {
     std::vector<TimeRange> all_;
 };
 
+/// What the pieces of an asset gave so far.
+struct Gathered {
+    std::vector<Value> values;
+    Coverage coverage;
+    bool begun = false;
+
+    void add(TimeRange part, std::vector<Value> pieces) {
+        for (std::size_t i = 0; i < pieces.size(); ++i)
+            if (begun)
+                appendPiece(values[i], part, pieces[i]);
+            else
+                values[i] = std::move(pieces[i]);
+        begun = true;
+    }
+    ValuesOverTime within(TimeRange range) { return {std::move(values), coverage.within(range)}; }
+};
+
 }  // namespace
 
 Result<ValueOverTime> ExpressionOverTime::evaluate(AssetId asset, const Expression& expression,
                                                    TimeRange range, const Progress& progress) {
-    auto each = evaluateEach(asset, {&expression, 1}, range, progress);
-    if (!each) return each.error();
-    return ValueOverTime{std::move(each->values.front()), std::move(each->covered)};
+    ValueOverTime out;
+    const OnAsset on{asset, {&expression, 1}};
+    const auto take = [&](std::size_t, ValuesOverTime values) {
+        out = {std::move(values.values.front()), std::move(values.covered)};
+    };
+    if (const Status done = evaluateEach({&on, 1}, range, take, progress); !done) return done.error();
+    return out;
 }
 
-Result<ValuesOverTime> ExpressionOverTime::evaluateEach(AssetId asset,
-                                                        std::span<const Expression> expressions,
-                                                        TimeRange range, const Progress& progress) {
-    Coverage coverage;
-    ValuesOverTime out;
-    out.values.resize(expressions.size());
-    bool begun = false;
-    const auto inputsOver = [&](TimeRange wanted) {
-        return pool_.inputs(asset, wanted, which_,
-                            [&](const StudyInputs& inputs) { coverage.add(inputs.covered()); });
-    };
-    const auto take = [&](TimeRange part, std::vector<Value> pieces) {
-        for (std::size_t i = 0; i < pieces.size(); ++i)
-            if (begun)
-                appendPiece(out.values[i], part, pieces[i]);
-            else
-                out.values[i] = std::move(pieces[i]);
-        begun = true;
-    };
-    const int ahead = tbb::this_task_arena::max_concurrency();
-    const Status done = evaluateEachInPieces(expressions, range, piecesOf(study_, asset, expressions, range),
-                                             inputsOver, take, ahead, progress);
-    if (!done) return done.error();
-    out.covered = coverage.within(range);
-    return out;
+Status ExpressionOverTime::evaluateEach(std::span<const OnAsset> assets, TimeRange range,
+                                        const std::function<void(std::size_t, ValuesOverTime)>& take,
+                                        const Progress& progress) {
+    std::vector<Gathered> gathered(assets.size());
+    std::vector<InPieces> works;
+    for (std::size_t a = 0; a < assets.size(); ++a) {
+        const OnAsset& on = assets[a];
+        Gathered& of = gathered[a];
+        of.values.resize(on.expressions.size());
+        const auto addCovered = [&of](const StudyInputs& inputs) { of.coverage.add(inputs.covered()); };
+        works.push_back({on.expressions, piecesOf(study_, on.asset, on.expressions, range),
+                         [this, &on, addCovered](TimeRange wanted) {
+                             return pool_.inputs(on.asset, wanted, which_, addCovered);
+                         },
+                         [&, a](TimeRange part, std::vector<Value> pieces) {
+                             of.add(part, std::move(pieces));
+                             if (part.to == range.to) take(a, of.within(range));
+                         }});
+    }
+    // Pieces take unequally long: with some more begun nobody waits for the slowest.
+    const int ahead = 2 * tbb::this_task_arena::max_concurrency();
+    return evaluateEachInPieces(works, range, ahead, progress);
 }
 
 }  // namespace jacinth

@@ -1,4 +1,4 @@
-// An expression about one asset over a long stretch of the record: in pieces, on all processors.
+// Expressions about assets over a long stretch of the record: in pieces, on all processors.
 #pragma once
 
 #include "core/base/progress.h"
@@ -19,6 +19,12 @@ struct ValuesOverTime {
     std::vector<TimeRange> covered;
 };
 
+/// Expressions about one asset.
+struct OnAsset {
+    AssetId asset;
+    std::span<const Expression> expressions;
+};
+
 /// Keeps connections to the study open from one evaluation to the next. Memory stays that of a few pieces,
 /// besides the value itself, however long the record is; only what depends on all that came before
 /// (`elapsed`, `since`) is evaluated as a whole. Sees what is committed.
@@ -29,10 +35,12 @@ class ExpressionOverTime {
     /// Fails where the expression cannot be evaluated, or when it is stopped.
     Result<ValueOverTime> evaluate(AssetId asset, const Expression& expression, TimeRange range,
                                    const Progress& progress = {});
-    /// What the expressions share is read and computed once. Their conditions are kept as a whole, so take a
-    /// few hundred at most.
-    Result<ValuesOverTime> evaluateEach(AssetId asset, std::span<const Expression> expressions,
-                                        TimeRange range, const Progress& progress = {});
+    /// On one asset after the other; `take` gets each asset's place and values on the calling thread as soon
+    /// as they are there. What the expressions of an asset share is read and computed once. Their conditions
+    /// are kept as a whole, so take a few hundred at most.
+    Status evaluateEach(std::span<const OnAsset> assets, TimeRange range,
+                        const std::function<void(std::size_t, ValuesOverTime)>& take,
+                        const Progress& progress = {});
 
   private:
     Study& study_;

@@ -44,16 +44,8 @@ struct RuleOnAsset {
     std::vector<TimeRange> where, covered;
 };
 
-RuleOnAsset onAsset(ValueOverTime rule, TimeRange record) {
-    return {stretches(std::get<Condition>(rule.value), record), std::move(rule.covered)};
-}
-
-Result<RuleOnAsset> evaluateRule(ExpressionOverTime& evaluator, TimeRange record, const Asset& asset,
-                                 const Expression& expression, const Progress& progress) {
-    if (const Status good = checkIsCondition(expression); !good) return good.error();
-    auto rule = evaluator.evaluate(asset.id, expression, record, progress);
-    if (!rule) return rule.error();
-    return onAsset(std::move(*rule), record);
+RuleOnAsset ruleOnAsset(const Value& rule, std::vector<TimeRange> covered, TimeRange record) {
+    return {stretches(std::get<Condition>(rule), record), std::move(covered)};
 }
 
 /// On every asset of the fleet.
@@ -67,34 +59,37 @@ Result<std::vector<RuleOnAsset>> evaluateOnFleet(Study& study, const FleetExpres
         auto all = kept->evaluate(study, fleet, which, progress);
         if (!all) return all.error();
         if (*all) {
-            for (ValueOverTime& rule : **all) out.push_back(onAsset(std::move(rule), record));
+            for (ValueOverTime& rule : **all)
+                out.push_back(ruleOnAsset(rule.value, std::move(rule.covered), record));
             return out;
         }
     }
-    ExpressionOverTime evaluator(study, which);
-    const double all = static_cast<double>(fleet.byAsset.size());
-    for (const auto& [asset, expression] : fleet.byAsset) {
-        const double n = static_cast<double>(out.size());
-        auto rule = evaluateRule(evaluator, record, asset, expression, progress.part(n / all, (n + 1) / all));
-        if (!rule) return rule.error();
-        out.push_back(std::move(*rule));
-    }
+    std::vector<OnAsset> assets;
+    for (const auto& [asset, expression] : fleet.byAsset) assets.push_back({asset.id, {&expression, 1}});
+    const auto take = [&](std::size_t, ValuesOverTime rule) {
+        out.push_back(ruleOnAsset(rule.values.front(), std::move(rule.covered), record));
+    };
+    if (const Status done = ExpressionOverTime(study, which).evaluateEach(assets, record, take, progress);
+        !done)
+        return done.error();
     return out;
 }
 
 /// Where a condition is true, on the assets that it can be about.
 Status addMaskWhere(Study& study, const std::string& condition, Which which, ProveCases& cases,
                     const Progress& progress) {
-    const auto fleet = compileForFleet(study, condition);
+    auto fleet = compileForFleet(study, condition);
     if (!fleet) return fleet.error();
-    ExpressionOverTime evaluator(study, which);
-    for (AssetCase& c : cases.assets)
-        for (const auto& [asset, expression] : fleet->byAsset) {
-            if (asset.id != c.asset) continue;
-            const auto where = evaluateRule(evaluator, study.record(), asset, expression, progress);
-            if (!where) return where.error();
-            c.notCounted.insert(c.notCounted.end(), where->where.begin(), where->where.end());
-        }
+    std::erase_if(fleet->byAsset, [&](const auto& on) {
+        return std::none_of(cases.assets.begin(), cases.assets.end(),
+                            [&](const AssetCase& c) { return c.asset == on.first.id; });
+    });
+    const auto where = evaluateOnFleet(study, *fleet, which, nullptr, progress);
+    if (!where) return where.error();
+    for (std::size_t i = 0; i < where->size(); ++i)
+        for (AssetCase& c : cases.assets)
+            if (c.asset == fleet->byAsset[i].first.id)
+                c.notCounted.insert(c.notCounted.end(), (*where)[i].where.begin(), (*where)[i].where.end());
     return Done{};
 }
 

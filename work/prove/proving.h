@@ -20,6 +20,7 @@ struct ProveRequest {
     std::string asset;  ///< only this one; empty for all
     Which which = Which::Mended;
     Settings settings = {};  ///< the numbers of its {settings}
+    bool operator==(const ProveRequest&) const = default;
 };
 
 /// Fails where the rule has an error, gives no condition, or a track is not there. After a failure, time does

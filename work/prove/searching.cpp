@@ -47,9 +47,10 @@ Result<Compiled> compileAll(const Study& study, const ProveRequest& request,
     return out;
 }
 
-/// For these settings of the grid.
+/// For these settings of the grid. `soFar` gets it after each asset, with how many of them are in it.
 Result<SearchCase> caseFor(Study& study, const SearchRequest& request, const std::vector<Settings>& settings,
-                           const Progress& progress) {
+                           const Progress& progress,
+                           const std::function<void(const SearchCase&, std::size_t)>& soFar = {}) {
     const auto compiled = compileAll(study, request.prove, settings);
     if (!compiled) return compiled.error();
     auto cases = casesFor(study, request.prove, compiled->fleet, progress.part(0, 0.1));
@@ -58,18 +59,19 @@ Result<SearchCase> caseFor(Study& study, const SearchRequest& request, const std
                    {},           request.prove.spec,
                    request.aim,  static_cast<int>(cases->uncovered.size())};
     out.alarms.assign(settings.size(), std::vector<std::vector<TimeRange>>(out.assets.size()));
-    ExpressionOverTime evaluator(study, request.prove.which);
     const TimeRange record = study.record();
-    const double all = static_cast<double>(out.assets.size());
-    for (std::size_t a = 0; a < out.assets.size(); ++a) {
-        const double n = static_cast<double>(a);
-        auto found = evaluator.evaluateEach(out.assets[a].asset, compiled->byAsset[a], record,
-                                            progress.part(0.1 + 0.9 * n / all, 0.1 + 0.9 * (n + 1) / all));
-        if (!found) return found.error();
-        out.assets[a].covered = std::move(found->covered);
+    std::vector<OnAsset> assets;
+    for (std::size_t a = 0; a < out.assets.size(); ++a)
+        assets.push_back({out.assets[a].asset, compiled->byAsset[a]});
+    const auto take = [&](std::size_t a, ValuesOverTime found) {
+        out.assets[a].covered = std::move(found.covered);
         for (std::size_t s = 0; s < settings.size(); ++s)
-            out.alarms[s][a] = stretches(std::get<Condition>(found->values[s]), record);
-    }
+            out.alarms[s][a] = stretches(std::get<Condition>(found.values[s]), record);
+        if (soFar) soFar(out, a + 1);
+    };
+    ExpressionOverTime evaluator(study, request.prove.which);
+    const Status done = evaluator.evaluateEach(assets, record, take, progress.part(0.1, 1));
+    if (!done) return done.error();
     return out;
 }
 
@@ -85,14 +87,25 @@ Result<Searched> searchRule(Study& study, const SearchRequest& request, const Pr
                             const std::function<void(const Searched&)>& soFar) {
     auto settings = allSettings(request);
     if (!settings) return settings.error();
-    const auto of = caseFor(study, request, *settings, progress.part(0, 0.7));
-    if (!of) return of.error();
     Searched out;
     out.settings = std::move(*settings);
-    auto found = search(*of, progress.part(0.7, 0.75));
-    if (!found) return found.error();
-    out.result = std::move(*found);
-    if (soFar) soFar(out);
+    const auto judge = [&](const SearchCase& of, std::size_t assets) {
+        auto found = searchOnFirst(assets, of);
+        if (!found) return;
+        out.result = std::move(*found);
+        out.onAssets = assets;
+        out.ofAssets = of.assets.size();
+        soFar(out);
+    };
+    const auto of = caseFor(study, request, out.settings, progress.part(0, 0.7),
+                            soFar ? judge : std::function<void(const SearchCase&, std::size_t)>{});
+    if (!of) return of.error();
+    if (out.onAssets < of->assets.size() || of->assets.empty()) {
+        auto found = search(*of, progress.part(0.7, 0.75));
+        if (!found) return found.error();
+        out.result = std::move(*found);
+        out.onAssets = out.ofAssets = of->assets.size();
+    }
     for (const LeaveOut by : request.leaveOut) {
         auto left = leaveOut(*of, by, progress.part(0.75, 0.85));
         if (!left) return left.error();

@@ -20,7 +20,8 @@ struct SearchRequest {
 struct Searched {
     std::vector<Settings> settings;  ///< every one that was tried, with those that were not varied
     SearchResult result;
-    std::vector<LeftOut> leftOut;  ///< as asked for
+    std::size_t onAssets = 0, ofAssets = 0;  ///< judged on the first so many of all
+    std::vector<LeftOut> leftOut;            ///< as asked for
     Shuffled shuffled;
     std::string verdict;  ///< a plain sentence; empty where nothing was shuffled
 };
@@ -36,7 +37,8 @@ std::optional<std::size_t> nearestSetting(const std::vector<Vary>& vary,
 /// setting gives exactly what a proof of it alone gives. Fails where the rule has an error with one of the
 /// settings, where a setting has neither number nor range, and where it is stopped.
 Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const Progress& progress = {});
-/// `soFar` is told what is known as soon as every setting is judged, before anything is left out or moved.
+/// `soFar` gets what is known after each asset: every setting judged on those that are done, before anything
+/// is left out or moved.
 Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress = {},
                             const std::function<void(const Searched&)>& soFar = {});
 

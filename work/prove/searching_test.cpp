@@ -58,6 +58,33 @@ TEST_F(Searching, MasksAndOneAssetAreTakenIntoAccount) {
     EXPECT_EQ(searchRule(*study, request)->result.tallies[3].falseAlarms, 0);
 }
 
+TEST_F(Searching, WhatIsKnownComesAfterEachAsset) {
+    SearchRequest request = over("@vib > {limit}", {{"limit", 0, 6, 7}});
+    std::vector<Searched> soFar;
+    const auto whole =
+        searchRule(*study, request, {}, [&](const Searched& found) { soFar.push_back(found); });
+    ASSERT_TRUE(whole) << whole.error().message;
+    ASSERT_EQ(soFar.size(), 2u);
+    for (std::size_t i = 0; i < soFar.size(); ++i) {
+        EXPECT_EQ(soFar[i].onAssets, i + 1);
+        EXPECT_EQ(soFar[i].ofAssets, 2u);
+        EXPECT_TRUE(soFar[i].leftOut.empty());
+    }
+    // On the first asset alone it is what a search there gives.
+    request.prove.asset = "Kiln 1";
+    const auto first = searchRule(*study, request);
+    const auto quiet = searchRule(*study, over("@vib > {limit}", {{"limit", 0, 6, 7}}));
+    ASSERT_TRUE(first && quiet);
+    for (std::size_t i = 0; i < 7; ++i) {
+        const Tally &early = soFar[0].result.tallies[i], &alone = first->result.tallies[i];
+        EXPECT_EQ(std::pair(early.caught, early.falseAlarms), std::pair(alone.caught, alone.falseAlarms));
+        const Tally &late = soFar[1].result.tallies[i], &all = quiet->result.tallies[i];
+        EXPECT_EQ(std::pair(late.caught, late.falseAlarms), std::pair(all.caught, all.falseAlarms));
+        EXPECT_EQ(whole->result.scores[i], quiet->result.scores[i]);
+    }
+    EXPECT_EQ(quiet->onAssets, 2u);
+}
+
 TEST_F(Searching, WhatCannotBeSearchedIsSaid) {
     EXPECT_EQ(refusal(over("@vib > {limit}", {})), "say which setting to vary, from where to where");
     SearchRequest both = over("@vib > {limit}", {{"limit", 0, 6, 7}});

@@ -49,23 +49,21 @@ Status findByCondition(Study& study, const RunSearch& search, Which which, const
     if (!fleet) return fleet.error();
     const TimeRange record = study.record();
     const std::vector<Span> batches = study.tracks().spansOf(track_kind::kBatches);
-    ExpressionOverTime evaluator(study, which);
-    double done = 0;
+    std::vector<OnAsset> assets;
     for (const auto& [asset, expression] : fleet->byAsset) {
         if (expression.type != ValueType::Condition)
             return Error{fmt::format("this is a {}; a condition that is true while a run lasts would fit",
                                      typeName(expression.type)),
                          1};
-        const double all = static_cast<double>(fleet->byAsset.size());
-        const auto found =
-            evaluator.evaluate(asset.id, expression, record, progress.part(done / all, (done + 1) / all));
-        if (!found) return found.error();
-        ++done;
-        int number = 0;
-        for (const TimeRange& r : joined(stretches(std::get<Condition>(found->value), record), search.join))
-            addRun(out, asset.id, r, search, record, batches, number);
+        assets.push_back({asset.id, {&expression, 1}});
     }
-    return Done{};
+    const auto take = [&](std::size_t a, const ValuesOverTime& found) {
+        int number = 0;
+        for (const TimeRange& r :
+             joined(stretches(std::get<Condition>(found.values.front()), record), search.join))
+            addRun(out, assets[a].asset, r, search, record, batches, number);
+    };
+    return ExpressionOverTime(study, which).evaluateEach(assets, record, take, progress);
 }
 
 Status findInList(Study& study, const RunSearch& search, FoundRuns& out) {

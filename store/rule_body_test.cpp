@@ -5,6 +5,7 @@
 
 #include "core/time/times_for_tests.h"
 #include "store/database.h"
+#include "store/history.h"
 #include "store/row_sums.h"
 #include "store/schema.h"
 #include "store/study_file_fixture.h"

@@ -11,6 +11,12 @@ namespace {
 
 constexpr double kHourNs = toNanoseconds(kHour);
 
+/// (begin, end], and how much of it has a value.
+struct Window {
+    Instant begin, end;
+    Duration known{};
+};
+
 /// The first place from `at` on whose time is not before t, or `end`. It mostly is one of the next three, by
 /// chance of when samples came: counted without a branch that would be guessed wrong half of the time.
 [[gnu::always_inline]] inline std::size_t firstFrom(std::span<const Instant> times, std::size_t at,
@@ -30,9 +36,9 @@ constexpr double kHourNs = toNanoseconds(kHour);
 template <bool kWhole>
 class Areas {
   public:
-    /// `window(k, begin, end)` gives the window (begin, end] of output k, both rising, and says whether it is
-    /// to be made; `take(k, area, base)` gets the integral of value − base over it, in ns; what is missing
-    /// counts nothing.
+    /// `window(k, w)` gives the window of output k, begins and ends rising, and says whether it is to be
+    /// made; `take(k, w, area, base)` gets the integral of value − base over it, in ns; what is missing
+    /// counts nothing. Both are copied: what they hold stays in registers.
     template <typename WindowOf, typename Take>
     [[gnu::noinline]] static void slide(KnotsView x, std::size_t outputs, WindowOf window, Take take) {
         const std::span<const Instant> times = x.times;
@@ -42,9 +48,10 @@ class Areas {
         // The whole steps of the window lie between the knots left and right.
         std::size_t left = 0, right = 0, beginning = 0, boundary = 0;
         double base = valueIn(x, 0, times.size() - 1, 0), after = 0;  // from the boundary on
-        Instant begin, end;
         for (std::size_t k = 0; k < outputs; ++k) {
-            if (!window(k, begin, end)) continue;
+            Window w;
+            if (!window(k, w)) continue;
+            const Instant begin = w.begin, end = w.end;
             for (; right + 1 < times.size() && times[right + 1] <= end; ++right)
                 after += step(x, right, base);
             left = firstFrom(times, left, right, begin);
@@ -57,14 +64,14 @@ class Areas {
                 areas = before.data();
             }
             if (end <= times.front()) {
-                take(k, 0, base);
+                take(k, w, 0, base);
             } else if (times[left] < begin) {  // between two knots
-                take(k, part(x, right, begin, end, base), base);
+                take(k, w, part(x, right, begin, end, base), base);
             } else {
                 double area = areas[left - beginning] + after;
-                if (left > 0 && begin < times[left]) area += part(x, left - 1, begin, times[left], base);
+                if (left > 0 && begin < times[left]) area += rest(x, left - 1, begin, base);
                 if (end > times[right]) area += part(x, right, times[right], end, base);
-                take(k, area, base);
+                take(k, w, area, base);
             }
         }
     }
@@ -92,6 +99,14 @@ class Areas {
             middle += (x.values[i + 1] - x.values[i]) * (upTo / length);
         }
         return (middle - base) * toNanoseconds(b - a);
+    }
+    /// Of what follows knot i, from a to the next knot.
+    [[gnu::always_inline]] static double rest(const KnotsView& x, std::size_t i, Instant a, double base) {
+        if (!known(x, i)) return 0;
+        const double left = toNanoseconds(x.times[i + 1] - a);
+        if (x.stepped) return (x.values[i] - base) * left;
+        const double next = x.values[i + 1], share = left / toNanoseconds(x.times[i + 1] - x.times[i]);
+        return (next - (next - x.values[i]) * (0.5 * share) - base) * left;
     }
     static double valueIn(const KnotsView& x, std::size_t left, std::size_t right, double otherwise) {
         for (std::size_t i = right + 1; i-- > left;)
@@ -160,14 +175,12 @@ class Windows {
     Windows(const Signal& x, CoveredTime& covered, std::span<const Instant> at, Start start)
         : covered_(covered), begins_(x.begins), at_(at), start_(start) {}
     /// Says whether window k is good enough, and how much of it is covered.
-    bool get(std::size_t k, Instant& begin, Instant& end, Duration& known) const {
-        begin = start_(k);
-        end = at_[k];
-        if (begin == kNoInstant || begin < begins_) return false;
-        known = end - begin;
-        if (covered_.isWhole(begin, end)) return known > Duration::zero();
-        known = covered_.over(begin, end);
-        return known > Duration::zero() && known >= end - begin - known;
+    bool get(std::size_t k, Window& w) const {
+        w = {start_(k), at_[k]};
+        if (w.begin == kNoInstant || w.begin < begins_) return false;
+        const Duration width = w.end - w.begin;
+        w.known = covered_.isWhole(w.begin, w.end) ? width : covered_.over(w.begin, w.end);
+        return w.known > Duration::zero() && w.known >= width - w.known;
     }
 
   private:
@@ -180,22 +193,17 @@ class Windows {
 /// Mean or integral.
 template <bool kWhole, typename Start>
 void slideByTime(WindowFigure figure, const Signal& x, Windows<Start> windows, std::span<double> out) {
-    Duration known{}, divided{};
-    double length = 0, share = 0;
-    const auto take = [&, isMean = figure == WindowFigure::Mean](std::size_t k, double area, double base) {
-        if (known != divided) {  // seldom: most windows are covered as a whole
-            divided = known;
-            length = toNanoseconds(known);
-            share = 1 / length;
-        }
-        out[k] = isMean ? base + area * share : (base * length + area) * (1 / kHourNs);
-    };
     Areas<kWhole>::slide(
-        KnotsView(x), out.size(),
-        [&, windows](std::size_t k, Instant& begin, Instant& end) {
-            return windows.get(k, begin, end, known);
-        },
-        take);
+        KnotsView(x), out.size(), [windows](std::size_t k, Window& w) { return windows.get(k, w); },
+        [figures = out.data(), isMean = figure == WindowFigure::Mean, divided = Duration{}, length = 0.0,
+         share = 0.0](std::size_t k, const Window& w, double area, double base) mutable {
+            if (w.known != divided) {  // seldom: most windows are covered as a whole
+                divided = w.known;
+                length = toNanoseconds(w.known);
+                share = 1 / length;
+            }
+            figures[k] = isMean ? base + area * share : (base * length + area) * (1 / kHourNs);
+        });
 }
 
 /// The figure over (start(i), at[i]] for rising starts.
@@ -219,11 +227,10 @@ std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::v
         asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
     const auto window = [windows, times = samples.times](std::size_t k, std::size_t& left,
                                                          std::size_t& right) {
-        Instant begin, end;
-        Duration known;
-        if (!windows.get(k, begin, end, known)) return false;
-        while (right < times.size() && times[right] <= end) ++right;
-        left = firstFrom(times, left, right, begin + kNanosecond);
+        Window w;
+        if (!windows.get(k, w)) return false;
+        while (right < times.size() && times[right] <= w.end) ++right;
+        left = firstFrom(times, left, right, w.begin + kNanosecond);
         return true;
     };
     slideFigure(figure, samples, q, window, out);
@@ -299,18 +306,16 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
     }
     CoveredTime covered(x);
     std::size_t left = 0, right = 0;
-    Duration known{};
     Areas<false>::slide(
         KnotsView(x), at.size(),
-        [&](std::size_t k, Instant& begin, Instant& end) {
+        [&](std::size_t k, Window& w) {
             if (!window(k, left, right)) return false;
-            begin = all.times[left];
-            end = all.times[right - 1];
-            known = covered.over(begin, end);
+            w = {all.times[left], all.times[right - 1]};
+            w.known = covered.over(w.begin, w.end);
             return true;
         },
-        [&](std::size_t k, double area, double base) {
-            values[k] = (area + base * toNanoseconds(known)) / kHourNs;
+        [&](std::size_t k, const Window& w, double area, double base) {
+            values[k] = (area + base * toNanoseconds(w.known)) / kHourNs;
         });
     return out;
 }

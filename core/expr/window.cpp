@@ -12,7 +12,7 @@ namespace {
 constexpr double kHourNs = toNanoseconds(kHour);
 
 /// (begin, end], and how much of it has a value.
-struct Window {
+struct TimeWindow {
     Instant begin, end;
     Duration known{};
 };
@@ -49,7 +49,7 @@ class Areas {
         std::size_t left = 0, right = 0, beginning = 0, boundary = 0;
         double base = valueIn(x, 0, times.size() - 1, 0), after = 0;  // from the boundary on
         for (std::size_t k = 0; k < outputs; ++k) {
-            Window w;
+            TimeWindow w;
             if (!window(k, w)) continue;
             const Instant begin = w.begin, end = w.end;
             for (; right + 1 < times.size() && times[right + 1] <= end; ++right)
@@ -175,7 +175,7 @@ class Windows {
     Windows(const Signal& x, CoveredTime& covered, std::span<const Instant> at, Start start)
         : covered_(covered), begins_(x.begins), at_(at), start_(start) {}
     /// Says whether window k is good enough, and how much of it is covered.
-    bool get(std::size_t k, Window& w) const {
+    bool get(std::size_t k, TimeWindow& w) const {
         w = {start_(k), at_[k]};
         if (w.begin == kNoInstant || w.begin < begins_) return false;
         const Duration width = w.end - w.begin;
@@ -194,9 +194,9 @@ class Windows {
 template <bool kWhole, typename Start>
 void slideByTime(WindowFigure figure, const Signal& x, Windows<Start> windows, std::span<double> out) {
     Areas<kWhole>::slide(
-        KnotsView(x), out.size(), [windows](std::size_t k, Window& w) { return windows.get(k, w); },
+        KnotsView(x), out.size(), [windows](std::size_t k, TimeWindow& w) { return windows.get(k, w); },
         [figures = out.data(), isMean = figure == WindowFigure::Mean, divided = Duration{}, length = 0.0,
-         share = 0.0](std::size_t k, const Window& w, double area, double base) mutable {
+         share = 0.0](std::size_t k, const TimeWindow& w, double area, double base) mutable {
             if (w.known != divided) {  // seldom: most windows are covered as a whole
                 divided = w.known;
                 length = toNanoseconds(w.known);
@@ -227,7 +227,7 @@ std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::v
         asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
     const auto window = [windows, times = samples.times](std::size_t k, std::size_t& left,
                                                          std::size_t& right) {
-        Window w;
+        TimeWindow w;
         if (!windows.get(k, w)) return false;
         while (right < times.size() && times[right] <= w.end) ++right;
         left = firstFrom(times, left, right, w.begin + kNanosecond);
@@ -308,13 +308,13 @@ Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, in
     std::size_t left = 0, right = 0;
     Areas<false>::slide(
         KnotsView(x), at.size(),
-        [&](std::size_t k, Window& w) {
+        [&](std::size_t k, TimeWindow& w) {
             if (!window(k, left, right)) return false;
             w = {all.times[left], all.times[right - 1]};
             w.known = covered.over(w.begin, w.end);
             return true;
         },
-        [&](std::size_t k, const Window& w, double area, double base) {
+        [&](std::size_t k, const TimeWindow& w, double area, double base) {
             values[k] = (area + base * toNanoseconds(w.known)) / kHourNs;
         });
     return out;

@@ -109,23 +109,6 @@ std::map<std::string, std::pair<double, double>> flatAround(const Grid& grid,
     return out;
 }
 
-std::vector<std::size_t> frontOf(const std::vector<Tally>& tallies) {
-    std::vector<std::size_t> order(tallies.size());
-    std::iota(order.begin(), order.end(), std::size_t{0});
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        const Tally &x = tallies[a], &y = tallies[b];
-        return x.falseAlarms != y.falseAlarms ? x.falseAlarms < y.falseAlarms : x.caught > y.caught;
-    });
-    std::vector<std::size_t> out;
-    int most = -1;
-    for (const std::size_t i : order)
-        if (tallies[i].caught > most) {
-            most = tallies[i].caught;
-            out.push_back(i);
-        }
-    return out;
-}
-
 /// Tallies and scores of all settings on these cases.
 struct Scored {
     std::vector<Tally> tallies;
@@ -267,6 +250,23 @@ double scoreOf(const Tally& tally, const Aim& aim) {
             return -costOf(tally.missed, tally.falseAlarms, tally.caught, aim.costs);
     }
     return 0;
+}
+
+std::vector<std::size_t> frontOf(const std::vector<Tally>& tallies) {
+    std::vector<std::size_t> order(tallies.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        const Tally &x = tallies[a], &y = tallies[b];
+        return x.falseAlarms != y.falseAlarms ? x.falseAlarms < y.falseAlarms : x.caught > y.caught;
+    });
+    std::vector<std::size_t> out;
+    int most = -1;
+    for (const std::size_t i : order)
+        if (tallies[i].caught > most) {
+            most = tallies[i].caught;
+            out.push_back(i);
+        }
+    return out;
 }
 
 Result<SearchResult> search(const SearchCase& of, const Progress& progress) {

@@ -57,6 +57,9 @@ struct Tally {
 /// More is better; −∞ where the aim does not allow it.
 double scoreOf(const Tally& tally, const Aim& aim);
 
+/// The places of those of which none catches more with as few false alarms, by false alarms.
+std::vector<std::size_t> frontOf(const std::vector<Tally>& tallies);
+
 struct SearchResult {
     std::vector<Tally> tallies;  ///< by setting
     std::vector<double> scores;
@@ -67,7 +70,7 @@ struct SearchResult {
     std::size_t worstBeside = 0;
     /// From where to where each setting can go, the others as in the best, without doing worse.
     std::map<std::string, std::pair<double, double>> flat;
-    std::vector<std::size_t> front;  ///< none catches more with as few false alarms; by false alarms
+    std::vector<std::size_t> front;  ///< see frontOf()
 };
 /// Of equally good settings the best is the one that lies deepest among them; of those the one with the
 /// fewest false alarms, then the first. Fails without settings, and when stopped.

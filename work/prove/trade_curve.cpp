@@ -74,16 +74,12 @@ std::pair<double, double> partThatMatters(const std::vector<TradePoint>& points)
     return {points[first].limit, points[last].limit};
 }
 
-/// Those of which none catches as much with fewer false alarms.
-std::vector<TradePoint> frontOf(std::vector<TradePoint> points) {
+std::vector<TradePoint> frontOfUse(std::vector<TradePoint> points) {
     std::erase_if(points, [](const TradePoint& p) { return !isOfUse(p); });
-    std::stable_sort(points.begin(), points.end(), [](const TradePoint& a, const TradePoint& b) {
-        return std::pair(a.tally.falseAlarms, -a.tally.caught) <
-               std::pair(b.tally.falseAlarms, -b.tally.caught);
-    });
+    std::vector<Tally> tallies;
+    for (const TradePoint& p : points) tallies.push_back(p.tally);
     std::vector<TradePoint> out;
-    for (const TradePoint& p : points)
-        if (out.empty() || p.tally.caught > out.back().tally.caught) out.push_back(p);
+    for (const std::size_t i : frontOf(tallies)) out.push_back(points[i]);
     return out;
 }
 
@@ -106,7 +102,7 @@ Result<std::optional<TradeCurve>> tradeCurveOf(Study& study, const ProveRequest&
     auto close = sweep(study, request, out, {out.limit, low, high, kSteps}, progress.part(0.5, 1));
     if (!close) return close.error();
     close->insert(close->end(), wide->begin(), wide->end());
-    out.points = frontOf(std::move(*close));
+    out.points = frontOfUse(std::move(*close));
     return std::optional<TradeCurve>(std::move(out));
 }
 

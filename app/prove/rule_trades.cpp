@@ -98,6 +98,8 @@ void RuleTrades::paintCurve(QPainter& p, std::size_t rule) const {
         line << at;
     }
     line << QPointF(std::max(line.last().x(), area().rect.right()), line.last().y());
+    // Beside each other where they would lie on one another.
+    line.translate(0, 2 * (static_cast<double>(rule) - static_cast<double>(rules_.size() - 1) / 2));
     p.setPen(QPen(faded(inkOf(session_.theme(), rule), 0.75), 1.6));
     p.setBrush(Qt::NoBrush);
     p.drawPolyline(line);
@@ -112,9 +114,14 @@ void RuleTrades::paintRule(QPainter& p, std::size_t rule) const {
     p.setPen(QPen(faded(ink, 0.6), 1));
     p.drawLine(QPointF(at.x(), a.y(100 * proof.catchRate.low)),
                QPointF(at.x(), a.y(100 * proof.catchRate.high)));
+    // Larger where another one lies on it, which is drawn later.
+    double radius = 4.5;
+    for (std::size_t r = rule + 1; r < rules_.size(); ++r)
+        if (const QPointF other = placeOf(rules_[r].proof) - at; std::hypot(other.x(), other.y()) < 4)
+            radius += 2.5;
     p.setPen(QPen(session_.theme().plot, 1));
     p.setBrush(ink);
-    p.drawEllipse(at, 5, 5);
+    p.drawEllipse(at, radius, radius);
 }
 
 std::optional<RuleTrades::Found> RuleTrades::at(const QPointF& pos) const {

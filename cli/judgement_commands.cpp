@@ -135,6 +135,8 @@ void printCurve(const std::optional<TradeCurve>& curve) {
         std::cout << "    compares with no number that could be another\n";
         return;
     }
+    if (curve->points.empty())
+        std::cout << "    no " << curve->limit << " catches any without being true for long\n";
     for (const TradePoint& p : curve->points)
         std::cout << fmt::format("    with {} {:.5g}: {} of {} caught, {:.2f} false alarms an asset-month\n",
                                  curve->limit, p.limit, p.tally.caught, p.tally.caught + p.tally.missed,

@@ -43,6 +43,13 @@ TEST(NamedNumbers, LeaveNamesTextsAndSettingsAlone) {
     EXPECT_EQ(withNamedNumbers("@x > 1e-3").settings.at("limit"), 0.001);
 }
 
+TEST(Settings, BelowZeroTheyStandInBracketsAfterAMinus) {
+    EXPECT_EQ(*withSettings("@x > - {a}", {{"a", -2}}), "@x > - (-2)");
+    EXPECT_EQ(*withSettings("@x > -{a}", {{"a", 2}}), "@x > -2");
+    EXPECT_EQ(*withSettings("@x > {a}", {{"a", -2}}), "@x > -2");
+    EXPECT_EQ(withSomeSettings("@x - {a} > {b}", {{"a", -2}}), "@x - (-2) > {b}");
+}
+
 TEST(Settings, SomeOfThemBecomeNumbers) {
     EXPECT_EQ(withSomeSettings("mean(@x over {hours}h) > {limit}", {{"hours", 2}, {"other", 1}}),
               "mean(@x over 2h) > {limit}");
@@ -58,6 +65,11 @@ TEST(NamedNumbers, SayWhichAreComparedWith) {
     EXPECT_EQ(withNamedNumbers("@x > @y + 3 and elapsed(@x > {a}) > 3h").limits, (Names{"a"}));
     EXPECT_EQ(withNamedNumbers("elapsed(missing(@x)) > {hours}h").limits, Names{}) << "a length of time";
     EXPECT_EQ(withNamedNumbers("missing(@x)").limits, Names{});
+    EXPECT_EQ(withNamedNumbers("1 < @x and not (-{a} >= @y) or 2 * 3 < @z").limits, (Names{"limit", "a"}))
+        << "also on the left, but not what belongs to a product";
+    EXPECT_EQ(withNamedNumbers("@x between {low} and {high}").limits, (Names{"low"}));
+    EXPECT_EQ(withNamedNumbers("1 < @x").text, "{limit} < @x");
+    EXPECT_EQ(withNamedNumbers("max(2, @x) > @y + 1 and clip(@x, 0, 5) > @y").limits, Names{});
 }
 
 TEST(Settings, WhatDoesNotFitIsSaid) {

@@ -51,6 +51,13 @@ std::string digitsOf(double v) {
     return shortest.find('e') == std::string::npos ? shortest : fmt::format("{:.17f}", v);
 }
 
+/// After a minus sign what is below zero needs brackets.
+void appendNumber(std::string& out, double value) {
+    const std::size_t last = out.find_last_not_of(' ');
+    const bool afterMinus = last != std::string::npos && out[last] == '-';
+    out += value < 0 && afterMinus ? "(" + digitsOf(value) + ")" : digitsOf(value);
+}
+
 }  // namespace
 
 std::vector<std::string> settingsIn(const std::string& text) {
@@ -81,7 +88,7 @@ Result<std::string> withSettings(const std::string& text, const Settings& settin
         }
         const auto value = settings.find(p.text);
         if (value == settings.end()) return Error{fmt::format("the setting {{{}}} has no number", p.text)};
-        out += digitsOf(value->second);
+        appendNumber(out, value->second);
     }
     return out;
 }
@@ -92,7 +99,10 @@ std::string withSomeSettings(const std::string& text, const Settings& settings) 
     std::string out;
     for (const TextPart& p : *parts) {
         const auto value = p.isName ? settings.find(p.text) : settings.end();
-        out += value != settings.end() ? digitsOf(value->second) : p.isName ? "{" + p.text + "}" : p.text;
+        if (value != settings.end())
+            appendNumber(out, value->second);
+        else
+            out += p.isName ? "{" + p.text + "}" : p.text;
     }
     return out;
 }
@@ -117,34 +127,38 @@ class NumberNamer {
         std::size_t done = 0;  // in bytes; tokens count characters
         std::size_t at = 0;
         int column = 1;
-        for (const Token& token : tokenize(piece)) {
+        const std::vector<Token> tokens = tokenize(piece);
+        for (std::size_t i = 0; i < tokens.size(); ++i) {
+            const Token& token = tokens[i];
             for (; column < token.column; ++column) at = nextCharacter(piece, at);
             if (token.kind == TokenKind::Number || token.kind == TokenKind::DurationWord) {
                 out_.text += piece.substr(done, at - done);
                 done = at + token.text.size();
-                takeNumber(token.text);
+                takeNumber(token.text,
+                           compared_ || (alone_ && i + 1 < tokens.size() && compares(tokens[i + 1])));
             }
-            // A sign may stand between a comparison and its number, and so may the end of the piece.
-            if (token.kind != TokenKind::End && (token.kind != TokenKind::Symbol || token.text != "-"))
-                compared_ =
-                    token.kind == TokenKind::Symbol && token.text.find_first_of("<>=") != std::string::npos;
+            follow(token);
         }
         out_.text += piece.substr(done);
     }
-    void name(const std::string& name, bool hasUnit) {
+    /// `after`: what stands behind it.
+    void name(const std::string& name, const std::string& after) {
         out_.text += "{" + name + "}";
-        if (compared_ && !hasUnit) addLimit(name);
-        compared_ = false;
+        const bool hasUnit = !after.empty() && std::isalpha(static_cast<unsigned char>(after[0]));
+        const std::vector<Token> tokens = tokenize(after);
+        if (!hasUnit && (compared_ || (alone_ && !tokens.empty() && compares(tokens.front()))))
+            addLimit(name);
+        compared_ = alone_ = false;
     }
 
   private:
     /// `6h`: the number becomes a setting, the unit stays.
-    void takeNumber(const std::string& text) {
+    void takeNumber(const std::string& text, bool isLimit) {
         const std::size_t unitAt = text.find_first_of("mshdw");
         const std::string unit = unitAt == std::string::npos ? std::string() : text.substr(unitAt);
         const auto value = finiteNumber(text.substr(0, unitAt));
         const auto wanted =
-            unit.empty() ? std::optional<std::string>(compared_ ? "limit" : "factor") : nameForUnit(unit);
+            unit.empty() ? std::optional<std::string>(isLimit ? "limit" : "factor") : nameForUnit(unit);
         if (!value || !wanted) {
             out_.text += text;
             return;
@@ -153,7 +167,19 @@ class NumberNamer {
         for (int n = 2; out_.settings.contains(called); ++n) called = *wanted + std::to_string(n);
         out_.settings[called] = *value;
         out_.text += "{" + called + "}" + unit;
-        if (compared_ && unit.empty()) addLimit(called);
+        if (isLimit && unit.empty()) addLimit(called);
+    }
+    static bool compares(const Token& t) {
+        return t.kind == TokenKind::Symbol && t.text.find_first_of("<>=") != std::string::npos;
+    }
+    /// What the next number is, by what stands before it. A sign changes nothing, nor does the end of a
+    /// piece.
+    void follow(const Token& t) {
+        const bool isSign = t.kind == TokenKind::Symbol && t.text == "-" && (compared_ || alone_);
+        if (t.kind == TokenKind::End || isSign) return;
+        const bool isWord = t.kind == TokenKind::Keyword;
+        compared_ = compares(t) || (isWord && t.text == "between");
+        alone_ = (isWord && !compared_) || (t.kind == TokenKind::Symbol && t.text == "(");
     }
     void addLimit(const std::string& name) {
         if (std::find(out_.limits.begin(), out_.limits.end(), name) == out_.limits.end())
@@ -161,6 +187,7 @@ class NumberNamer {
     }
     NamedNumbers& out_;
     bool compared_ = false;  ///< the last token was a comparison
+    bool alone_ = true;      ///< or nothing that belongs to a sum or product
 };
 
 }  // namespace
@@ -172,10 +199,8 @@ NamedNumbers withNamedNumbers(const std::string& text, const Settings& known) {
     NumberNamer namer(out);
     for (std::size_t i = 0; i < parts->size(); ++i) {
         const TextPart& p = (*parts)[i];
-        const std::string after = i + 1 < parts->size() ? (*parts)[i + 1].text : std::string();
-        const bool hasUnit = !after.empty() && std::isalpha(static_cast<unsigned char>(after[0]));
         if (p.isName)
-            namer.name(p.text, hasUnit);
+            namer.name(p.text, i + 1 < parts->size() ? (*parts)[i + 1].text : std::string());
         else
             namer.take(p.text);
     }

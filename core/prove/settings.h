@@ -28,7 +28,7 @@ std::string withSomeSettings(const std::string& text, const Settings& settings);
 struct NamedNumbers {
     std::string text;
     Settings settings;
-    std::vector<std::string> limits;  ///< the settings that stand right behind a comparison, as they come
+    std::vector<std::string> limits;  ///< those that something is compared with, as they come
 };
 NamedNumbers withNamedNumbers(const std::string& text, const Settings& known = {});
 

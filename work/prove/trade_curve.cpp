@@ -39,9 +39,20 @@ bool isOfUse(const TradePoint& p) {
     return p.tally.alarmedShare <= kMostAlarmed;
 }
 
-/// Nothing new comes beyond it: the rule is never true, or far too long.
-bool isAtTheEnd(const TradePoint& p) {
-    return !isOfUse(p) || p.tally.caught + p.tally.cameTrue + p.tally.falseAlarms == 0;
+enum class Reach { Never, OfUse, TooMuch };
+Reach reachOf(const TradePoint& p) {
+    if (!isOfUse(p)) return Reach::TooMuch;
+    return p.tally.caught + p.tally.cameTrue + p.tally.falseAlarms == 0 ? Reach::Never : Reach::OfUse;
+}
+
+/// On which sides there may be more: at the end it is still of use, or both ends are the same and nothing
+/// between them is of use.
+std::pair<bool, bool> goesOn(const std::vector<TradePoint>& points) {
+    const Reach low = reachOf(points.front()), high = reachOf(points.back());
+    const bool found = std::any_of(points.begin(), points.end(),
+                                   [](const TradePoint& p) { return reachOf(p) == Reach::OfUse; });
+    if (!found && low == high) return {true, true};
+    return {low == Reach::OfUse, high == Reach::OfUse};
 }
 
 /// From one end to the other, however far the limit as it stands is from where it should be.
@@ -53,7 +64,7 @@ Result<std::vector<TradePoint>> wideSweep(Study& study, const ProveRequest& requ
         auto points = sweep(study, request, curve, {curve.limit, low, high, kWideSteps},
                             progress.part(0.5 * (i - 1) / kDoublings, 0.5 * i / kDoublings));
         if (!points || i == kDoublings) return points;
-        const bool below = !isAtTheEnd(points->front()), above = !isAtTheEnd(points->back());
+        const auto [below, above] = goesOn(*points);
         if (!below && !above) return points;
         const double wide = high - low;
         if (below) low -= wide;
@@ -75,7 +86,7 @@ std::pair<double, double> partThatMatters(const std::vector<TradePoint>& points)
 }
 
 std::vector<TradePoint> frontOfUse(std::vector<TradePoint> points) {
-    std::erase_if(points, [](const TradePoint& p) { return !isOfUse(p); });
+    std::erase_if(points, [](const TradePoint& p) { return !isOfUse(p) || p.tally.caught == 0; });
     std::vector<Tally> tallies;
     for (const TradePoint& p : points) tallies.push_back(p.tally);
     std::vector<TradePoint> out;

@@ -13,7 +13,7 @@ struct TradePoint {
     Tally tally;
 };
 
-/// Each point catches more than the one before it, for more false alarms.
+/// Each point catches more than the one before it, for more false alarms; the first catches one at least.
 struct TradeCurve {
     std::string rule;   ///< its text, with the number that changes as a setting
     std::string limit;  ///< the name of that setting

@@ -71,6 +71,26 @@ TEST_F(TradeCurves, ARuleThatStandsFarFromWhatIsOfUseStillHasOne) {
     EXPECT_GE(curve.points.back().limit, 1);
 }
 
+TEST_F(TradeCurves, ARuleThatIsAlwaysTrueStillHasOne) {
+    // Around 0 every step is true always: the sweep goes on until it is not.
+    const TradeCurve curve = curveOf(asking("@vib + 30 > 0"));
+    ASSERT_FALSE(curve.points.empty());
+    EXPECT_EQ(curve.points.back().tally.caught, 3);
+    EXPECT_GE(curve.points.back().limit, 31);
+    EXPECT_LT(curve.points.back().limit, 35);
+}
+
+TEST_F(TradeCurves, ANumberOnTheLeftIsOneToo) {
+    const TradeCurve curve = curveOf(asking("2 < @vib"));
+    EXPECT_EQ(curve.rule, "{limit} < @vib");
+    EXPECT_EQ(curve.points.back().tally.caught, 3);
+}
+
+TEST_F(TradeCurves, WhatCatchesNothingWithAnyLimitIsEmpty) {
+    EXPECT_TRUE(curveOf(asking("@vib > 1e300")).points.empty()) << "too far away";
+    EXPECT_TRUE(curveOf(asking("@vib > 3 and @vib < 0")).points.empty());
+}
+
 TEST_F(TradeCurves, TheFirstNumberComparedWithChanges) {
     ProveRequest request = asking("@vib < {top} and mean(@vib over 2h) > {limit} + 1");
     EXPECT_NE(tradeCurveOf(*study, request).error().message.find("has no number"), std::string::npos);

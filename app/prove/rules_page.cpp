@@ -256,6 +256,7 @@ void RulesPage::showDetail() {
 void RulesPage::compare() {
     const auto chosen = ticked();
     showDetail();
+    const int asked = ++asked_;
     if (chosen.size() < 2) {
         compared_.reset();
         together_->setText({});
@@ -274,9 +275,10 @@ void RulesPage::compare() {
         from.push_back(l->rule);
     }
     session_.runJob(this, "compare", "Comparing",
-                    [this, rules, from](JobContext& job) -> std::function<void()> {
+                    [this, rules, from, asked](JobContext& job) -> std::function<void()> {
                         auto found = compareRules(job.study, rules, job.progress);
-                        return [this, rules, from, found = std::move(found)] {
+                        return [this, rules, from, asked, found = std::move(found)] {
+                            if (asked != asked_) return;
                             if (session_.report(found)) showCompared(rules, from, *found);
                         };
                     });
@@ -311,25 +313,24 @@ void RulesPage::drawCurves(const std::vector<NamedRule>& rules) {
     }
     trades_->show(std::move(trades));
     if (missing.empty()) return;
-    session_.runJob(this, "curves", "Curves of the rules",
-                    [this, rules, missing, asOf = changes_](JobContext& job) -> std::function<void()> {
-                        std::vector<std::optional<TradeCurve>> found;
-                        for (const ProveRequest& request : missing) {
-                            const double n = static_cast<double>(found.size()),
-                                         all = static_cast<double>(missing.size());
-                            const Progress progress = job.progress.part(n / all, (n + 1) / all);
-                            auto curve = tradeCurveOf(job.study, request, progress);
-                            if (progress.stopped(0)) return {};
-                            // What cannot be searched has no curve, and the others still have theirs.
-                            found.push_back(curve ? std::move(*curve) : std::nullopt);
-                        }
-                        return [this, rules, missing, asOf, found = std::move(found)] {
-                            if (asOf != changes_) return;
-                            for (std::size_t i = 0; i < missing.size(); ++i)
-                                curves_.emplace_back(missing[i], found[i]);
-                            drawCurves(rules);
-                        };
-                    });
+    session_.runJob(
+        this, "curves", "Curves of the rules",
+        [this, rules, missing, asOf = changes_, asked = asked_](JobContext& job) -> std::function<void()> {
+            std::vector<std::optional<TradeCurve>> found;
+            for (const ProveRequest& request : missing) {
+                const double n = static_cast<double>(found.size()), all = static_cast<double>(missing.size());
+                const Progress progress = job.progress.part(n / all, (n + 1) / all);
+                auto curve = tradeCurveOf(job.study, request, progress);
+                if (progress.stopped(0)) return {};
+                // What cannot be searched has no curve, and the others still have theirs.
+                found.push_back(curve ? std::move(*curve) : std::nullopt);
+            }
+            return [this, rules, missing, asOf, asked, found = std::move(found)] {
+                if (asOf != changes_) return;
+                for (std::size_t i = 0; i < missing.size(); ++i) curves_.emplace_back(missing[i], found[i]);
+                if (asked == asked_) drawCurves(rules);
+            };
+        });
 }
 
 void RulesPage::takeFromCurve(std::size_t rule, double limit) {

@@ -68,6 +68,7 @@ class RulesPage : public BenchPage {
     /// Curves that still stand: each takes a search. Gone when the study changes.
     std::vector<std::pair<ProveRequest, std::optional<TradeCurve>>> curves_;
     int changes_ = 0;  ///< of the study
+    int asked_ = 0;    ///< comparisons; what was asked before the last one is of no use
     RowsModel* model_;
     QTableView* table_;
     FailureMatrix* matrix_;

@@ -7,6 +7,8 @@
 #include <set>
 #include <stdexcept>
 
+#include <nlohmann/json.hpp>
+
 #include "core/time/times_for_tests.h"
 #include "store/judgement.h"
 #include "store/sample_store.h"

@@ -3,6 +3,8 @@
 
 #include <gtest/gtest.h>
 
+#include <nlohmann/json.hpp>
+
 #include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"

@@ -4,10 +4,9 @@
 #include <atomic>
 #include <cmath>
 #include <mutex>
+#include <nlohmann/json.hpp>
 #include <set>
 #include <stdexcept>
-
-#include <nlohmann/json.hpp>
 
 #include "core/time/times_for_tests.h"
 #include "store/judgement.h"

@@ -72,19 +72,16 @@ void FailuresPage::buildInspector() {
     side_->addWidget(makeRule());
     side_->addWidget(makeLabel("Failures from what is on record", "section"));
     labels_ = makeChoice("failureLabels", "Labels of kind", {});
-    fromLabels_ = makeButton("Take", "failuresFromLabels");
+    fromLabels_ = makeButton("Take labels", "failuresFromLabels");
     orders_ = makeField("failureOrders", "Work orders with the words");
-    orders_->setPlaceholderText("bearing");
-    fromOrders_ = makeButton("Take", "failuresFromOrders");
-    for (const auto& [words, field, button] :
-         {std::tuple<const char*, QWidget*, QPushButton*>{"Labels", labels_, fromLabels_},
-          {"Work orders", orders_, fromOrders_}}) {
-        auto* both = new QWidget;
-        auto* line = new QHBoxLayout(both);
-        line->setContentsMargins(0, 0, 0, 0);
+    orders_->setPlaceholderText("words, like bearing");
+    fromOrders_ = makeButton("Take orders", "failuresFromOrders");
+    for (const auto& [field, button] :
+         {std::pair<QWidget*, QPushButton*>{labels_, fromLabels_}, {orders_, fromOrders_}}) {
+        auto* line = new QHBoxLayout;
         line->addWidget(field, 1);
         line->addWidget(button);
-        addRow(side_, words, both);
+        side_->addLayout(line);
     }
     side_->addStretch();
     connect(add_, &QPushButton::clicked, this, [this] { keep(true); });
@@ -138,7 +135,7 @@ void FailuresPage::fillTable() {
             for (const FailureVerdict& v : prove_.proof()->failures)
                 if (v.asset == f.asset && v.time == f.start) {
                     row.cells[6] = failureWord(v);
-                    if (v.caught) row.cells[6] += ", " + QString::fromStdString(sayDuration(v.warning));
+                    if (v.caught) row.cells[6] += QString(", %1 h").arg(toHours(v.warning), 0, 'f', 0);
                 }
         rows.push_back(std::move(row));
     }

@@ -177,15 +177,18 @@ std::vector<std::string> FleetExpression::warnings() const {
     return out;
 }
 
-Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
-                                        const std::string& onlyAsset) {
-    const Catalog& catalog = study.catalog();
+FleetNames::FleetNames(const Study& study, std::string onlyAsset)
+    : study_(study), onlyAsset_(std::move(onlyAsset)) {
+    for (const Asset& asset : study.catalog().assets())
+        if (onlyAsset_.empty() || asset.name == onlyAsset_)
+            names_.emplace_back(asset, namesIn(study, asset.id));
+}
+
+Result<FleetExpression> FleetNames::compile(const std::string& text) const {
     FleetExpression out;
     Error error{"the study has no assets yet"};
     std::size_t most = 0;
-    for (const Asset& asset : catalog.assets()) {
-        if (!onlyAsset.empty() && asset.name != onlyAsset) continue;
-        const Names names = namesIn(study, asset.id);
+    for (const auto& [asset, names] : names_) {
         const auto expression = compileExpression(text, names);
         if (!expression) {
             if (names.roles.size() > most) {
@@ -203,8 +206,9 @@ Result<FleetExpression> compileForFleet(const Study& study, const std::string& t
         }
         out.byAsset.emplace_back(asset, *expression);
     }
-    if (out.byAsset.empty() && !onlyAsset.empty() && !catalog.assetNamed(onlyAsset))
-        return catalog.assetCalled(onlyAsset).error();
+    const Catalog& catalog = study_.catalog();
+    if (out.byAsset.empty() && !onlyAsset_.empty() && !catalog.assetNamed(onlyAsset_))
+        return catalog.assetCalled(onlyAsset_).error();
     if (out.byAsset.empty()) return error;
     return out;
 }

@@ -53,8 +53,24 @@ struct FleetExpression {
     std::vector<std::string> warnings() const;
 };
 
-/// With `onlyAsset` empty, every asset. The error is that of the asset which has most of the tags.
-Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
-                                        const std::string& onlyAsset = {});
+/// What the assets of a study may name, read once for many texts.
+class FleetNames {
+  public:
+    /// With `onlyAsset` empty, of every asset.
+    explicit FleetNames(const Study& study, std::string onlyAsset = {});
+    /// The error is that of the asset which has most of the tags.
+    Result<FleetExpression> compile(const std::string& text) const;
+
+  private:
+    const Study& study_;
+    std::string onlyAsset_;
+    std::vector<std::pair<Asset, Names>> names_;
+};
+
+/// One text.
+inline Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
+                                               const std::string& onlyAsset = {}) {
+    return FleetNames(study, onlyAsset).compile(text);
+}
 
 }  // namespace jacinth

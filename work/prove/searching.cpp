@@ -31,10 +31,11 @@ struct Compiled {
 Result<Compiled> compileAll(const Study& study, const ProveRequest& request,
                             const std::vector<Settings>& settings) {
     Compiled out;
+    const FleetNames names(study, request.asset);
     for (std::size_t s = 0; s < settings.size(); ++s) {
         const auto text = withSettings(request.rule, settings[s]);
         if (!text) return text.error();
-        auto fleet = compileForFleet(study, *text, request.asset);
+        auto fleet = names.compile(*text);
         if (!fleet) return fleet.error();
         if (s == 0) out.byAsset.resize(fleet->byAsset.size());
         for (std::size_t a = 0; a < out.byAsset.size(); ++a) {

@@ -27,7 +27,7 @@ FailuresPage::FailuresPage(Session& session, ProveState& state) : BenchPage(sess
 void FailuresPage::buildMiddle() {
     model_ = new RowsModel(
         {"counts", "asset", "when", "kind", "what failed", "why not counted", "current rule"}, this);
-    table_ = makeTable(model_, "failuresTable", {46, 52, 126, 84, 0, 100, 126});
+    table_ = makeTable(model_, "failuresTable", {46, 52, 126, 84, 0, 112, 114});
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     empty_ = makeLabel(
         "No failure is on record. Write one down on the right, take them from work orders or labels, or "

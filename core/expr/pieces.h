@@ -31,7 +31,7 @@ using InputsOver = std::function<std::unique_ptr<Inputs>(TimeRange reach)>;
 /// are what evaluate() gives for all.
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
-                        int ahead = 2, const Progress& progress = {});
+                        int ahead = 4, const Progress& progress = {});
 /// The same for several expressions about one asset. What they share is read and computed once a piece; each
 /// piece is handed over with all their values.
 struct InPieces {
@@ -42,7 +42,7 @@ struct InPieces {
 };
 /// One after the other; the first pieces of the next begin while the last of this one are under way, so that
 /// no processor waits at the end of each.
-Status evaluateEachInPieces(std::span<const InPieces> works, TimeRange range, int ahead = 2,
+Status evaluateEachInPieces(std::span<const InPieces> works, TimeRange range, int ahead = 4,
                             const Progress& progress = {});
 
 /// Puts the next piece behind what there is.

@@ -121,7 +121,7 @@ TEST_F(ProveTerms, MasksAreTracksAndConditions) {
     EXPECT_TRUE(isWrong("proveMasks"));
     EXPECT_EQ(rule().masks.size(), 1u) << "what it was stays";
     setTerm("proveMasks", "mean(@bearing_vibration over 2h)");
-    EXPECT_TRUE(isWrong("proveMasks")) << "a number is no mask";
+    EXPECT_TRUE(isWrong("proveMasks")) << "a number cannot be a mask";
     setTerm("proveMasks", "");
     EXPECT_FALSE(isWrong("proveMasks"));
     EXPECT_TRUE(rule().masks.empty());
@@ -129,18 +129,28 @@ TEST_F(ProveTerms, MasksAreTracksAndConditions) {
 }
 
 TEST_F(ProveTerms, OnlyFailuresOfTheKindThatIsChosenCount) {
+    d->bench(app::BenchId::Prove);
+    // One of another kind, so that a kind is not all.
+    auto& list = page<app::FailuresPage>("proveFailures");
+    d->clickRow(list.table(), 2);
+    d->find<QComboBox>("failureKind")->setEditText("belt");
+    d->click("failureChange");
+    d->click("proveProof");
     write(kRule);
-    auto* kinds = d->find<QComboBox>("proveFailures");
-    ASSERT_GT(kinds->count(), 1);
+    auto* kinds = d->find<QComboBox>("proveFailureKind");
+    ASSERT_GT(kinds->count(), 2);
+    ASSERT_GT(kinds->findText("belt"), 0);
     const std::size_t all = proof()->failures.size();
     for (int row = 1; row < kinds->count(); ++row) {
-        chooseFrom("proveFailures", row);
+        chooseFrom("proveFailureKind", row);
         EXPECT_EQ(rule().failures, kinds->itemText(row).toStdString());
         const auto ofKind = failuresOf(d->study(), rule().failures);
         ASSERT_TRUE(ofKind);
         EXPECT_EQ(proof()->failures.size(), ofKind->size());
+        if (rule().failures == "belt") EXPECT_EQ(proof()->failures.size(), 1u);
+        if (rule().failures == "fan bearing") EXPECT_EQ(proof()->failures.size(), all - 1);
     }
-    chooseFrom("proveFailures", 0);
+    chooseFrom("proveFailureKind", 0);
     EXPECT_TRUE(rule().failures.empty());
     EXPECT_EQ(proof()->failures.size(), all);
 }

@@ -13,7 +13,7 @@ inline QString assetName(const Study& study, AssetId id) {
     return asset ? QString::fromStdString(asset->name) : QString();
 }
 
-/// `Kiln 3 · 5 Apr 06:00`; the words alone where there is no asset.
+/// `Kiln 3 · 5 Apr 06:00`; the words alone for what has none.
 inline QString onAsset(const Study& study, AssetId id, const QString& words) {
     const QString name = assetName(study, id);
     return name.isEmpty() ? words : name + " · " + words;

@@ -100,6 +100,15 @@ void drawAxes(QPainter& p, const Theme& theme, const ChartArea& area, Axes which
     p.restore();
 }
 
+QPolygonF stepsThrough(const std::vector<QPointF>& points) {
+    QPolygonF out;
+    for (const QPointF& p : points) {
+        if (!out.isEmpty()) out << QPointF(p.x(), out.last().y());
+        out << p;
+    }
+    return out;
+}
+
 QColor heatColour(const Theme& theme, double share) {
     static constexpr std::array<std::array<int, 3>, 6> kRamp{
         {{246, 240, 222}, {205, 222, 178}, {137, 190, 160}, {72, 146, 152}, {41, 95, 133}, {30, 44, 92}}};

@@ -41,6 +41,9 @@ QColor heatColour(const Theme& theme, double share);
 void drawHeatScale(QPainter& p, const Theme& theme, const QRectF& at, double low, double high,
                    const QString& unit);
 
+/// From each point on at its height until the next.
+QPolygonF stepsThrough(const std::vector<QPointF>& points);
+
 /// What belongs here and how to get it, where there is nothing to draw.
 void drawInstead(QPainter& p, const Theme& theme, const QRect& all, const QString& words);
 

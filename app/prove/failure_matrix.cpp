@@ -11,7 +11,6 @@
 #include "app/base/ui.h"
 #include "app/plot/chart.h"
 #include "app/prove/proof_words.h"
-#include "app/prove/rule_trades.h"
 
 namespace jacinth::app {
 namespace {
@@ -82,7 +81,7 @@ void FailureMatrix::paintEvent(QPaintEvent*) {
             p.fontMetrics().elidedText(names_[r], Qt::ElideRight, static_cast<int>(2 * head.width() - 20));
         p.drawText(head, Qt::AlignHCenter | Qt::AlignBottom | Qt::TextWordWrap, shown);
         // The colour in which the rule is drawn beside.
-        p.fillRect(QRectF(head.center().x() - 12, head.bottom() + 1, 24, 3), RuleTrades::inkOf(theme, r));
+        p.fillRect(QRectF(head.center().x() - 12, head.bottom() + 1, 24, 3), inkOfRule(r, theme));
     }
     for (std::size_t f = 0; f < found_->failures.size(); ++f) {
         const double top = rowTop(f);

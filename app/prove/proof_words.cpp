@@ -40,4 +40,8 @@ QColor inkOf(const FailureVerdict& failure, const Theme& theme) {
     return failure.caught ? theme.good : failure.testable ? theme.accent : theme.second;
 }
 
+QColor inkOfRule(std::size_t rule, const Theme& theme) {
+    return theme.traces[rule % theme.traces.size()];
+}
+
 }  // namespace jacinth::app

@@ -19,5 +19,7 @@ QString failureWord(const FailureVerdict& failure);
 /// Good, bad or neither.
 QColor inkOf(Verdict verdict, const Theme& theme);
 QColor inkOf(const FailureVerdict& failure, const Theme& theme);
+/// Of several rules that are compared, by their places.
+QColor inkOfRule(std::size_t rule, const Theme& theme);
 
 }  // namespace jacinth::app

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/base/ui.h"
+#include "app/prove/proof_words.h"
 
 namespace jacinth::app {
 
@@ -15,10 +16,6 @@ RuleTrades::RuleTrades(Session& session) : session_(session) {
     setFixedHeight(190);
     setMouseTracking(true);
     connect(&session, &Session::themeChanged, this, qOverload<>(&QWidget::update));
-}
-
-QColor RuleTrades::inkOf(const Theme& theme, std::size_t rule) {
-    return theme.traces[rule % theme.traces.size()];
 }
 
 void RuleTrades::show(std::vector<RuleTrade> rules) {
@@ -91,16 +88,13 @@ void RuleTrades::paintTicks(QPainter& p) const {
 void RuleTrades::paintCurve(QPainter& p, std::size_t rule) const {
     const RuleTrade& r = rules_[rule];
     if (!r.curve || r.curve->points.empty()) return;
-    QPolygonF line;
-    for (const TradePoint& point : r.curve->points) {
-        const QPointF at = placeOf(point.tally);
-        if (!line.isEmpty()) line << QPointF(at.x(), line.last().y());
-        line << at;
-    }
+    std::vector<QPointF> points;
+    for (const TradePoint& point : r.curve->points) points.push_back(placeOf(point.tally));
+    QPolygonF line = stepsThrough(points);
     line << QPointF(std::max(line.last().x(), area().rect.right()), line.last().y());
     // Beside each other where they would lie on one another.
     line.translate(0, 2 * (static_cast<double>(rule) - static_cast<double>(rules_.size() - 1) / 2));
-    p.setPen(QPen(faded(inkOf(session_.theme(), rule), 0.75), 1.6));
+    p.setPen(QPen(faded(inkOfRule(rule, session_.theme()), 0.75), 1.6));
     p.setBrush(Qt::NoBrush);
     p.drawPolyline(line);
 }
@@ -108,7 +102,7 @@ void RuleTrades::paintCurve(QPainter& p, std::size_t rule) const {
 /// As it stands, with the range that so few failures leave.
 void RuleTrades::paintRule(QPainter& p, std::size_t rule) const {
     const Proof& proof = rules_[rule].proof;
-    const QColor ink = inkOf(session_.theme(), rule);
+    const QColor ink = inkOfRule(rule, session_.theme());
     const QPointF at = placeOf(proof);
     const ChartArea a = area();
     p.setPen(QPen(faded(ink, 0.6), 1));
@@ -167,7 +161,10 @@ bool RuleTrades::event(QEvent* e) {
     }
     words +=
         QString(": %1 of %2 caught, %3 false alarms an asset-month").arg(caught).arg(of).arg(rate, 0, 'f', 2);
-    if (found->point) words += "\nDouble-click to make it the current rule.";
+    if (found->point)
+        words += "\nDouble-click to make it the current rule.";
+    else if (r.curveIsKnown && !r.curve)
+        words += "\nIt compares with no number that could be another: it has no curve.";
     QToolTip::showText(help->globalPos(), plainTip(words), this);
     return true;
 }

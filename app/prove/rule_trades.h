@@ -14,6 +14,7 @@ struct RuleTrade {
     QString name;
     Proof proof;
     std::optional<TradeCurve> curve;
+    bool curveIsKnown = false;  ///< it may still be searched for
 };
 
 class RuleTrades : public QWidget {
@@ -25,7 +26,6 @@ class RuleTrades : public QWidget {
     const std::vector<RuleTrade>& rules() const { return rules_; }
     /// Where a rule stands with this many false alarms and catches.
     QPointF placeOf(double falsePerAssetMonth, double catchRate) const;
-    static QColor inkOf(const Theme& theme, std::size_t rule);
 
   signals:
     /// A point of a curve was double-clicked.

@@ -303,11 +303,11 @@ void RulesPage::drawCurves(const std::vector<NamedRule>& rules) {
     std::vector<ProveRequest> missing;
     for (std::size_t i = 0; i < rules.size(); ++i) {
         const ProveRequest& request = rules[i].request;
-        trades.push_back({QString::fromStdString(rules[i].name), compared_->proofs[i], {}});
+        trades.push_back({QString::fromStdString(rules[i].name), compared_->proofs[i], {}, false});
         const auto known = std::find_if(curves_.begin(), curves_.end(),
                                         [&](const auto& one) { return one.first == request; });
         if (known != curves_.end())
-            trades.back().curve = known->second;
+            trades.back().curve = known->second, trades.back().curveIsKnown = true;
         else
             missing.push_back(request);
     }

@@ -77,7 +77,7 @@ void ScoreFields::buildTerms(QVBoxLayout* side) {
     join_ = makeField("proveJoin", "Join alarms within");
     offDelay_ = makeField("proveOffDelay", "Off-delay");
     offDelay_->setToolTip("An alarm stays on for this long after the rule has become false");
-    failures_ = makeChoice("proveFailures", "Which failures", {});
+    failures_ = makeChoice("proveFailureKind", "Which failures", {});
     masks_ = makeField("proveMasks", "Time that does not count");
     masks_->setPlaceholderText("stops");
     masks_->setToolTip(

@@ -315,14 +315,11 @@ void TradeOff::paint(QPainter& p) {
     p.setPen(Qt::NoPen);
     p.setBrush(faded(theme.second, 0.45));
     for (std::size_t i = 0; i < search_->found.settings.size(); ++i) p.drawEllipse(placeOf(i), 2.4, 2.4);
-    QPolygonF front;
-    for (const std::size_t i : search_->found.result.front) {
-        if (!front.isEmpty()) front << QPointF(placeOf(i).x(), front.last().y());
-        front << placeOf(i);
-    }
+    std::vector<QPointF> front;
+    for (const std::size_t i : search_->found.result.front) front.push_back(placeOf(i));
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(theme.traces[0], 1.6));
-    p.drawPolyline(front);
+    p.drawPolyline(stepsThrough(front));
     const auto mark = [&](std::size_t setting, const QColor& ink, double wide, bool filled) {
         p.setPen(QPen(ink, wide));
         paintRange(p, setting);

@@ -47,14 +47,10 @@ void WarningCurve::paintEvent(QPaintEvent*) {
     p.setFont(smallFont());
     const ChartArea area = areaOf(*this, spec_, testable_);
     drawAxes(p, theme, area, Axes::Both, "if warned at least, h before");
-    QPolygonF line;
-    for (std::size_t i = 0; i < steps_.size(); ++i) {
-        const double x = area.x(toHours(steps_[i].first));
-        if (!line.isEmpty()) line << QPointF(x, line.last().y());
-        line << QPointF(x, area.y(steps_[i].second));
-    }
+    std::vector<QPointF> points;
+    for (const auto& [least, caught] : steps_) points.emplace_back(area.x(toHours(least)), area.y(caught));
     p.setPen(QPen(theme.traces[0], 1.8));
-    p.drawPolyline(line);
+    p.drawPolyline(stepsThrough(points));
     const double now = area.x(toHours(spec_.least));
     p.setPen(QPen(theme.accent, 1.4));
     p.drawLine(QPointF(now, area.rect.top()), QPointF(now, area.rect.bottom()));

@@ -32,16 +32,16 @@ using InputsOver = std::function<std::unique_ptr<Inputs>(TimeRange reach)>;
 Status evaluateInPieces(const Expression& expression, TimeRange range, const PieceSpec& spec,
                         const InputsOver& inputsOf, const std::function<void(TimeRange, const Value&)>& take,
                         int ahead = 4, const Progress& progress = {});
-/// The same for several expressions about one asset. What they share is read and computed once a piece; each
-/// piece is handed over with all their values.
+/// Several expressions about one asset, and who takes their values: what they share is read and computed once
+/// a piece, and each piece is handed over with all of them.
 struct InPieces {
     std::span<const Expression> expressions;
     PieceSpec spec;
     InputsOver inputsOf;
     std::function<void(TimeRange, std::vector<Value>)> take;
 };
-/// One after the other; the first pieces of the next begin while the last of this one are under way, so that
-/// no processor waits at the end of each.
+/// The same for several assets, one after the other; the first pieces of the next begin while the last of
+/// this one are under way, so that no processor waits at the end of each.
 Status evaluateEachInPieces(std::span<const InPieces> works, TimeRange range, int ahead = 4,
                             const Progress& progress = {});
 

@@ -9,6 +9,7 @@
 #include <memory>
 
 #include "bench/figures.h"
+#include "core/base/allocation.h"
 #include "core/expr/pieces.h"
 
 using namespace jacinth;
@@ -60,6 +61,7 @@ double memoryPass(const SeriesView& s) {
 }  // namespace
 
 int main(int argc, char** argv) {
+    keepFreedMemory();  // as the program does
     Figures out(argc, argv);
     std::size_t most = 100'000'000;
     for (int i = 1; i + 1 < argc; ++i)

@@ -9,6 +9,7 @@
 #include <filesystem>
 
 #include "bench/figures.h"
+#include "core/base/allocation.h"
 #include "demo/demo.h"
 #include "work/prove/kept_figures.h"
 #include "work/prove/searching.h"
@@ -141,6 +142,7 @@ void measureExisting(Figures& out, const std::string& path) {
 }  // namespace
 
 int main(int argc, char** argv) {
+    keepFreedMemory();  // as the program does
     Figures out(argc, argv);
     int days = 730;
     std::string existing;

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/base/missing.h"
-#include "core/expr/covered_time.h"
+#include "core/expr/window_areas.h"
 #include "core/expr/window_sliders.h"
 
 namespace jacinth {
@@ -11,199 +11,95 @@ namespace {
 
 constexpr double kHourNs = toNanoseconds(kHour);
 
-/// (begin, end], and how much of it has a value.
-struct TimeWindow {
-    Instant begin, end;
-    Duration known{};
-};
-
-/// The first place from `at` on whose time is not before t, or `end`. It mostly is one of the next three, by
-/// chance of when samples came: counted without a branch that would be guessed wrong half of the time.
-[[gnu::always_inline]] inline std::size_t firstFrom(std::span<const Instant> times, std::size_t at,
-                                                    std::size_t end, Instant t) {
-    if (at + 3 > end) {
-        while (at < end && times[at] < t) ++at;
-        return at;
-    }
-    const auto before = [&](std::size_t i) { return static_cast<std::size_t>(times[i] < t); };
-    const std::size_t next = at + before(at) + before(at + 1) + before(at + 2);
-    if (next < at + 3) return next;
-    for (at = next; at < end && times[at] < t;) ++at;
-    return at;
-}
-
-/// Integrals over windows that slide, as Moments has its sums. `kWhole`: every knot has a value.
-template <bool kWhole>
-class Areas {
+/// Windows with the samples in them.
+template <typename Start>
+class SampleWindows {
   public:
-    /// `window(k, w)` gives the window of output k, begins and ends rising, and says whether it is to be
-    /// made; `take(k, w, area, base)` gets the integral of value − base over it, in ns; what is missing
-    /// counts nothing. Both are copied: what they hold stays in registers.
-    template <typename WindowOf, typename Take>
-    [[gnu::noinline]] static void slide(KnotsView x, std::size_t outputs, WindowOf window, Take take) {
-        const std::span<const Instant> times = x.times;
-        if (times.empty()) return;
-        std::vector<double> before(1);  // from each knot since `beginning` to the boundary
-        const double* areas = before.data();
-        // The whole steps of the window lie between the knots left and right.
-        std::size_t left = 0, right = 0, beginning = 0, boundary = 0;
-        double base = valueIn(x, 0, times.size() - 1, 0), after = 0;  // from the boundary on
-        for (std::size_t k = 0; k < outputs; ++k) {
-            TimeWindow w;
-            if (!window(k, w)) continue;
-            const Instant begin = w.begin, end = w.end;
-            for (; right + 1 < times.size() && times[right + 1] <= end; ++right)
-                after += step(x, right, base);
-            left = firstFrom(times, left, right, begin);
-            if (left > boundary) {
-                base = valueIn(x, left, right, base);
-                beginning = left;
-                boundary = right;
-                after = 0;
-                sumBack(x, left, right, base, before);
-                areas = before.data();
-            }
-            if (end <= times.front()) {
-                take(k, w, 0, base);
-            } else if (times[left] < begin) {  // between two knots
-                take(k, w, part(x, right, begin, end, base), base);
-            } else {
-                double area = areas[left - beginning] + after;
-                if (left > 0 && begin < times[left]) area += rest(x, left - 1, begin, base);
-                if (end > times[right]) area += part(x, right, times[right], end, base);
-                take(k, w, area, base);
-            }
-        }
+    SampleWindows(const TimeWindows<Start>& windows, std::span<const Instant> times)
+        : windows_(windows), places_(times) {}
+    bool next(WindowBatch& out) {
+        const bool any = windows_.next(out);
+        if (!out.isPlain) places_.samplesIn(out);
+        return any;
     }
 
   private:
-    static bool known(const KnotsView& x, std::size_t i) {
-        if constexpr (kWhole) return x.stepped || i + 1 < x.times.size();
-        if (!std::isfinite(x.values[i])) return false;
-        return x.stepped || (i + 1 < x.times.size() && std::isfinite(x.values[i + 1]));
-    }
-    /// From knot i to the next.
-    static double step(const KnotsView& x, std::size_t i, double base) {
-        if (!known(x, i)) return 0;
-        const double middle = x.stepped ? x.values[i] : (x.values[i] + x.values[i + 1]) / 2;
-        return (middle - base) * toNanoseconds(x.times[i + 1] - x.times[i]);
-    }
-    /// Of what follows knot i, from a to b.
-    [[gnu::always_inline]] static double part(const KnotsView& x, std::size_t i, Instant a, Instant b,
-                                              double base) {
-        if (!known(x, i)) return 0;
-        double middle = x.values[i];
-        if (!x.stepped) {
-            const auto length = toNanoseconds(x.times[i + 1] - x.times[i]);
-            const double upTo = (toNanoseconds(a - x.times[i]) + toNanoseconds(b - x.times[i])) / 2;
-            middle += (x.values[i + 1] - x.values[i]) * (upTo / length);
-        }
-        return (middle - base) * toNanoseconds(b - a);
-    }
-    /// Of what follows knot i, from a to the next knot.
-    [[gnu::always_inline]] static double rest(const KnotsView& x, std::size_t i, Instant a, double base) {
-        if (!known(x, i)) return 0;
-        const double left = toNanoseconds(x.times[i + 1] - a);
-        if (x.stepped) return (x.values[i] - base) * left;
-        const double next = x.values[i + 1], share = left / toNanoseconds(x.times[i + 1] - x.times[i]);
-        return (next - (next - x.values[i]) * (0.5 * share) - base) * left;
-    }
-    static double valueIn(const KnotsView& x, std::size_t left, std::size_t right, double otherwise) {
-        for (std::size_t i = right + 1; i-- > left;)
-            if (std::isfinite(x.values[i])) return x.values[i];
-        return otherwise;
-    }
-    /// The integrals from each knot since `from` to `to`.
-    [[gnu::noinline]] static void sumBack(KnotsView x, std::size_t from, std::size_t to, double base,
-                                          std::vector<double>& out) {
-        out.resize(to - from + 1);
-        double sum = 0;
-        out.back() = 0;
-        for (std::size_t i = to; i-- > from;) out[i - from] = sum += step(x, i, base);
-    }
+    TimeWindows<Start> windows_;
+    Places places_;
 };
 
 /// Extremes and ends.
-template <typename WindowOf, typename S>
-[[gnu::noinline]] void slideWith(S slider, WindowOf window, std::span<double> out) {
-    std::size_t left = 0, right = 0;
-    for (std::size_t k = 0; k < out.size(); ++k) {
-        if (!window(k, left, right)) continue;
-        moveTo(slider, left, right);
-        out[k] = slider.figure();
-    }
+template <typename Source, typename S>
+[[gnu::noinline]] void slideWith(S slider, Source& source, double* out) {
+    for (WindowBatch w; source.next(w);)
+        for (std::size_t k = 0; k < w.size; ++k) {
+            moveTo(slider, w.left[k], w.right[k]);
+            out[w.output[k]] = slider.figure();
+        }
 }
 
-/// A figure over samples; `window` as Moments::slide takes it. Each figure has its loop compiled for itself.
-template <typename WindowOf>
-void slideFigure(WindowFigure figure, const SampleView& s, double q, WindowOf window, std::span<double> out) {
+/// A figure over samples; `source` as Moments::slide takes it. Each figure has its loop compiled for itself.
+template <typename Source>
+void slideFigure(WindowFigure figure, const SampleView& s, double q, Source source, double* out) {
     using enum WindowFigure;
     switch (figure) {
         case Min:
-            return slideWith(Extreme(s, false), window, out);
+            return slideWith(Extreme(s, false), source, out);
         case Max:
-            return slideWith(Extreme(s, true), window, out);
+            return slideWith(Extreme(s, true), source, out);
         case Range:
-            return slideWith(RangeOf(s), window, out);
+            return slideWith(RangeOf(s), source, out);
         case Median:
-            return Middle(s, 0.5).slide(window, out);
+            return Middle(s, 0.5).slide(source, out);
         case Quantile:
-            return Middle(s, q).slide(window, out);
+            return Middle(s, q).slide(source, out);
         case Change:
         case Rate:
         case First:
         case Last:
-            return slideWith(Ends(s, figure), window, out);
+            return slideWith(Ends(s, figure), source, out);
         case Count:
-            return Moments<Count>::slide(s, window, out);
+            return Moments<Count>::slide(s, source, out);
         case Sum:
-            return Moments<Sum>::slide(s, window, out);
+            return Moments<Sum>::slide(s, source, out);
         case Sd:
-            return Moments<Sd>::slide(s, window, out);
+            return Moments<Sd>::slide(s, source, out);
         case Slope:
-            return Moments<Slope>::slide(s, window, out);
+            return Moments<Slope>::slide(s, source, out);
         case Mean:
         case Integral:
-            return Moments<Mean>::slide(s, window, out);
+            return Moments<Mean>::slide(s, source, out);
     }
 }
 
-/// What is asked of the windows (start(k), at[k]]: that they lie in the record and are at least half covered.
-template <typename Start>
-class Windows {
-  public:
-    Windows(const Signal& x, CoveredTime& covered, std::span<const Instant> at, Start start)
-        : covered_(covered), begins_(x.begins), at_(at), start_(start) {}
-    /// Says whether window k is good enough, and how much of it is covered.
-    bool get(std::size_t k, TimeWindow& w) const {
-        w = {start_(k), at_[k]};
-        if (w.begin == kNoInstant || w.begin < begins_) return false;
-        const Duration width = w.end - w.begin;
-        w.known = covered_.isWhole(w.begin, w.end) ? width : covered_.over(w.begin, w.end);
-        return w.known > Duration::zero() && w.known >= width - w.known;
+struct MeanOf {
+    double operator()(double base, double area, double length) const { return base + area * (1 / length); }
+};
+struct IntegralOf {
+    double operator()(double base, double area, double length) const {
+        return (base * length + area) * (1 / kHourNs);
     }
-
-  private:
-    CoveredTime& covered_;
-    Instant begins_;
-    std::span<const Instant> at_;
-    Start start_;
 };
 
-/// Mean or integral.
-template <bool kWhole, typename Start>
-void slideByTime(WindowFigure figure, const Signal& x, Windows<Start> windows, std::span<double> out) {
-    Areas<kWhole>::slide(
-        KnotsView(x), out.size(), [windows](std::size_t k, TimeWindow& w) { return windows.get(k, w); },
-        [figures = out.data(), isMean = figure == WindowFigure::Mean, divided = Duration{}, length = 0.0,
-         share = 0.0](std::size_t k, const TimeWindow& w, double area, double base) mutable {
-            if (w.known != divided) {  // seldom: most windows are covered as a whole
-                divided = w.known;
-                length = toNanoseconds(w.known);
-                share = 1 / length;
-            }
-            figures[k] = isMean ? base + area * share : (base * length + area) * (1 / kHourNs);
-        });
+/// Mean or integral of windows by time. `whole`: every knot has a value.
+template <typename Source>
+void slideByTime(WindowFigure figure, const Signal& x, bool whole, Source source, double* out) {
+    const auto over = [&]<bool kWhole, bool kStepped>() {
+        if (figure == WindowFigure::Mean)
+            Areas<kWhole, kStepped>::slide(KnotsView(x), source, MeanOf{}, out);
+        else
+            Areas<kWhole, kStepped>::slide(KnotsView(x), source, IntegralOf{}, out);
+    };
+    if (whole && x.stepped) return over.template operator()<true, true>();
+    if (whole) return over.template operator()<true, false>();
+    if (x.stepped) return over.template operator()<false, true>();
+    over.template operator()<false, false>();
+}
+
+/// Is it one of Moments?
+bool isSum(WindowFigure figure) {
+    using enum WindowFigure;
+    return figure == Count || figure == Sum || figure == Sd || figure == Slope;
 }
 
 /// The figure over (start(i), at[i]] for rising starts.
@@ -212,30 +108,87 @@ std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::v
                               const Samples* given, Start start) {
     std::vector<double> out(at.size(), kMissing);
     CoveredTime covered(x);
-    const Windows<Start> windows(x, covered, at, start);
     const bool whole = covered.everyKnotHasAValue(), asTheyAre = !given && whole;
+    const bool atKnots = at.data() == x.times.data();
+    const auto windows = [&](std::span<const Instant> samples) {
+        return TimeWindows<Start>(x, covered, at, start, atKnots ? samples : std::span<const Instant>());
+    };
     if (isByTime(figure)) {
-        if (whole)
-            slideByTime<true>(figure, x, windows, out);
-        else
-            slideByTime<false>(figure, x, windows, out);
+        slideByTime(figure, x, whole, windows(x.times.get()), out.data());
         return out;
     }
     const Samples own = given || asTheyAre ? Samples{} : samplesOf(x);
     const Samples& kept = given ? *given : own;
     const SampleView samples =
         asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
-    const auto window = [windows, times = samples.times](std::size_t k, std::size_t& left,
-                                                         std::size_t& right) {
-        TimeWindow w;
-        if (!windows.get(k, w)) return false;
-        while (right < times.size() && times[right] <= w.end) ++right;
-        left = firstFrom(times, left, right, w.begin + kNanosecond);
-        return true;
-    };
-    slideFigure(figure, samples, q, window, out);
+    const bool canBePlain = isSum(figure) && !given;
+    const std::span<const Instant> plain = canBePlain ? samples.times : std::span<const Instant>();
+    slideFigure(figure, samples, q, SampleWindows<Start>(windows(plain), samples.times), out.data());
     return out;
 }
+
+/// Where windows of a fixed length begin.
+struct Before {
+    static constexpr bool kFixedWidth = true;
+    const Instant* ends;
+    Duration width;
+    Instant operator()(std::size_t k) const { return ends[k] - width; }
+};
+
+struct Given {
+    static constexpr bool kFixedWidth = false;
+    const Instant* starts;
+    Instant operator()(std::size_t k) const { return starts[k]; }
+};
+
+/// The last so many samples at each time at which a signal has a value.
+class LastSamples {
+  public:
+    LastSamples(const Signal& x, const std::vector<Instant>& at, const Samples& all, std::size_t samples)
+        : knots_(withKnots(x, at)), at_(at), all_(all), samples_(samples) {}
+    bool next(WindowBatch& out) {
+        for (out.size = 0; out.size < WindowBatch::kMost && next_ < at_.size(); ++next_) {
+            const Instant t = at_[next_];
+            while (right_ < all_.times.size() && all_.times[right_] <= t) ++right_;
+            if (right_ < samples_ || !hasValueAt(t)) continue;
+            out.output[out.size] = next_;
+            out.left[out.size] = right_ - samples_;
+            out.right[out.size++] = right_;
+        }
+        return out.size > 0;
+    }
+
+  private:
+    bool hasValueAt(Instant t) {
+        while (knot_ < knots_.times.size() && knots_.times[knot_] < t) ++knot_;
+        return knot_ < knots_.times.size() && knots_.times[knot_] == t && std::isfinite(knots_.values[knot_]);
+    }
+    Signal knots_;
+    const std::vector<Instant>& at_;
+    const Samples& all_;
+    std::size_t samples_, next_ = 0, right_ = 0, knot_ = 0;
+};
+
+/// From the first to the last of these samples, as windows of time.
+class BetweenSamples {
+  public:
+    BetweenSamples(LastSamples samples, const Signal& x, const Samples& all)
+        : samples_(std::move(samples)), covered_(x), all_(all) {}
+    bool next(WindowBatch& out) {
+        const bool any = samples_.next(out);
+        for (std::size_t k = 0; k < out.size; ++k) {
+            out.begin[k] = all_.times[out.left[k]];
+            out.end[k] = all_.times[out.right[k] - 1];
+            out.known[k] = covered_.over(out.begin[k], out.end[k]);
+        }
+        return any;
+    }
+
+  private:
+    LastSamples samples_;
+    CoveredTime covered_;
+    const Samples& all_;
+};
 
 }  // namespace
 
@@ -272,51 +225,27 @@ Samples samplesAt(const Signal& x, const std::vector<Instant>& times) {
 
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
                           const std::vector<Instant>& at, double q, const Samples* samples) {
-    return slideOver(figure, x, at, q, samples,
-                     [ends = at.data(), width](std::size_t i) { return ends[i] - width; });
+    return slideOver(figure, x, at, q, samples, Before{at.data(), width});
 }
 
 std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,
                               const std::vector<Instant>& at, double q, const Samples* samples) {
-    return slideOver(figure, x, at, q, samples, [from = starts.data()](std::size_t i) { return from[i]; });
+    return slideOver(figure, x, at, q, samples, Given{starts.data()});
 }
 
 Signal slideSamples(WindowFigure figure, const Signal& x, const Samples& all, int samples,
                     const std::vector<Instant>& at, double q) {
-    const auto n = static_cast<std::size_t>(samples);
-    const Signal knots = withKnots(x, at);
     Signal out;
     out.stepped = x.stepped;
     out.begins = x.begins;
     out.times = at;
     std::vector<double>& values = out.values.edit();
     values.assign(at.size(), kMissing);
-    std::size_t knot = 0;
-    const auto window = [&](std::size_t k, std::size_t& left, std::size_t& right) {
-        const Instant t = at[k];
-        while (right < all.times.size() && all.times[right] <= t) ++right;
-        while (knot < knots.times.size() && knots.times[knot] < t) ++knot;
-        if (right < n) return false;
-        left = right - n;
-        return knot < knots.times.size() && knots.times[knot] == t && std::isfinite(knots.values[knot]);
-    };
-    if (figure != WindowFigure::Integral) {
-        slideFigure(figure, {all.times, all.values}, q, window, values);
-        return out;
-    }
-    CoveredTime covered(x);
-    std::size_t left = 0, right = 0;
-    Areas<false>::slide(
-        KnotsView(x), at.size(),
-        [&](std::size_t k, TimeWindow& w) {
-            if (!window(k, left, right)) return false;
-            w = {all.times[left], all.times[right - 1]};
-            w.known = covered.over(w.begin, w.end);
-            return true;
-        },
-        [&](std::size_t k, const TimeWindow& w, double area, double base) {
-            values[k] = (area + base * toNanoseconds(w.known)) / kHourNs;
-        });
+    LastSamples last(x, at, all, static_cast<std::size_t>(samples));
+    if (figure == WindowFigure::Integral)
+        slideByTime(figure, x, false, BetweenSamples(std::move(last), x, all), values.data());
+    else
+        slideFigure(figure, {all.times, all.values}, q, std::move(last), values.data());
     return out;
 }
 

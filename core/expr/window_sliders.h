@@ -12,6 +12,7 @@
 
 #include "core/base/missing.h"
 #include "core/expr/window.h"
+#include "core/expr/window_batches.h"
 
 namespace jacinth {
 
@@ -120,36 +121,82 @@ class Moments {
     };
 
   public:
-    /// `window(k, left, right)` moves left and right to the window [left, right) of output k, both rising,
-    /// and says whether the output is to be made. A function of its own, so that the loop stays in registers.
-    template <typename WindowOf>
-    [[gnu::noinline]] static void slide(SampleView s, WindowOf window, std::span<double> out) {
-        std::vector<Sums> before(1);  // from each sample since `beginning` to the boundary
-        const Sums* sums = before.data();
-        std::size_t left = 0, right = 0, beginning = 0, boundary = 0;
-        Centre centre;
-        Sums after{};  // from the boundary on
-        if (!s.times.empty()) centre = {s.times[0], s.values[0]};
-        for (std::size_t k = 0; k < out.size(); ++k) {
-            std::size_t entering = right;
-            const bool wanted = window(k, left, right);
-            for (; entering < right; ++entering) add(after, s, entering, centre);
-            if (!wanted) continue;
-            if (left > boundary) {
-                beginning = left;
-                boundary = right;
-                if (right > left) centre = {s.times[right - 1], s.values[right - 1]};
-                sumBack(s, beginning, boundary, centre, before);
-                sums = before.data();
-                after = {};
+    /// The figure of each window that `source` gives, as TimeWindows does, with its samples.
+    template <typename Source>
+    static void slide(const SampleView& s, Source& source, double* out) {
+        Moments sums(s);
+        for (WindowBatch w; source.next(w);) {
+            if (w.isPlain) {
+                sums.overPlain(w, out);
+                continue;
             }
-            Sums all = sums[left - beginning];
-            for (std::size_t p = 0; p < kParts; ++p) all[p] += after[p];
-            out[k] = figureOf(all, static_cast<double>(right - left), centre.value);
+            for (std::size_t from = 0, end = 0; from < w.size; from = end) {
+                if (w.left[from] > sums.boundary_) sums.beginAgain(w.left[from], w.right[from]);
+                end = w.endOfThoseFrom(from, sums.boundary_);
+                sums.overRun(w, from, end, out);
+            }
         }
     }
 
   private:
+    explicit Moments(const SampleView& s) : s_(s) {
+        if (!s.times.empty()) centre_ = {s.times[0], s.values[0]};
+    }
+    /// With the samples of this window before a new boundary at its end.
+    void beginAgain(std::size_t left, std::size_t right) {
+        beginning_ = left;
+        boundary_ = right_ = right;
+        if (right > left) centre_ = {s_.times[right - 1], s_.values[right - 1]};
+        after_ = {};
+        sumBack(s_, left, right, centre_, before_);
+    }
+    /// Windows that begin at the boundary or before it.
+    [[gnu::noinline]] void overRun(const WindowBatch& w, std::size_t from, std::size_t end, double* out) {
+        const SampleView s = s_;
+        const Sums* before = before_.data() - beginning_;
+        const Centre centre = centre_;
+        Sums after = after_;
+        std::size_t right = right_;
+        for (std::size_t k = from; k < end; ++k) {
+            for (; right < w.right[k]; ++right) add(after, s, right, centre);
+            const std::size_t left = w.left[k];
+            Sums all = before[left];
+            for (std::size_t p = 0; p < kParts; ++p) all[p] += after[p];
+            out[w.output[k]] = figureOf(all, static_cast<double>(right - left), centre.value);
+        }
+        after_ = after;
+        right_ = right;
+    }
+    void overPlain(const WindowBatch& w, double* out) {
+        for (; right_ < w.sample; ++right_) add(after_, s_, right_, centre_);
+        out += w.first - w.sample;
+        for (std::size_t k = w.sample, end = k + w.size; k < end; ++k) {
+            k = overPlainRun(k, end, w.width, out);
+            if (k == end) break;
+            beginAgain(left_, k + 1);
+            out[k] = figureOf(before_.front(), static_cast<double>(k + 1 - left_), centre_.value);
+        }
+    }
+    /// Windows that end with the samples from k on; until one begins after the boundary, which is returned.
+    [[gnu::noinline]] std::size_t overPlainRun(std::size_t k, std::size_t end, Duration width, double* out) {
+        const SampleView s = s_;
+        const Sums* before = before_.data() - beginning_;
+        const Centre centre = centre_;
+        Sums after = after_;
+        std::size_t left = left_;
+        for (; k < end; ++k) {
+            left = firstFrom(s.times.data(), left, k, s.times[k] - width + kNanosecond);
+            if (left > boundary_) break;
+            add(after, s, k, centre);
+            Sums all = before[left];
+            for (std::size_t p = 0; p < kParts; ++p) all[p] += after[p];
+            out[k] = figureOf(all, static_cast<double>(k + 1 - left), centre.value);
+        }
+        after_ = after;
+        left_ = left;
+        right_ = k;
+        return k;
+    }
     static double figureOf(const Sums& sums, double n, double base) {
         if constexpr (kFigure == WindowFigure::Count) return n;
         if (n == 0) return kMissing;
@@ -188,6 +235,13 @@ class Moments {
             out[i - from] = sum;
         }
     }
+
+    SampleView s_;
+    std::vector<Sums> before_ = std::vector<Sums>(1);  ///< from each sample since the beginning
+    std::size_t beginning_ = 0, boundary_ = 0, right_ = 0;
+    std::size_t left_ = 0;  ///< of plain batches
+    Centre centre_;
+    Sums after_{};  ///< from the boundary to the sample before the one on the right
 };
 
 /// Order statistics, from how many samples in the window have each value. The place asked for last is kept
@@ -197,16 +251,16 @@ class Middle {
     Middle(const SampleView& s, double q);
     Middle(const Middle&) = delete;
     Middle& operator=(const Middle&) = delete;
-    /// The quantile of each window; type 7 of Hyndman & Fan (1996). `window` as Moments::slide takes it.
-    template <typename WindowOf>
-    void slide(WindowOf window, std::span<double> out) {
+    /// The quantile of each window; type 7 of Hyndman & Fan (1996). `source` as Moments::slide takes it.
+    template <typename Source>
+    void slide(Source& source, double* out) {
         std::size_t left = 0, right = 0;
-        for (std::size_t k = 0; k < out.size(); ++k) {
-            std::size_t leaving = left, entering = right;
-            const bool wanted = window(k, left, right);
-            for (; entering < right; ++entering) add(rank_[entering], +1);
-            for (; leaving < left; ++leaving) add(rank_[leaving], -1);
-            if (wanted) out[k] = quantile(static_cast<std::int64_t>(right - left));
+        for (WindowBatch w; source.next(w);) {
+            for (std::size_t k = 0; k < w.size; ++k) {
+                for (; right < w.right[k]; ++right) add(rank_[right], +1);
+                for (; left < w.left[k]; ++left) add(rank_[left], -1);
+                out[w.output[k]] = quantile(static_cast<std::int64_t>(right - left));
+            }
         }
     }
 

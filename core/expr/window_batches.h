@@ -66,6 +66,7 @@ class TimeWindows {
         out.first = from;
         out.sample = sample_;
         out.width = first - earliest;
+        sample_ += n;
         return earliest >= begins_ && out.width > Duration::zero() && covered_.isWhole(earliest, last);
     }
     /// Puts down the windows of outputs from `from` on; says whether all of them are covered as a whole.

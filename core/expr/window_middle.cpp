@@ -11,20 +11,25 @@ double nearestWhole(double v) {
     return static_cast<double>(static_cast<std::int64_t>(v + (v < 0 ? -0.5 : 0.5)));
 }
 
-/// The power of ten by which every value is whole, so that whole / power is the value again; 0 for none.
-double wholeBy(std::span<const double> values, double largest) {
-    double scale = 1;
-    std::size_t raised = 0;  // what comes before it was looked at with a smaller power
-    for (std::size_t i = 0; i < values.size(); ++i)
-        while (nearestWhole(values[i] * scale) / scale != values[i]) {
-            scale *= 10;
-            raised = i;
-            if (scale > 1e6 || largest * scale > 1e15) return 0;
-        }
-    // A greater power may not give back what a smaller one did.
-    for (const double v : values.first(raised))
-        if (nearestWhole(v * scale) / scale != v) return 0;
-    return scale;
+/// Least and greatest; no branches that random values would have guessed wrong.
+std::pair<double, double> extremesOf(std::span<const double> values) {
+    double least = values.front(), greatest = values.front();
+    for (const double v : values) {
+        least = std::min(least, v);
+        greatest = std::max(greatest, v);
+    }
+    return {least, greatest};
+}
+
+/// Which step of 1 / scale each value is, from `first` on. Stops at a value that is not the nearest double to
+/// one; says whether there was none.
+bool stepsOf(std::span<const double> values, double scale, double first, std::vector<std::uint32_t>& out) {
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        const double whole = nearestWhole(values[i] * scale);
+        if (whole / scale != values[i]) return false;
+        out[i] = static_cast<std::uint32_t>(whole - first);
+    }
+    return true;
 }
 
 }  // namespace
@@ -38,23 +43,28 @@ Middle::Middle(const SampleView& s, double q) : q_(q) {
 }
 
 bool Middle::rankByDigits(std::span<const double> values) {
-    const auto [least, greatest] = std::minmax_element(values.begin(), values.end());
-    const double largest = std::max(std::abs(*least), std::abs(*greatest));
-    const double scale = largest < 1e15 ? wholeBy(values, largest) : 0;
-    if (scale == 0 || !((*greatest - *least) * scale < kMostSteps)) return false;
-    const double first = std::round(*least * scale);
-    sorted_.resize(static_cast<std::size_t>(std::round(*greatest * scale) - first) + 1);
-    for (std::size_t i = 0; i < sorted_.size(); ++i) sorted_[i] = (first + static_cast<double>(i)) / scale;
+    const auto [least, greatest] = extremesOf(values);
+    const double largest = std::max(std::abs(least), std::abs(greatest));
     rank_.resize(values.size());
-    for (std::size_t i = 0; i < rank_.size(); ++i)
-        rank_[i] = static_cast<std::uint32_t>(nearestWhole(values[i] * scale) - first);
-    return true;
+    // A greater power of ten may not give back what a smaller one did: each is tried on all values. Most of
+    // those that do not fit fail at one of the first.
+    for (double scale = 1; scale <= 1e6 && largest * scale < 1e15; scale *= 10) {
+        if (!((greatest - least) * scale < kMostSteps)) return false;
+        const double first = nearestWhole(least * scale);
+        if (!stepsOf(values, scale, first, rank_)) continue;
+        sorted_.resize(static_cast<std::size_t>(nearestWhole(greatest * scale) - first) + 1);
+        for (std::size_t i = 0; i < sorted_.size(); ++i)
+            sorted_[i] = (first + static_cast<double>(i)) / scale;
+        return true;
+    }
+    return false;
 }
 
 void Middle::rankBySorting(std::span<const double> values) {
     sorted_.assign(values.begin(), values.end());
     std::sort(sorted_.begin(), sorted_.end());
     sorted_.erase(std::unique(sorted_.begin(), sorted_.end()), sorted_.end());
+    rank_.clear();
     rank_.reserve(values.size());
     for (const double v : values)
         rank_.push_back(static_cast<std::uint32_t>(std::lower_bound(sorted_.begin(), sorted_.end(), v) -

@@ -79,8 +79,8 @@ void addProve(CLI::App& app) {
         const auto study = common->open(keep->empty());
         const ProveRequest request = options->request(*study, *common);
         const std::string text = orRefuse(withSettings(request.rule, request.settings));
-        for (const std::string& warning : orRefuse(compileForFleet(*study, text, common->asset)).warnings())
-            std::cerr << "jacinth-cli: " << warning << "\n";
+        const auto fleet = orRefuse(compileRule(*study, text, request.failures, request.asset));
+        for (const std::string& warning : fleet.warnings()) std::cerr << "jacinth-cli: " << warning << "\n";
         const Proof proof = orRefuse(proveRule(*study, request));
         if (!keep->empty()) keepNamed(*study, *keep, request, proof);
         if (!common->asJson) {

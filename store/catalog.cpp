@@ -6,6 +6,7 @@
 #include <array>
 #include <cctype>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "core/base/text.h"
 #include "core/base/utf8.h"
@@ -193,6 +194,11 @@ const Tag* Catalog::tagInRole(AssetId asset, const std::string& role) const {
     return nullptr;
 }
 
+const Tag* Catalog::tagNamed(AssetId asset, const std::string& roleOrPath) const {
+    const Tag* role = tagInRole(asset, roleOrPath);
+    return role ? role : find(roleOrPath);
+}
+
 std::vector<std::string> Catalog::roles() const {
     std::vector<std::string> out;
     for (const Tag& t : tags_)
@@ -203,10 +209,15 @@ std::vector<std::string> Catalog::roles() const {
 Names Catalog::namesFor(AssetId assetId) const {
     Names names;
     if (const Asset* a = asset(assetId)) names.assetKind = a->kind;
+    std::set<std::string> several;
     for (const Tag& t : tags_) {
-        if (t.asset == assetId) names.roles[t.role] = t.info();
         names.paths[t.path()] = t.info();
+        if (t.asset == assetId)
+            names.roles[t.role] = t.info();
+        else if (!names.rolesElsewhere.emplace(t.role, t.path()).second)
+            several.insert(t.role);
     }
+    for (const std::string& role : several) names.rolesElsewhere.erase(role);
     return names;
 }
 

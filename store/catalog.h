@@ -72,6 +72,7 @@ class Catalog {
     Result<Tag> tagAt(const std::string& path) const;          ///< the same; the error names the nearest
     Result<Asset> assetCalled(const std::string& name) const;  ///< the error names the nearest
     const Tag* tagInRole(AssetId asset, const std::string& role) const;
+    const Tag* tagNamed(AssetId asset, const std::string& roleOrPath) const;  ///< a path: of any asset
     std::vector<std::string> roles() const;  ///< every role once, in order of creation
     /// The names an expression about this asset may use.
     Names namesFor(AssetId asset) const;

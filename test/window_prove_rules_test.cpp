@@ -208,9 +208,40 @@ TEST_F(ProveRules, TheLeadUpIsLinesOrABandAndLooksCloser) {
     d->drag(plot, {static_cast<int>(plot->xOf(30 * kHour)), static_cast<int>(plot->paneRect(1).center().y())},
             {static_cast<int>(plot->xOf(18 * kHour)), static_cast<int>(plot->paneRect(1).center().y())});
     ASSERT_TRUE(plot->part());
-    EXPECT_EQ(plot->part()->role, "fan_current");
+    EXPECT_EQ(plot->part()->name, "fan_current");
     d->key(plot, Qt::Key_Escape);
     EXPECT_FALSE(plot->part());
+}
+
+TEST_F(ProveRules, TagsNamedByTheirPathAreDrawnAndMeasuredToo) {
+    write("`Site/Outside temp` > 12");
+    ASSERT_TRUE(proof());
+    EXPECT_EQ(proof()->failures.size(), 7u);
+    EXPECT_EQ(proof()->untestable, 0);
+    auto* plot = d->find<app::LeadUpPlot>("leadUpPlot");
+    EXPECT_EQ(plot->panes(), 1);
+    EXPECT_EQ(plot->linesDrawn(), 7);
+    d->type("leadUpTags", "`Site/Outside RH`, Site/No such tag");
+    wait();
+    EXPECT_EQ(plot->panes(), 2);
+    EXPECT_TRUE(d->find("leadUpTags")->toolTip().contains("Site/No such tag"));
+    const auto middle = static_cast<int>(plot->paneRect(1).center().y());
+    d->drag(plot, {static_cast<int>(plot->xOf(30 * kHour)), middle},
+            {static_cast<int>(plot->xOf(18 * kHour)), middle});
+    ASSERT_TRUE(plot->part());
+    EXPECT_EQ(plot->part()->name, "Site/Outside RH");
+    wait();
+    auto* rules = d->find<QTableView>("partRules");
+    ASSERT_GT(rules->model()->rowCount(), 0);
+    d->clickRow(rules, 0);
+    d->click("partTake");
+    wait();
+    EXPECT_TRUE(QString::fromStdString(bench().state().rule().text).contains("(`Site/Outside RH` over 12h)"))
+        << bench().state().rule().text;
+    EXPECT_TRUE(bench().state().provable());
+    d->click("proveAlarms");
+    wait();
+    EXPECT_EQ(text("alarmPlotWords"), "");
 }
 
 TEST_F(ProveRules, ANewRuleProvesWithWhatIsKeptOfTheOldOne) {

@@ -167,6 +167,8 @@ std::vector<std::string> rolesIn(const QString& text) {
     for (const QString& part : text.split(',', Qt::SkipEmptyParts)) {
         QString name = part.trimmed();
         if (name.startsWith('@')) name.remove(0, 1);
+        if (name.size() > 1 && name.startsWith('`') && name.endsWith('`'))
+            name = name.mid(1, name.size() - 2).replace("``", "`");
         if (!name.isEmpty()) out.push_back(name.toStdString());
     }
     return out;

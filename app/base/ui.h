@@ -41,7 +41,7 @@ QString plainTip(const QString& text);
 void setRole(QLabel* label, const char* role);  ///< second, good, bad, …
 void markWrong(QLineEdit* field, bool wrong, const QString& why = {});
 
-/// The roles in a text with commas between them; a leading @ is taken off.
+/// The roles and paths in a text with commas between them; without a leading @, or the back quotes of a path.
 std::vector<std::string> rolesIn(const QString& text);
 
 }  // namespace jacinth::app

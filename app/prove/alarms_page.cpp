@@ -45,6 +45,7 @@ void AlarmsPage::buildMiddle() {
     plot_->setAccessibleName("The rule's tags around the alarm");
     plot_->setEmptyText("Choose an alarm: the tags that the rule reads are shown around it.");
     plotWords_ = makeLabel("", "second");
+    plotWords_->setObjectName("alarmPlotWords");
     auto* right = new QVBoxLayout;
     right->setSpacing(4);
     right->addWidget(plotWords_);
@@ -254,8 +255,8 @@ void AlarmsPage::showAlarm() {
                              QString::fromStdString(sayDuration(a->range.length())), alarmWord(a->verdict),
                              said.empty() ? QString() : " · " + QString::fromStdString(said)));
     std::vector<PaneSpec> panes;
-    for (const std::string& role : prove_.roles()) {
-        const Tag* tag = session_.study().catalog().tagInRole(a->asset, role);
+    for (const std::string& name : prove_.tagNames()) {
+        const Tag* tag = session_.study().catalog().tagNamed(a->asset, name);
         if (!tag || panes.size() >= kMostTags) continue;
         PaneSpec& pane = panes.emplace_back();
         if (tag->kind == TagKind::State)
@@ -263,7 +264,7 @@ void AlarmsPage::showAlarm() {
         else
             pane.traces.push_back(traceOf(session_, tag->id));
     }
-    plotWords_->setText(panes.empty() ? "The rule names no tag of this asset by its role." : "");
+    plotWords_->setText(panes.empty() ? "The rule names no tag of this asset." : "");
     plot_->setPanes(std::move(panes));
     std::vector<SpanMark> marks;
     const Theme& theme = session_.theme();

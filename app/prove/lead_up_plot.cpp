@@ -37,7 +37,7 @@ void LeadUpPlot::show(Asked asked, bool again) {
                                            asked_.spec.most, kSeed)
                           : std::vector<LeadUpStretch>();
     const bool known =
-        part_ && std::find(asked_.roles.begin(), asked_.roles.end(), part_->role) != asked_.roles.end();
+        part_ && std::find(asked_.names.begin(), asked_.names.end(), part_->name) != asked_.names.end();
     if (!known) part_.reset();
     if (-left_ > toHours(asked_.before)) left_ = right_ = 0;
     update();
@@ -62,17 +62,17 @@ void LeadUpPlot::clearPart() {
 
 /// Beside the interface; drawn when all of it is there.
 void LeadUpPlot::read() {
-    if (asked_.failures.empty() || asked_.roles.empty()) {
+    if (asked_.failures.empty() || asked_.names.empty()) {
         drawn_.clear();
         return;
     }
     const auto work = [this, asked = asked_, quiet = quiet_,
                        which = session_.view().which()](Study& study) -> BackgroundReader::Deliver {
         auto panes = std::make_shared<std::map<std::string, Pane>>();
-        const auto lines = [&](const std::vector<LeadUpStretch>& stretches, const std::string& role) {
+        const auto lines = [&](const std::vector<LeadUpStretch>& stretches, const std::string& name) {
             std::vector<LeadUpLine> out;
             for (const LeadUpStretch& s : stretches) {
-                const Tag* tag = study.catalog().tagInRole(s.asset, role);
+                const Tag* tag = study.catalog().tagNamed(s.asset, name);
                 const TimeRange range{s.zero - asked.before, s.zero + kAfter};
                 out.push_back(tag && tag->kind != TagKind::State
                                   ? leadUpLine(study.columns(*tag, range, kPixels, which), range, kBins)
@@ -80,16 +80,16 @@ void LeadUpPlot::read() {
             }
             return out;
         };
-        for (const std::string& role : asked.roles) {
-            Pane& pane = (*panes)[role];
-            pane.failures = lines(asked.failures, role);
-            pane.quiet = lines(quiet, role);
+        for (const std::string& name : asked.names) {
+            Pane& pane = (*panes)[name];
+            pane.failures = lines(asked.failures, name);
+            pane.quiet = lines(quiet, name);
             pane.failureBand = leadUpBand(pane.failures);
             pane.quietBand = leadUpBand(pane.quiet);
         }
         return [this, panes] {
             drawn_ = std::move(*panes);
-            for (auto& [role, pane] : drawn_) nameWith(pane, role);
+            for (auto& [name, pane] : drawn_) nameWith(pane, name);
             update();
         };
     };
@@ -97,11 +97,11 @@ void LeadUpPlot::read() {
 }
 
 /// One name and colour a pane: those of the first failed asset that has the tag.
-void LeadUpPlot::nameWith(Pane& pane, const std::string& role) const {
-    pane.name = QString::fromStdString(role);
+void LeadUpPlot::nameWith(Pane& pane, const std::string& name) const {
+    pane.name = QString::fromStdString(name);
     pane.colour = session_.theme().traces[0];
     for (const LeadUpStretch& f : asked_.failures)
-        if (const Tag* tag = session_.study().catalog().tagInRole(f.asset, role)) {
+        if (const Tag* tag = session_.study().catalog().tagNamed(f.asset, name)) {
             pane.name = QString::fromStdString(tag->name);
             pane.unit = QString::fromStdString(tag->unit);
             pane.colour = session_.tagColour(tag->id);
@@ -112,9 +112,9 @@ void LeadUpPlot::nameWith(Pane& pane, const std::string& role) const {
 int LeadUpPlot::linesDrawn() const {
     if (asked_.band) return 0;
     int out = 0;
-    for (const std::string& role : asked_.roles)
+    for (const std::string& name : asked_.names)
         for (const LeadUpStretch& f : asked_.failures) {
-            const Tag* tag = session_.study().catalog().tagInRole(f.asset, role);
+            const Tag* tag = session_.study().catalog().tagNamed(f.asset, name);
             out += tag && tag->kind != TagKind::State;
         }
     return out;
@@ -133,7 +133,7 @@ ChartArea LeadUpPlot::areaOf(int pane) const {
     out.left = left_ < right_ ? left_ : -toHours(asked_.before);
     out.right = left_ < right_ ? right_ : toHours(kAfter);
     const auto found =
-        pane < panes() ? drawn_.find(asked_.roles[static_cast<std::size_t>(pane)]) : drawn_.end();
+        pane < panes() ? drawn_.find(asked_.names[static_cast<std::size_t>(pane)]) : drawn_.end();
     double low = std::numeric_limits<double>::infinity(), high = -low;
     const auto look = [&](const std::vector<LeadUpLine>& lines) {
         for (const LeadUpLine& line : lines)
@@ -175,7 +175,7 @@ void LeadUpPlot::paintEvent(QPaintEvent*) {
         return drawInstead(p, session_.theme(), rect(),
                            "No failures on record. Write them down under Failures, or import them with "
                            "File › Import.");
-    if (asked_.roles.empty())
+    if (asked_.names.empty())
         return drawInstead(p, session_.theme(), rect(), "Write a rule: the tags it uses are lined up here.");
     p.setFont(smallFont());
     for (int pane = 0; pane < panes(); ++pane) paintPane(p, pane);
@@ -189,7 +189,7 @@ void LeadUpPlot::paintPane(QPainter& p, int index) {
     p.setClipRect(area.rect);
     const double most = area.x(-toHours(asked_.spec.most)), least = area.x(-toHours(asked_.spec.least));
     p.fillRect(QRectF(most, area.rect.top(), least - most, area.rect.height()), faded(theme.goldFill, 0.16));
-    const auto found = drawn_.find(asked_.roles[static_cast<std::size_t>(index)]);
+    const auto found = drawn_.find(asked_.names[static_cast<std::size_t>(index)]);
     if (found != drawn_.end()) {
         const Pane& pane = found->second;
         if (asked_.quiet) paintBand(p, area, pane.quietBand, theme.second, false);
@@ -205,7 +205,7 @@ void LeadUpPlot::paintPane(QPainter& p, int index) {
                     strong ? 0.14 : 0.0);
             }
     }
-    if (part_ && part_->role == asked_.roles[static_cast<std::size_t>(index)]) {
+    if (part_ && part_->name == asked_.names[static_cast<std::size_t>(index)]) {
         const QRectF box(area.x(-toHours(part_->from)), area.rect.top(),
                          area.x(-toHours(part_->to)) - area.x(-toHours(part_->from)), area.rect.height());
         p.fillRect(box, faded(theme.accent, 0.14));
@@ -292,14 +292,14 @@ void LeadUpPlot::paintLine(QPainter& p, const ChartArea& area, const LeadUpLine&
 
 void LeadUpPlot::paintWords(QPainter& p, int index, const ChartArea& area) {
     const Theme& theme = session_.theme();
-    const auto found = drawn_.find(asked_.roles[static_cast<std::size_t>(index)]);
+    const auto found = drawn_.find(asked_.names[static_cast<std::size_t>(index)]);
     QFont bold = smallFont(12);
     bold.setWeight(QFont::DemiBold);
     p.setFont(bold);
     const QRectF line(area.rect.left() + 6, area.rect.top() + 3, area.rect.width() - 12, 16);
     const QString name =
         found == drawn_.end()
-            ? QString::fromStdString(asked_.roles[static_cast<std::size_t>(index)])
+            ? QString::fromStdString(asked_.names[static_cast<std::size_t>(index)])
             : found->second.name + (found->second.unit.isEmpty() ? QString() : ", " + found->second.unit);
     p.setPen(found == drawn_.end() ? theme.second : found->second.colour);
     p.drawText(line, Qt::AlignLeft, name);
@@ -367,7 +367,7 @@ int LeadUpPlot::paneAt(const QPointF& at) const {
 int LeadUpPlot::lineAt(const QPointF& at) const {
     const int pane = paneAt(at);
     if (pane < 0) return -1;
-    const auto found = drawn_.find(asked_.roles[static_cast<std::size_t>(pane)]);
+    const auto found = drawn_.find(asked_.names[static_cast<std::size_t>(pane)]);
     if (found == drawn_.end()) return -1;
     const ChartArea area = areaOf(pane);
     const double share = (area.valueAtX(at.x()) + toHours(asked_.before)) / toHours(asked_.before + kAfter);
@@ -393,7 +393,7 @@ void LeadUpPlot::point(const QPointF& at) {
         words = before >= Duration::zero()
                     ? QString::fromStdString(sayDuration(before)) + " before the failure"
                     : QString::fromStdString(sayDuration(-before)) + " after the failure";
-        const auto found = drawn_.find(asked_.roles[static_cast<std::size_t>(pane)]);
+        const auto found = drawn_.find(asked_.names[static_cast<std::size_t>(pane)]);
         if (found != drawn_.end())
             words +=
                 QString(" · %1 %2").arg(areaOf(pane).valueAtY(at.y()), 0, 'g', 4).arg(found->second.unit);
@@ -425,7 +425,7 @@ void LeadUpPlot::mouseMoveEvent(QMouseEvent* e) {
         return std::max<Duration>(std::chrono::round<std::chrono::hours>(d), Duration::zero());
     };
     const Duration a = hour(timeAtX(pressed_->x())), b = hour(timeAtX(e->position().x()));
-    part_ = Part{asked_.roles[static_cast<std::size_t>(pane)], std::min(std::max(a, b), asked_.before),
+    part_ = Part{asked_.names[static_cast<std::size_t>(pane)], std::min(std::max(a, b), asked_.before),
                  std::min(a, b)};
     update();
 }

@@ -22,7 +22,7 @@ class LeadUpPlot : public QWidget {
     explicit LeadUpPlot(Session& session, QWidget* parent = nullptr);
     struct Asked {
         std::vector<LeadUpStretch> failures;
-        std::vector<std::string> roles;  ///< a pane each
+        std::vector<std::string> names;  ///< roles, or paths of tags; a pane each
         ProveSpec spec;
         Duration before = 7 * kDay;
         bool band = false;  ///< quantiles in place of a line for each failure
@@ -35,7 +35,7 @@ class LeadUpPlot : public QWidget {
     void setStrong(AssetId asset, Instant failure);  ///< one failure drawn strong; none for no asset
     /// The part that was dragged over, from so long before the failure to so long before, and its pane.
     struct Part {
-        std::string role;
+        std::string name;
         Duration from, to;
     };
     const std::optional<Part>& part() const { return part_; }
@@ -43,7 +43,7 @@ class LeadUpPlot : public QWidget {
     const std::vector<LeadUpStretch>& quietOnes() const { return quiet_; }
     QString pointerText() const { return pointed_; }
     int linesDrawn() const;  ///< of failures, in all panes; none as a band
-    int panes() const { return static_cast<int>(asked_.roles.size()); }
+    int panes() const { return static_cast<int>(asked_.names.size()); }
     double xOf(Duration before) const;
     QRectF paneRect(int pane) const;
 
@@ -71,7 +71,7 @@ class LeadUpPlot : public QWidget {
         QColor colour;
     };
     void read();
-    void nameWith(Pane& pane, const std::string& role) const;
+    void nameWith(Pane& pane, const std::string& name) const;
     ChartArea areaOf(int pane) const;
     Duration timeAtX(double x) const;  ///< before the failure; below 0 after it
     double binX(const ChartArea& area, std::size_t bin) const;

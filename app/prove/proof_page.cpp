@@ -83,7 +83,7 @@ QLayout* ProofPage::buildLeadUpHead() {
     quiet_->setToolTip("As many stretches of the same assets that no failure followed, drawn at random");
     quiet_->setChecked(true);
     also_ = makeField("leadUpTags", "Show beside the rule's tags");
-    also_->setPlaceholderText("further roles, like fan_current");
+    also_->setPlaceholderText("further roles, like fan_current, or paths");
     auto* head = new QHBoxLayout;
     head->setSpacing(8);
     head->addWidget(look_);
@@ -211,22 +211,22 @@ void ProofPage::showLeadUp(bool again) {
     if (const auto failures = failuresOf(session_.study(), prove_.rule().failures))
         for (const Span& f : *failures) wanted.failures.push_back({f.asset, f.start});
     const std::vector<std::string> also = rolesIn(also_->text());
-    std::vector<std::string> asked = prove_.roles(), unknown;
+    std::vector<std::string> asked = prove_.tagNames(), unknown;
     asked.insert(asked.end(), also.begin(), also.end());
     for (const std::string& r : asked) {
         const bool number =
             std::any_of(wanted.failures.begin(), wanted.failures.end(), [&](const LeadUpStretch& l) {
-                const Tag* t = session_.study().catalog().tagInRole(l.asset, r);
+                const Tag* t = session_.study().catalog().tagNamed(l.asset, r);
                 return t && t->kind != TagKind::State;
             });
-        const bool known = std::find(wanted.roles.begin(), wanted.roles.end(), r) != wanted.roles.end();
-        if (number && !known && wanted.roles.size() < kMostPanes) wanted.roles.push_back(r);
+        const bool known = std::find(wanted.names.begin(), wanted.names.end(), r) != wanted.names.end();
+        if (number && !known && wanted.names.size() < kMostPanes) wanted.names.push_back(r);
         if (!number && std::find(also.begin(), also.end(), r) != also.end()) unknown.push_back(r);
     }
     markWrong(also_, !unknown.empty(),
-              unknown.empty()
-                  ? QString()
-                  : "no failed asset has numbers in the role " + QString::fromStdString(unknown.front()));
+              unknown.empty() ? QString()
+                              : "no failed asset has numbers in the role, and no tag the path, " +
+                                    QString::fromStdString(unknown.front()));
     const auto length = parseDuration(length_->text().toStdString());
     const bool good = length && *length >= kHour && *length <= kLongest;
     markWrong(length_, !good, "a time from 1h to 365d");
@@ -244,7 +244,7 @@ void ProofPage::findRules() {
     below_->setCurrentIndex(part ? 1 : 0);
     showRules();
     if (!part) return;
-    LeadUpPart asked{part->role, part->from, part->to, {}, leadUp_->quietOnes()};
+    LeadUpPart asked{part->name, part->from, part->to, {}, leadUp_->quietOnes()};
     if (const auto failures = failuresOf(session_.study(), prove_.rule().failures))
         for (const Span& f : *failures)
             if (isCounted(f)) asked.failures.push_back({f.asset, f.start});
@@ -255,10 +255,10 @@ void ProofPage::findRules() {
         [this, here, asked, terms = prove_.request()](JobContext& job) -> std::function<void()> {
             const auto each = [&](const LeadUpRule& rule) {
                 QMetaObject::invokeMethod(
-                    qApp, [here, rule, role = asked.role, from = asked.from, to = asked.to] {
+                    qApp, [here, rule, name = asked.name, from = asked.from, to = asked.to] {
                         if (!here) return;
                         const auto& now = here->leadUp_->part();
-                        if (!now || now->role != role || now->from != from || now->to != to) return;
+                        if (!now || now->name != name || now->from != from || now->to != to) return;
                         here->rules_.push_back(rule);
                         here->showRules();
                     });

@@ -35,7 +35,8 @@ ProveRequest ProveState::request() const {
 }
 
 TagId ProveState::tagOf(AssetId asset) const {
-    const Tag* tag = roles_.empty() ? nullptr : session_.study().catalog().tagInRole(asset, roles_.front());
+    if (tagNames_.empty()) return {};
+    const Tag* tag = session_.study().catalog().tagNamed(asset, tagNames_.front());
     return tag ? tag->id : TagId();
 }
 
@@ -128,20 +129,21 @@ void ProveState::changed() {
 void ProveState::check() {
     fleet_.reset();
     trouble_.reset();
-    roles_.clear();
+    tagNames_.clear();
     if (rule_.text.find_first_not_of(" \n\t") == std::string::npos) return;
     const auto text = withSettings(rule_.text, rule_.settings);
     if (!text) {
         trouble_ = text.error();
         return;
     }
-    auto fleet = compileForFleet(session_.study(), *text);
+    auto fleet = compileRule(session_.study(), *text, request().failures);
     if (!fleet) {
         trouble_ = fleet.error();
         return;
     }
     const Expression& first = fleet->byAsset.front().second;
-    roles_.assign(first.roles.begin(), first.roles.end());
+    tagNames_.assign(first.roles.begin(), first.roles.end());
+    tagNames_.insert(tagNames_.end(), first.paths.begin(), first.paths.end());
     if (const Status good = checkIsCondition(first); !good) {
         trouble_ = good.error();
         return;

@@ -25,8 +25,9 @@ class ProveState : public QObject {
     const std::optional<Error>& trouble() const { return trouble_; }
     bool provable() const { return fleet_.has_value(); }
     const std::optional<FleetExpression>& fleet() const { return fleet_; }
-    const std::vector<std::string>& roles() const { return roles_; }  ///< that the rule names
-    TagId tagOf(AssetId asset) const;  ///< of its first role there; none where the asset has none
+    /// Roles that the rule names, then paths.
+    const std::vector<std::string>& tagNames() const { return tagNames_; }
+    TagId tagOf(AssetId asset) const;  ///< the first of these; none where the asset has none
     /// Selects the asset and the rule's tag there; returns the moment that Survey is to show.
     ShowMoment pointAtFailure(AssetId asset, Instant failure);
     ShowMoment pointAtAlarm(const AlarmVerdict& alarm);
@@ -76,7 +77,7 @@ class ProveState : public QObject {
     Settings hadBefore_;  ///< numbers of settings since the rule became current
     std::optional<Error> trouble_;
     std::optional<FleetExpression> fleet_;
-    std::vector<std::string> roles_;
+    std::vector<std::string> tagNames_;
     std::optional<Proof> proof_;
     std::map<std::string, std::string> madeFrom_;  ///< of the proof
     bool stale_ = true, proving_ = false, wanted_ = false, unseen_ = false;

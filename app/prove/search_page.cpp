@@ -357,11 +357,14 @@ void SearchPage::showFound() {
     const bool luck = whole_ && search_->found.shuffled.tries > 0 &&
                       verdictOf(search_->found.shuffled) == SearchVerdict::Luck;
     setRole(verdict_, changed || luck ? "verdictBad" : "verdict");
-    verdict_->setText(changed   ? "The rule was changed after this search."
-                      : !whole_ ? soFarWords()
-                                : QString::fromStdString(search_->found.verdict.empty()
-                                                             ? verdictSentence({}, leftOutShown())
-                                                             : search_->found.verdict));
+    verdict_->setText(
+        changed   ? "The rule was changed after this search."
+        : !whole_ ? soFarWords()
+                  : QString::fromStdString(
+                        search_->found.verdict.empty()
+                            ? verdictSentence({}, leftOutShown(),
+                                              search_->found.result.tallies[search_->found.result.best])
+                            : search_->found.verdict));
 }
 
 /// While it runs, and after it was stopped.

@@ -153,11 +153,16 @@ class Checker {
         return {tag.kind == TagKind::State ? ValueType::State : ValueType::Number, Unit::of(tag.unit)};
     }
 
+    std::string insteadOf(const std::string& role) const {
+        const auto elsewhere = names_.rolesElsewhere.find(role);
+        if (elsewhere == names_.rolesElsewhere.end()) return sayNearest(role, keys(names_.roles));
+        return fmt::format("; `{}` by its path can be named on any asset", elsewhere->second);
+    }
+
     Kind role(const std::string& text, int column, Duration reach) {
         const auto found = names_.roles.find(text);
         if (found == names_.roles.end())
-            fail(column, fmt::format("`{}` is not a role of {}{}", text, names_.assetKind,
-                                     sayNearest(text, keys(names_.roles))));
+            fail(column, fmt::format("`{}` is not a role of {}{}", text, names_.assetKind, insteadOf(text)));
         out_.roles.insert(text);
         return leaf(found->second, reach);
     }

@@ -32,6 +32,8 @@ struct Names {
     std::string assetKind = "the asset";  ///< for messages: “no role of Kiln”
     std::map<std::string, TagInfo> roles;
     std::map<std::string, TagInfo> paths;
+    /// For messages: roles that one tag of another asset has, with its path.
+    std::map<std::string, std::string> rolesElsewhere;
     std::set<std::string> derived;  ///< roles of derived tags
     std::vector<std::string> tracks;
     std::map<std::string, std::set<std::string>> limits;  ///< roles that have limits, by the set's name

@@ -177,15 +177,29 @@ std::vector<std::string> FleetExpression::warnings() const {
     return out;
 }
 
-FleetNames::FleetNames(const Study& study, std::string onlyAsset)
-    : study_(study), onlyAsset_(std::move(onlyAsset)) {
+FleetNames::FleetNames(const Study& study, std::string onlyAsset, std::vector<AssetId> asked)
+    : study_(study), onlyAsset_(std::move(onlyAsset)), asked_(std::move(asked)) {
     for (const Asset& asset : study.catalog().assets())
         if (onlyAsset_.empty() || asset.name == onlyAsset_)
             names_.emplace_back(asset, namesIn(study, asset.id));
 }
 
+bool FleetNames::isAsked(const Asset& asset) const {
+    return std::find(asked_.begin(), asked_.end(), asset.id) != asked_.end();
+}
+
+namespace {
+
+bool owns(const Asset& asset, const Expression& expression) {
+    return std::any_of(expression.paths.begin(), expression.paths.end(),
+                       [&](const std::string& p) { return p.starts_with(asset.name + "/"); });
+}
+
+}  // namespace
+
 Result<FleetExpression> FleetNames::compile(const std::string& text) const {
     FleetExpression out;
+    std::vector<std::pair<Asset, Expression>> others;  // that name no tag of theirs
     Error error{"the study has no assets yet"};
     std::size_t most = 0;
     for (const auto& [asset, names] : names_) {
@@ -196,19 +210,24 @@ Result<FleetExpression> FleetNames::compile(const std::string& text) const {
                 error = expression.error();
             }
             out.without.emplace_back(asset, expression.error().message);
-            continue;
+        } else if (expression->roles.empty() && !expression->paths.empty() && !owns(asset, *expression)) {
+            others.emplace_back(asset, *expression);
+        } else {
+            out.byAsset.emplace_back(asset, *expression);
         }
-        const bool owner = std::any_of(expression->paths.begin(), expression->paths.end(),
-                                       [&](const std::string& p) { return p.starts_with(asset.name + "/"); });
-        if (expression->roles.empty() && !expression->paths.empty() && !owner) {
-            out.without.emplace_back(asset, "the text names no tag of this asset");
-            continue;
-        }
-        out.byAsset.emplace_back(asset, *expression);
     }
+    const auto asked = [&](const auto& on) { return isAsked(on.first); };
+    if (std::none_of(out.byAsset.begin(), out.byAsset.end(), asked) &&
+        std::any_of(others.begin(), others.end(), asked)) {
+        std::swap(out.byAsset, others);
+        std::erase_if(out.byAsset, [&](const auto& on) { return !asked(on); });
+    }
+    for (const auto& [asset, expression] : others)
+        out.without.emplace_back(asset, "the text names no tag of this asset");
     const Catalog& catalog = study_.catalog();
     if (out.byAsset.empty() && !onlyAsset_.empty() && !catalog.assetNamed(onlyAsset_))
         return catalog.assetCalled(onlyAsset_).error();
+    if (out.byAsset.empty() && !others.empty()) return Error{"the text names no tag of this asset", 1};
     if (out.byAsset.empty()) return error;
     return out;
 }

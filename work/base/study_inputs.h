@@ -44,7 +44,7 @@ Names namesIn(const Study& study, AssetId asset);
 std::vector<TagId> tagsOf(const Study& study, const Expression& expression, AssetId asset);
 
 /// An expression checked for every asset that can use it: all that have its roles, or, where it names only
-/// paths, the owners of those tags.
+/// paths, the owners of those tags (see FleetNames).
 struct FleetExpression {
     std::vector<std::pair<Asset, Expression>> byAsset;
     std::vector<std::pair<Asset, std::string>> without;  ///< assets that cannot use it, and why
@@ -56,21 +56,25 @@ struct FleetExpression {
 /// What the assets of a study may name, read once for many texts.
 class FleetNames {
   public:
-    /// With `onlyAsset` empty, of every asset.
-    explicit FleetNames(const Study& study, std::string onlyAsset = {});
+    /// With `onlyAsset` empty, of every asset. `asked`: the assets that a text is asked about; one that names
+    /// only paths, of tags that none of them owns, is about all of them, as the weather is about all kilns.
+    explicit FleetNames(const Study& study, std::string onlyAsset = {}, std::vector<AssetId> asked = {});
     /// The error is that of the asset which has most of the tags.
     Result<FleetExpression> compile(const std::string& text) const;
 
   private:
+    bool isAsked(const Asset& asset) const;
     const Study& study_;
     std::string onlyAsset_;
+    std::vector<AssetId> asked_;
     std::vector<std::pair<Asset, Names>> names_;
 };
 
 /// One text.
 inline Result<FleetExpression> compileForFleet(const Study& study, const std::string& text,
-                                               const std::string& onlyAsset = {}) {
-    return FleetNames(study, onlyAsset).compile(text);
+                                               const std::string& onlyAsset = {},
+                                               std::vector<AssetId> asked = {}) {
+    return FleetNames(study, onlyAsset, std::move(asked)).compile(text);
 }
 
 }  // namespace jacinth

@@ -147,9 +147,9 @@ TEST_F(Failures, APartOfTheLeadUpBecomesRules) {
     request.settings = {{"limit", mean->bestLimit}};
     EXPECT_EQ(proved(request).caught, mean->bestTally.caught);
     EXPECT_EQ(proved(request).falseAlarms, mean->bestTally.falseAlarms);
-    part.role = "steam";
+    part.name = "steam";
     EXPECT_FALSE(rulesFromPart(*study, asking(""), part));
-    part.role = "vib", part.to = part.from;
+    part.name = "vib", part.to = part.from;
     EXPECT_EQ(rulesFromPart(*study, asking(""), part).error().message, "the part has no length");
 }
 

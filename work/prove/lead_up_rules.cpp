@@ -32,8 +32,10 @@ constexpr int kLimits = 41;
 
 std::string expressionOf(const Measure& m, const LeadUpPart& part) {
     const std::string over = durationWord(part.from - part.to);
-    std::string out = fmt::format("{}(@{} over {})", m.function, part.role, over);
-    if (m.againstWeek) out += fmt::format(" - {}(@{} over 7d)", m.function, part.role);
+    const std::string tag =
+        part.name.find('/') == std::string::npos ? "@" + part.name : quotedPath(part.name);
+    std::string out = fmt::format("{}({} over {})", m.function, tag, over);
+    if (m.againstWeek) out += fmt::format(" - {}({} over 7d)", m.function, tag);
     return out;
 }
 
@@ -98,7 +100,7 @@ void takeLimits(LeadUpRule& rule, const Searched& found) {
 Result<std::optional<LeadUpRule>> ruleFor(Study& study, const ProveRequest& terms, const LeadUpPart& part,
                                           const Measure& measure, const Progress& progress) {
     const std::string text = expressionOf(measure, part);
-    const auto fleet = compileForFleet(study, text);
+    const auto fleet = compileRule(study, text, terms.failures);
     if (!fleet) return fleet.error();
     ExpressionOverTime evaluator(study, terms.which);
     const auto at = valuesAt(evaluator, *fleet, part.failures, part.to, progress);

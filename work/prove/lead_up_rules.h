@@ -18,7 +18,7 @@ std::vector<LeadUpStretch> quietStretches(TimeRange record, const std::vector<Le
 
 /// A part of the lead-up on one tag: from so long before the failure to so long before.
 struct LeadUpPart {
-    std::string role;
+    std::string name;       ///< a role, or the path of a tag
     Duration from{}, to{};  ///< from > to ≥ 0
     std::vector<LeadUpStretch> failures, quiet;
 };
@@ -36,7 +36,7 @@ struct LeadUpRule {
 
 /// Slope, mean, spread and level over the part's length, each also less what it was over the week before;
 /// with the sign by which the failures differ from the rest. Those that measure nothing at two failures or
-/// more are left out. `each` is told of every one as soon as it is known. Fails on a role that no failed
+/// more are left out. `each` is told of every one as soon as it is known. Fails on a name that no failed
 /// asset has, on a part without length, and when stopped.
 Result<std::vector<LeadUpRule>> rulesFromPart(Study& study, const ProveRequest& terms, const LeadUpPart& part,
                                               const Progress& progress = {},

@@ -135,7 +135,7 @@ std::map<std::string, std::string> provedFrom(const Study& study, const ProveReq
                                            {kLabelsMark, markOfLabels(study)}};
     const auto text = withSettings(request.rule, request.settings);
     if (!text) return out;
-    const auto fleet = compileForFleet(study, *text, request.asset);
+    const auto fleet = compileRule(study, *text, request.failures, request.asset);
     if (!fleet) return out;
     StudyMarks marks(study);
     for (const auto& [asset, expression] : fleet->byAsset)

@@ -78,7 +78,9 @@ Result<std::vector<RuleOnAsset>> evaluateOnFleet(Study& study, const FleetExpres
 /// Where a condition is true, on the assets that it can be about.
 Status addMaskWhere(Study& study, const std::string& condition, Which which, ProveCases& cases,
                     const Progress& progress) {
-    auto fleet = compileForFleet(study, condition);
+    std::vector<AssetId> asked;
+    for (const AssetCase& c : cases.assets) asked.push_back(c.asset);
+    auto fleet = compileForFleet(study, condition, {}, asked);
     if (!fleet) return fleet.error();
     std::erase_if(fleet->byAsset, [&](const auto& on) {
         return std::none_of(cases.assets.begin(), cases.assets.end(),
@@ -179,6 +181,23 @@ Result<std::vector<Span>> failuresOf(const Study& study, const std::string& kind
                              sayNearest(kindOrTrack, known))};
 }
 
+std::vector<AssetId> assetsWithFailures(const Study& study, const std::string& kindOrTrack) {
+    const auto failures = failuresOf(study, kindOrTrack);
+    if (!failures) return {};
+    std::set<std::string> kinds;
+    for (const Span& f : *failures)
+        if (const Asset* asset = study.catalog().asset(f.asset)) kinds.insert(asset->kind);
+    std::vector<AssetId> out;
+    for (const Asset& asset : study.catalog().assets())
+        if (kinds.contains(asset.kind)) out.push_back(asset.id);
+    return out;
+}
+
+Result<FleetExpression> compileRule(const Study& study, const std::string& text, const std::string& failures,
+                                    const std::string& onlyAsset) {
+    return compileForFleet(study, text, onlyAsset, assetsWithFailures(study, failures));
+}
+
 Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const FleetExpression& fleet,
                             const Progress& progress) {
     if (request.spec.least > request.spec.most) return Error{"the least warning is longer than the most"};
@@ -215,7 +234,7 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progres
                         KeptFigures* kept) {
     const auto text = withSettings(request.rule, request.settings);
     if (!text) return text.error();
-    const auto fleet = compileForFleet(study, *text, request.asset);
+    const auto fleet = compileRule(study, *text, request.failures, request.asset);
     if (!fleet) return fleet.error();
     auto cases = casesFor(study, request, *fleet, progress.part(0, 0.1));
     if (!cases) return cases.error();

@@ -3,6 +3,7 @@
 
 #include "store/history.h"
 #include "work/mend/mending.h"
+#include "work/prove/proofs.h"
 #include "work/prove/proving_fixture.h"
 
 namespace jacinth {
@@ -71,6 +72,70 @@ TEST_F(Proving, AConditionMasksWhereItIsTrue) {
     EXPECT_NE(refusal(request), "it was proved");
     request.masks = {"@vib + 1"};
     EXPECT_NE(refusal(request).find("a rule is a condition"), std::string::npos) << refusal(request);
+}
+
+/// The wind at the site, an hour a sample: 5 on the two days before day 10, else 1.
+class ProvingByTheWeather : public Proving {
+  protected:
+    void fill() override {
+        Proving::fill();
+        const AssetId site = study->catalog().addAsset("Site");
+        const TagId wind = study->catalog().addTag(site, "Wind", "m/s", TagKind::Continuous);
+        Series s;
+        for (int h = 0; h < kProvedDays * 24; ++h) s.push(at(h * kHour), h / 24 == 8 || h / 24 == 9 ? 5 : 1);
+        study->samples().write(wind, s);
+        study->catalog().setSpacing(wind, kHour);
+    }
+};
+
+TEST_F(ProvingByTheWeather, ATagOfNoneOfThemIsAboutAllThatFail) {
+    const Proof proof = proved(asking("`Site/Wind` > 3"));
+    EXPECT_EQ(proof.failures.size(), 4u);
+    EXPECT_EQ(proof.untestable, 0) << "kiln 3 is under the same sky";
+    EXPECT_EQ(proof.caught, 1);
+    EXPECT_EQ(proof.missed, 3);
+    EXPECT_EQ(proof.falseAlarms, 2) << "kilns 2 and 3; the site itself never fails";
+    ProveRequest alone = asking("`Site/Wind` > 3");
+    alone.asset = "Kiln 3";
+    EXPECT_EQ(proved(alone).missed, 1);
+    EXPECT_EQ(proved(alone).falseAlarms, 1);
+}
+
+TEST_F(ProvingByTheWeather, ATagOfOneOfThemIsAboutThatOne) {
+    const Proof proof = proved(asking("`Kiln 2/Vib` > 3"));
+    EXPECT_EQ(proof.caught, 1);
+    EXPECT_EQ(proof.untestable, 3);
+    EXPECT_EQ(proof.failures.front().reason, "not covered by the rule: the text names no tag of this asset");
+    ProveRequest other = asking("`Kiln 2/Vib` > 3");
+    other.asset = "Kiln 1";
+    EXPECT_EQ(proved(other).falseAlarms, 2) << "asked about kiln 1 it is what another kiln knows of it";
+}
+
+TEST_F(ProvingByTheWeather, MasksEveryAsset) {
+    ProveRequest request = asking("@vib > 3");
+    request.masks = {"Stops", "`Site/Wind` > 3"};
+    const Proof proof = proved(request);
+    EXPECT_GT(proof.masked, 0);
+    EXPECT_EQ(proof.caught, 2) << "not the failure that came after the wind";
+}
+
+TEST_F(ProvingByTheWeather, ARoleThatOnlyAnotherAssetHasSaysItsPath) {
+    const Proof proof = proved(asking("@wind > 3"));
+    EXPECT_EQ(proof.untestable, 4);
+    EXPECT_NE(proof.failures.front().reason.find(
+                  "`wind` is not a role of Kiln; `Site/Wind` by its path can be named on any asset"),
+              std::string::npos)
+        << proof.failures.front().reason;
+}
+
+TEST_F(ProvingByTheWeather, AKeptProofIsOldWhenTheWeatherIs) {
+    const ProveRequest request = asking("`Site/Wind` > 3");
+    const auto before = provedFrom(*study, request);
+    EXPECT_EQ(before, provedFrom(*study, request));
+    Series later;
+    later.push(at(kProvedDays * kDay), 9);
+    study->samples().write(study->catalog().find("Site/Wind")->id, later);
+    EXPECT_NE(before, provedFrom(*study, request));
 }
 
 TEST_F(Proving, SettingsStandForTheirNumbers) {

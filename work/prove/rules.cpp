@@ -79,7 +79,7 @@ Status checkRule(const Study& study, const Rule& rule) {
         return Error{fmt::format("a severity is {} to {}", kLeastSeverity, kMostSeverity)};
     const auto text = withSettings(rule.text, rule.settings);
     if (!text) return text.error();
-    const auto fleet = compileForFleet(study, *text);
+    const auto fleet = compileRule(study, *text, rule.failures);
     if (!fleet) return fleet.error();
     if (const Status good = checkIsCondition(fleet->byAsset.front().second); !good) return good;
     if (!rule.failures.empty())

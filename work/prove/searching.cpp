@@ -31,7 +31,7 @@ struct Compiled {
 Result<Compiled> compileAll(const Study& study, const ProveRequest& request,
                             const std::vector<Settings>& settings) {
     Compiled out;
-    const FleetNames names(study, request.asset);
+    const FleetNames names(study, request.asset, assetsWithFailures(study, request.failures));
     for (std::size_t s = 0; s < settings.size(); ++s) {
         const auto text = withSettings(request.rule, settings[s]);
         if (!text) return text.error();
@@ -117,7 +117,8 @@ Result<Searched> searchRule(Study& study, const SearchRequest& request, const Pr
                           progress.part(0.85, 1));
     if (!tries) return tries.error();
     out.shuffled = *tries;
-    out.verdict = verdictSentence(out.shuffled, out.leftOut.empty() ? LeftOut{} : out.leftOut.front());
+    out.verdict = verdictSentence(out.shuffled, out.leftOut.empty() ? LeftOut{} : out.leftOut.front(),
+                                  out.result.tallies[out.result.best]);
     return out;
 }
 
@@ -137,8 +138,13 @@ std::optional<std::size_t> nearestSetting(const std::vector<Vary>& vary,
     return best;
 }
 
-std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut) {
+std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut, const Tally& best) {
     std::string out;
+    if (best.untestable > 0 && best.caught + best.missed == 0)
+        return fmt::format(
+            "None of the {} failures could be tested with this rule; its proof says why. Do not "
+            "put it on watch.",
+            best.untestable);
     if (leftOut.of > 0)
         out = fmt::format("On failures it had not seen this rule caught {} of {}. ", leftOut.caught,
                           leftOut.of);

@@ -25,8 +25,8 @@ struct Searched {
     Shuffled shuffled;
     std::string verdict;  ///< a plain sentence; empty where nothing was shuffled
 };
-/// What is to be thought of it, in a plain sentence or two.
-std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut);
+/// What is to be thought of it, in a plain sentence or two. `best`: of the setting that was found.
+std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut, const Tally& best);
 
 /// The place of the setting whose varied numbers are nearest to these, each measured by its range; none where
 /// one of them is not there.

@@ -107,14 +107,20 @@ TEST(SearchWords, ArePlain) {
     LeftOut left;
     left.caught = 5, left.of = 7;
     EXPECT_EQ(
-        verdictSentence({200, 0}, left),
+        verdictSentence({200, 0}, left, {}),
         "On failures it had not seen this rule caught 5 of 7. A search on random moments does as well in "
         "none of 200 tries.");
-    EXPECT_NE(verdictSentence({200, 40}, left).find("as well in 40 of 200 tries. This is what luck gives"),
-              std::string::npos);
-    EXPECT_NE(verdictSentence({20, 0}, left).find("too few tries"), std::string::npos);
-    EXPECT_NE(verdictSentence({200, 0}, {}).find("too few failures"), std::string::npos);
-    EXPECT_NE(verdictSentence({}, left).find("not searched on random moments"), std::string::npos);
+    EXPECT_NE(
+        verdictSentence({200, 40}, left, {}).find("as well in 40 of 200 tries. This is what luck gives"),
+        std::string::npos);
+    EXPECT_NE(verdictSentence({20, 0}, left, {}).find("too few tries"), std::string::npos);
+    EXPECT_NE(verdictSentence({200, 0}, {}, {}).find("too few failures"), std::string::npos);
+    Tally none;
+    none.untestable = 4;
+    EXPECT_EQ(
+        verdictSentence({200, 200}, {}, none),
+        "None of the 4 failures could be tested with this rule; its proof says why. Do not put it on watch.");
+    EXPECT_NE(verdictSentence({}, left, {}).find("not searched on random moments"), std::string::npos);
 }
 
 TEST_F(Searching, RulesAreComparedFailureByFailure) {

@@ -244,6 +244,22 @@ TEST_F(ProveRules, TagsNamedByTheirPathAreDrawnAndMeasuredToo) {
     EXPECT_EQ(text("alarmPlotWords"), "");
 }
 
+TEST_F(ProveRules, ARuleThatNoFailedAssetCanUseSaysSoBesideIt) {
+    const int wide = d->window().width();
+    write("@outside_temp > 9");
+    EXPECT_EQ(text("ruleState"), "valid on Site, where nothing failed");
+    EXPECT_TRUE(text("ruleHelp").contains("`Site/Outside temp` by its path"))
+        << text("ruleHelp").toStdString();
+    EXPECT_EQ(text("caughtFigure"), "0 of 0");
+    EXPECT_EQ(d->find<app::LeadUpPlot>("leadUpPlot")->panes(), 0);
+    write("@bearing_vibraton > 9");
+    EXPECT_TRUE(text("ruleState").contains("nearest is `bearing_vibration`"));
+    EXPECT_EQ(d->window().width(), wide) << "long words do not push the window wider";
+    write("@bearing_vibration > 4");
+    EXPECT_TRUE(text("ruleState").startsWith("valid on 6 assets")) << text("ruleState").toStdString();
+    EXPECT_FALSE(text("ruleHelp").contains("path"));
+}
+
 TEST_F(ProveRules, ANewRuleProvesWithWhatIsKeptOfTheOldOne) {
     // The same through many small changes as from nothing.
     for (const char* text :

@@ -56,6 +56,13 @@ void drawInstead(QPainter& p, const Theme& theme, const QRect& all, const QStrin
     p.drawText(all.adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, words);
 }
 
+double drawWordsOnPlot(QPainter& p, const Theme& theme, const QRectF& line, const QString& words) {
+    const double wide = p.fontMetrics().horizontalAdvance(words);
+    p.fillRect(QRectF(line.left() - 2, line.top(), wide + 4, line.height()), faded(theme.plot, 0.82));
+    p.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, words);
+    return wide;
+}
+
 QFont smallFont(int pixels) {
     QFont f = uiFont();
     f.setPixelSize(pixels);

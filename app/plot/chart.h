@@ -47,6 +47,10 @@ QPolygonF stepsThrough(const std::vector<QPointF>& points);
 /// What belongs here and how to get it, where there is nothing to draw.
 void drawInstead(QPainter& p, const Theme& theme, const QRect& all, const QString& words);
 
+/// Words with the plot's colour behind them, so that lines do not run through the letters. From the left, on
+/// `line`; returns how far they reach.
+double drawWordsOnPlot(QPainter& p, const Theme& theme, const QRectF& line, const QString& words);
+
 /// A small font for ticks and notes.
 QFont smallFont(int pixels = 11);
 

@@ -176,7 +176,9 @@ void LeadUpPlot::paintEvent(QPaintEvent*) {
                            "No failures on record. Write them down under Failures, or import them with "
                            "File › Import.");
     if (asked_.names.empty())
-        return drawInstead(p, session_.theme(), rect(), "Write a rule: the tags it uses are lined up here.");
+        return drawInstead(p, session_.theme(), rect(),
+                           asked_.isWritten ? "No asset that failed has a tag of this rule with numbers."
+                                            : "Write a rule: the tags it uses are lined up here.");
     p.setFont(smallFont());
     for (int pane = 0; pane < panes(); ++pane) paintPane(p, pane);
 }
@@ -302,15 +304,13 @@ void LeadUpPlot::paintWords(QPainter& p, int index, const ChartArea& area) {
             ? QString::fromStdString(asked_.names[static_cast<std::size_t>(index)])
             : found->second.name + (found->second.unit.isEmpty() ? QString() : ", " + found->second.unit);
     p.setPen(found == drawn_.end() ? theme.second : found->second.colour);
-    p.drawText(line, Qt::AlignLeft, name);
-    double after = p.fontMetrics().horizontalAdvance(name) + 14;
+    double after = drawWordsOnPlot(p, theme, line, name) + 14;
     p.setFont(smallFont());
     if (index == 0 && asked_.quiet) {
         p.setPen(theme.second);
         const QString words = quiet_.empty() ? "no stretch without failure is long enough"
                                              : "grey: as many stretches without failure";
-        p.drawText(line.adjusted(after, 1, 0, 0), Qt::AlignLeft, words);
-        after += p.fontMetrics().horizontalAdvance(words) + 14;
+        after += drawWordsOnPlot(p, theme, line.adjusted(after, 0, 0, 0), words) + 14;
     }
     if (index != 0) return;
     const QString useful = QString("useful warning: %1 to %2 before")
@@ -320,7 +320,8 @@ void LeadUpPlot::paintWords(QPainter& p, int index, const ChartArea& area) {
     const double middle = area.x(-toHours(asked_.spec.most + asked_.spec.least) / 2) - wide / 2;
     const double at = std::min(std::max(middle, line.left() + after), area.rect.right() - wide - 6);
     p.setPen(theme.goldEdge);
-    if (at >= line.left() + after) p.drawText(QPointF(at, line.top() + 12), useful);
+    if (at >= line.left() + after)
+        drawWordsOnPlot(p, theme, {at, line.top(), area.rect.right() - at, line.height()}, useful);
 }
 
 /// Where the rule spoke before each failure: a lozenge, filled where it came true.

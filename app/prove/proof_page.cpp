@@ -100,7 +100,7 @@ QLayout* ProofPage::buildLeadUpHead() {
 
 QWidget* ProofPage::buildTables() {
     failureModel_ = new RowsModel({"failure", "when", "verdict", "warning"}, this);
-    failures_ = makeTable(failureModel_, "failureTable", {76, 100, 76, 0});
+    failures_ = makeTable(failureModel_, "failureTable", {76, 100, 94, 0});
     alarmModel_ = new RowsModel({"alarm", "from", "length", "verdict"}, this);
     alarms_ = makeTable(alarmModel_, "alarmTable", {70, 96, 84, 0});
     alarmState_ = makeLabel("", "second");
@@ -210,6 +210,7 @@ void ProofPage::showLeadUp(bool again) {
     LeadUpPlot::Asked wanted;
     if (const auto failures = failuresOf(session_.study(), prove_.rule().failures))
         for (const Span& f : *failures) wanted.failures.push_back({f.asset, f.start});
+    wanted.isWritten = !prove_.rule().text.empty();
     const std::vector<std::string> also = rolesIn(also_->text());
     std::vector<std::string> asked = prove_.tagNames(), unknown;
     asked.insert(asked.end(), also.begin(), also.end());

@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <cmath>
 
+#include "app/base/fitted_label.h"
 #include "app/base/names.h"
 #include "app/prove/rule_commands.h"
 #include "core/base/text.h"
@@ -17,6 +18,24 @@ QString numberText(double v) {
     return QString::number(v, 'g', 8);
 }
 
+/// Why the rule is about none of the assets that failed; empty where it is about one, or nothing failed.
+std::string whyNoFailure(const Study& study, const ProveState& state) {
+    const std::vector<AssetId> failed = assetsWithFailures(study, state.rule().failures);
+    const auto isFailed = [&](const auto& on) {
+        return std::find(failed.begin(), failed.end(), on.first.id) != failed.end();
+    };
+    const FleetExpression& fleet = *state.fleet();
+    if (failed.empty() || std::any_of(fleet.byAsset.begin(), fleet.byAsset.end(), isFailed)) return {};
+    const auto without = std::find_if(fleet.without.begin(), fleet.without.end(), isFailed);
+    return without == fleet.without.end() ? "it is about other assets" : without->second;
+}
+
+QString validWords(const FleetExpression& fleet, bool nothingFailed) {
+    const QString on = fleet.byAsset.size() == 1 ? QString::fromStdString(fleet.byAsset.front().first.name)
+                                                 : QString("%1 assets").arg(fleet.byAsset.size());
+    return "valid on " + on + (nothingFailed ? ", where nothing failed" : "");
+}
+
 }  // namespace
 
 RuleBar::RuleBar(Session& session, ProveState& state)
@@ -24,9 +43,10 @@ RuleBar::RuleBar(Session& session, ProveState& state)
     buildHead();
     editor_ = new ExpressionEditor(session);
     preview_ = new ExpressionPreview(session);
-    help_ = makeLabel(kHowToWrite, "second");
+    help_ = new FittedLabel;
+    setRole(help_, "second");
     help_->setObjectName("ruleHelp");
-    help_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    showHelp({});
     settings_ = new QHBoxLayout;
     settings_->setSpacing(6);
     auto* under = new QHBoxLayout;
@@ -48,8 +68,7 @@ RuleBar::RuleBar(Session& session, ProveState& state)
     connect(editor_, &QPlainTextEdit::textChanged, this, [this] {
         if (!filling_) typing_->start();
     });
-    connect(editor_, &ExpressionEditor::helpChanged, this,
-            [this](const QString& text) { help_->setText(text.isEmpty() ? kHowToWrite : text); });
+    connect(editor_, &ExpressionEditor::helpChanged, this, [this](const QString& text) { showHelp(text); });
     connect(&state, &ProveState::ruleTaken, this, [this] {
         filling_ = true;
         editor_->setPlainText(QString::fromStdString(state_.rule().text));
@@ -78,15 +97,15 @@ void RuleBar::buildHead() {
     keep_->setToolTip("Keep this version, with its proof, under a name");
     more_ = makeButton("More", "ruleMore");
     more_->setToolTip("Versions, examples, rename, remove, files");
-    words_ = makeLabel("", "second");
+    words_ = new FittedLabel;
+    words_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     words_->setObjectName("ruleState");
     head_ = new QHBoxLayout;
     head_->setSpacing(6);
     head_->addWidget(rules_);
     head_->addWidget(keep_);
     head_->addWidget(more_);
-    head_->addStretch();
-    head_->addWidget(words_);
+    head_->addWidget(words_, 1);
     connect(rules_, &QComboBox::activated, this, &RuleBar::choose);
     connect(keep_, &QPushButton::clicked, this, &RuleBar::keep);
     connect(more_, &QPushButton::clicked, this, &RuleBar::openMenu);
@@ -175,6 +194,7 @@ void RuleBar::fillFields() {
 void RuleBar::showState() {
     const auto& trouble = state_.trouble();
     showPreview();
+    notes_.clear();
     if (trouble || !state_.provable()) {
         editor_->setErrorColumn(trouble ? trouble->column : 0);
         setRole(words_, trouble ? "bad" : "second");
@@ -183,21 +203,30 @@ void RuleBar::showState() {
         return;
     }
     editor_->setErrorColumn(0);
-    setRole(words_, "good");
-    words_->setText(QString("valid on %1 assets").arg(state_.fleet()->byAsset.size()));
+    const std::string why = whyNoFailure(session_.study(), state_);
+    nothingFailed_ = !why.empty();
+    setRole(words_, why.empty() ? "good" : "bad");
+    words_->setText(validWords(*state_.fleet(), nothingFailed_));
     QStringList warnings;
+    if (!why.empty()) warnings << QString::fromStdString(why);
     for (const std::string& warning : state_.fleet()->warnings()) warnings << QString::fromStdString(warning);
-    if (!warnings.isEmpty()) help_->setText(warnings.join("\n"));
+    notes_ = warnings.join("; ");
+    showHelp({});
     showReach();
+}
+
+/// About what the caret is at; else what is to be known about the rule, or how one is written.
+void RuleBar::showHelp(const QString& aboutCaret) {
+    help_->setText(!aboutCaret.isEmpty() ? aboutCaret : !notes_.isEmpty() ? notes_ : kHowToWrite);
 }
 
 /// How much of the record it is true for, once that is known.
 void RuleBar::showReach() {
-    if (!state_.provable() || !state_.proofIsCurrent()) return;
+    if (!state_.provable() || !state_.proofIsCurrent() || nothingFailed_) return;
     const double share = state_.proof()->trueShare;
     if (!std::isfinite(share)) return;
-    words_->setText(QString("valid on %1 assets · true for %2 % of the record")
-                        .arg(state_.fleet()->byAsset.size())
+    words_->setText(QString("%1 · true for %2 % of the record")
+                        .arg(validWords(*state_.fleet(), nothingFailed_))
                         .arg(share * 100, 0, 'f', share < 0.1 ? 1 : 0));
 }
 

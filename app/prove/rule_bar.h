@@ -22,6 +22,7 @@ class RuleBar : public QWidget {
     void fillRules();
     void fillFields();
     void showState();
+    void showHelp(const QString& aboutCaret);
     void showReach();
     void choose(int row);
     void openMenu();
@@ -32,12 +33,14 @@ class RuleBar : public QWidget {
     QComboBox* rules_;
     QPushButton *keep_, *more_;
     QLabel *words_, *help_;
+    QString notes_;  ///< warnings about the rule
     ExpressionEditor* editor_;
     ExpressionPreview* preview_;
     QTimer* typing_;
     QHBoxLayout *head_, *settings_;
     std::vector<std::pair<std::string, QLineEdit*>> fields_;
     bool filling_ = false;
+    bool nothingFailed_ = false;  ///< on the assets that the rule is about
 };
 
 }  // namespace jacinth::app

@@ -69,6 +69,26 @@ QFont smallFont(int pixels) {
     return f;
 }
 
+namespace {
+
+std::vector<double> leftTicks(const ChartArea& area) {
+    return roundTicks(area.bottom, area.top, std::max(2, static_cast<int>(area.rect.height() / 44)));
+}
+
+constexpr double kBesideTicks = 6;
+
+}  // namespace
+
+void ChartArea::fitLeft() {
+    const QFontMetricsF metrics(smallFont());
+    const auto ticks = leftTicks(*this);
+    double wide = 0;
+    for (const double t : ticks)
+        wide = std::max(wide,
+                        metrics.horizontalAdvance(tickText(t, ticks.size() > 1 ? ticks[1] - ticks[0] : 1)));
+    rect.setLeft(std::max(rect.left(), wide + kBesideTicks + 2));
+}
+
 void drawAxes(QPainter& p, const Theme& theme, const ChartArea& area, Axes which,
               const QString& bottomTitle) {
     p.save();
@@ -91,14 +111,15 @@ void drawAxes(QPainter& p, const Theme& theme, const ChartArea& area, Axes which
                    bottomTitle);
     }
     if (which != Axes::Bottom) {
-        const auto ticks =
-            roundTicks(area.bottom, area.top, std::max(2, static_cast<int>(area.rect.height() / 44)));
+        const auto ticks = leftTicks(area);
         for (const double t : ticks) {
             const double y = area.y(t);
             p.setPen(faded(theme.hairline, 0.55));
             p.drawLine(QPointF(area.rect.left(), y), QPointF(area.rect.right(), y));
             p.setPen(theme.second);
-            p.drawText(QRectF(area.rect.left() - 60, y - 8, 54, 16), Qt::AlignRight | Qt::AlignVCenter,
+            const double top = std::max(y - 8, -1.0);  // not cut off at the edge of the widget
+            p.drawText(QRectF(area.rect.left() - kBesideTicks - 90, top, 90, 16),
+                       Qt::AlignRight | Qt::AlignVCenter,
                        tickText(t, ticks.size() > 1 ? ticks[1] - ticks[0] : 1));
         }
     }
@@ -140,10 +161,11 @@ void drawHeatScale(QPainter& p, const Theme& theme, const QRectF& at, double low
     p.drawRect(QRectF(at.left(), at.top(), at.width(), 8));
     p.setFont(smallFont());
     p.setPen(theme.second);
+    const auto text = [&](double v) { return high > low ? tickText(v, (high - low) / 20) : valueText(v); };
     const QRectF words(at.left() - 70, at.top() - 4, 64, 16);
-    p.drawText(words, Qt::AlignRight | Qt::AlignVCenter, valueText(low));
+    p.drawText(words, Qt::AlignRight | Qt::AlignVCenter, text(low));
     p.drawText(QRectF(at.right() + 6, at.top() - 4, 110, 16), Qt::AlignLeft | Qt::AlignVCenter,
-               valueText(high, unit));
+               text(high) + (unit.isEmpty() ? QString() : " " + unit));
     p.restore();
 }
 

@@ -22,6 +22,8 @@ struct ChartArea {
     /// Widens an empty range so that there is something to divide by, and leaves room at both ends.
     void setX(double least, double most, double room = 0.02);
     void setY(double least, double most, double room = 0.05);
+    /// Moves the left edge so that the longest number beside it has room from the left end of the widget.
+    void fitLeft();
 };
 
 /// Round values in [low, high], about `count`.

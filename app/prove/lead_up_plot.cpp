@@ -16,6 +16,14 @@ constexpr Duration kAfter = 8 * kHour;
 constexpr int kBins = 480, kPixels = 960;
 constexpr int kScale = 54, kRoomRight = 10, kTimeAxis = 22, kGap = 4;
 constexpr unsigned kSeed = 1;
+constexpr std::size_t kManyLines = 40;
+
+/// The paint of `colour` over `ground` with an opacity, as one that is opaque.
+QColor over(const QColor& ground, const QColor& colour, double opacity) {
+    const auto part = [&](float a, float b) { return static_cast<float>(a + (b - a) * opacity); };
+    return QColor::fromRgbF(part(ground.redF(), colour.redF()), part(ground.greenF(), colour.greenF()),
+                            part(ground.blueF(), colour.blueF()));
+}
 
 }  // namespace
 
@@ -30,8 +38,8 @@ LeadUpPlot::LeadUpPlot(Session& session, QWidget* parent) : QWidget(parent), ses
 }
 
 void LeadUpPlot::show(Asked asked, bool again) {
+    asked.failures = spreadOver(std::move(asked.failures), kMostLinedUp);
     if (!again && asked == asked_) return;
-    if (asked.failures.size() > kMostLinedUp) asked.failures.resize(kMostLinedUp);
     asked_ = std::move(asked);
     quiet_ = asked_.quiet ? quietStretches(session_.view().record(), asked_.failures, asked_.before,
                                            asked_.spec.most, kSeed)
@@ -183,6 +191,14 @@ void LeadUpPlot::paintEvent(QPaintEvent*) {
     for (int pane = 0; pane < panes(); ++pane) paintPane(p, pane);
 }
 
+/// Of a line among others. Many of them are thin and without what shines through, which is drawn ten times as
+/// quickly.
+QPen LeadUpPlot::linePen(const Pane& pane) const {
+    const double share = strong_.first ? 0.35 : 0.7;
+    if (pane.failures.size() <= kManyLines) return {faded(pane.colour, share), 1.1};
+    return {over(session_.theme().plot, pane.colour, share), 1};
+}
+
 void LeadUpPlot::paintPane(QPainter& p, int index) {
     const Theme& theme = session_.theme();
     const ChartArea area = areaOf(index);
@@ -201,10 +217,8 @@ void LeadUpPlot::paintPane(QPainter& p, int index) {
             for (std::size_t i = 0; i < pane.failures.size() && i < asked_.failures.size(); ++i) {
                 const LeadUpStretch& f = asked_.failures[i];
                 const bool strong = strong_.first && strong_ == std::pair(f.asset, f.zero);
-                paintLine(
-                    p, area, pane.failures[i],
-                    strong ? QPen(theme.ink, 1.8) : QPen(faded(pane.colour, strong_.first ? 0.35 : 0.7), 1.1),
-                    strong ? 0.14 : 0.0);
+                paintLine(p, area, pane.failures[i], strong ? QPen(theme.ink, 1.8) : linePen(pane),
+                          strong ? 0.14 : 0.0);
             }
     }
     if (part_ && part_->name == asked_.names[static_cast<std::size_t>(index)]) {

@@ -14,7 +14,7 @@
 
 namespace jacinth::app {
 
-inline constexpr std::size_t kMostLinedUp = 200;  ///< failures, the first of them
+inline constexpr std::size_t kMostLinedUp = 200;  ///< failures; of more, so many from the first to the last
 
 class LeadUpPlot : public QWidget {
     Q_OBJECT
@@ -78,6 +78,7 @@ class LeadUpPlot : public QWidget {
     double binX(const ChartArea& area, std::size_t bin) const;
     int paneAt(const QPointF& at) const;
     int lineAt(const QPointF& at) const;
+    QPen linePen(const Pane& pane) const;
     void paintPane(QPainter& p, int pane);
     void paintBand(QPainter& p, const ChartArea& area, const LeadUpBand& band, const QColor& ink, bool inner);
     void paintLine(QPainter& p, const ChartArea& area, const LeadUpLine& line, const QPen& pen, double shade);

@@ -45,8 +45,9 @@ QString ProofPage::state() const {
     const auto failures = failuresOf(session_.study(), prove_.rule().failures);
     const std::size_t n = failures ? failures->size() : 0;
     if (n == 0) return {};
-    return n > kMostLinedUp ? QString("the first %1 of %2 failures lined up").arg(kMostLinedUp).arg(n)
-                            : QString("%1 failures lined up at the moment of failure").arg(n);
+    return n > kMostLinedUp
+               ? QString("%1 of %2 failures lined up, from first to last").arg(kMostLinedUp).arg(n)
+               : QString("%1 failures lined up at the moment of failure").arg(n);
 }
 
 void ProofPage::buildMiddle() {
@@ -100,7 +101,7 @@ QLayout* ProofPage::buildLeadUpHead() {
 
 QWidget* ProofPage::buildTables() {
     failureModel_ = new RowsModel({"failure", "when", "verdict", "warning"}, this);
-    failures_ = makeTable(failureModel_, "failureTable", {76, 100, 94, 0});
+    failures_ = makeTable(failureModel_, "failureTable", {72, 94, 90, 0});
     alarmModel_ = new RowsModel({"alarm", "from", "length", "verdict"}, this);
     alarms_ = makeTable(alarmModel_, "alarmTable", {70, 96, 84, 0});
     alarmState_ = makeLabel("", "second");

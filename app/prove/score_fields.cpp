@@ -9,6 +9,7 @@ namespace jacinth::app {
 namespace {
 
 constexpr double kMonthHours = 730.5;
+constexpr int kFigureWidth = 84;
 const char* const kAllFailures = "all failures";
 
 /// Hours for what is counted in hours: 48h, not 2d.
@@ -46,7 +47,7 @@ void ScoreFields::build() {
         f.value = makeLabel("–", "figure");
         f.what = makeLabel("", "second");
         f.what->setWordWrap(true);
-        f.value->setFixedWidth(84);
+        f.value->setFixedWidth(kFigureWidth);
         auto* row = new QHBoxLayout;
         row->addWidget(f.value);
         row->addWidget(f.what, 1);
@@ -171,6 +172,13 @@ void ScoreFields::showWords() {
         ", and after a failure until the stop ends that began within an hour of it.");
 }
 
+/// As wide as the longest of them asks for.
+void ScoreFields::alignFigures() {
+    int wide = kFigureWidth;
+    for (const Figure& f : figures_) wide = std::max(wide, f.value->sizeHint().width());
+    for (const Figure& f : figures_) f.value->setFixedWidth(wide);
+}
+
 void ScoreFields::showScore() {
     showWords();
     const auto& proof = state_.proof();
@@ -193,9 +201,11 @@ void ScoreFields::showScore() {
              : QString()));
     setRole(figures_[0].what, p.untestable ? "bad" : "second");
     figures_[1].value->setText(QString("%1 of %2").arg(p.cameTrue).arg(p.cameTrue + p.falseAlarms));
-    figures_[1].what->setText(
-        "alarms came true\n" + percentText(p.cameTrueShare) +
-        (p.nearMisses ? QString("\n%1 near misses are not among them").arg(p.nearMisses) : QString()));
+    figures_[1].what->setText("alarms came true\n" + percentText(p.cameTrueShare) +
+                              (p.nearMisses == 1 ? QString("\none near miss is not among them")
+                               : p.nearMisses > 0
+                                   ? QString("\n%1 near misses are not among them").arg(p.nearMisses)
+                                   : QString()));
     figures_[2].value->setText(
         std::isfinite(p.medianWarningHours) ? QString("%1 h").arg(p.medianWarningHours, 0, 'f', 0) : "–");
     double least = 1e9, most = 0;
@@ -208,6 +218,7 @@ void ScoreFields::showScore() {
     figures_[3].what->setText(QString("false alarms per asset-month\n%1 in %2 asset-months")
                                   .arg(p.falseAlarms)
                                   .arg(toHours(p.countingTime) / kMonthHours, 0, 'f', 1));
+    alignFigures();
     figures_[0].value->setToolTip(
         "Caught: an alarm is true at some moment between the longest and the "
         "shortest useful warning. The range is Wilson's for 95 %.");

@@ -20,6 +20,7 @@ class ScoreFields : public QWidget {
     bool takeTimes();  ///< false where one of them cannot be
     void takeMasks();
     void showScore();
+    void alignFigures();
     void showWords();
     Session& session_;
     ProveState& state_;

@@ -175,6 +175,7 @@ ChartArea SearchMap::area() const {
     const double halfX = (x.high - x.low) / (x.steps - 1) / 2, halfY = (y.high - y.low) / (y.steps - 1) / 2;
     out.setX(x.low - halfX, x.high + halfX, 0);
     out.setY(y.low - halfY, y.high + halfY, 0);
+    out.fitLeft();
     return out;
 }
 

@@ -18,6 +18,7 @@ ChartArea areaOf(const QWidget& on, const ProveSpec& spec, int most) {
     area.rect = QRectF(on.rect()).adjusted(24, 6, -8, -32);
     area.setX(0, toHours(spec.most), 0);
     area.setY(0, std::max(1, most), 0.08);
+    area.fitLeft();
     return area;
 }
 

@@ -125,6 +125,20 @@ TEST_F(Failures, AlarmsAreCountedByAssetMonthAndPhase) {
     EXPECT_EQ(byPhase[1].cameTrue, 3);
 }
 
+TEST_F(Failures, OfManyTheLeadUpTakesSomeFromFirstToLast) {
+    std::vector<LeadUpStretch> many;
+    for (int i = 0; i < 1000; ++i) many.push_back({AssetId(1), at(i * kHour)});
+    const auto some = spreadOver(many, 200);
+    ASSERT_EQ(some.size(), 200u);
+    EXPECT_EQ(some.front(), many.front());
+    EXPECT_EQ(some.back(), many.back());
+    for (std::size_t i = 1; i < some.size(); ++i) {
+        const Duration step = some[i].zero - some[i - 1].zero;
+        EXPECT_TRUE(step == 5 * kHour || step == 6 * kHour) << i;
+    }
+    EXPECT_EQ(spreadOver({many[3], many[1]}, 2), (std::vector{many[3], many[1]}));
+}
+
 TEST_F(Failures, APartOfTheLeadUpBecomesRules) {
     LeadUpPart part{"vib", 24 * kHour, 0 * kHour, {}, {}};
     for (const Span& f : all()) part.failures.push_back({f.asset, f.start});

@@ -129,6 +129,13 @@ Result<std::optional<LeadUpRule>> ruleFor(Study& study, const ProveRequest& term
 
 }  // namespace
 
+std::vector<LeadUpStretch> spreadOver(std::vector<LeadUpStretch> all, std::size_t most) {
+    if (all.size() <= most) return all;
+    std::vector<LeadUpStretch> out;
+    for (std::size_t i = 0; i < most; ++i) out.push_back(all[i * (all.size() - 1) / (most - 1)]);
+    return out;
+}
+
 std::vector<LeadUpStretch> quietStretches(TimeRange record, const std::vector<LeadUpStretch>& failures,
                                           Duration before, Duration after, unsigned seed) {
     std::map<AssetId, std::vector<Instant>> byAsset;

@@ -12,6 +12,9 @@ struct LeadUpStretch {
     bool operator==(const LeadUpStretch&) const = default;
 };
 
+/// At most so many of them (two or more), evenly from the first to the last.
+std::vector<LeadUpStretch> spreadOver(std::vector<LeadUpStretch> all, std::size_t most);
+
 /// As many stretches without failure as there are failures, on the same assets (core/prove/lead_up.h).
 std::vector<LeadUpStretch> quietStretches(TimeRange record, const std::vector<LeadUpStretch>& failures,
                                           Duration before, Duration after, unsigned seed);

@@ -1,6 +1,8 @@
 // Where a signal has a value, and how much of a window.
 #pragma once
 
+#include <optional>
+
 #include "core/expr/signal.h"
 
 namespace jacinth {
@@ -28,6 +30,22 @@ class CoveredTime {
         if (known_.gaps.empty()) return to - from;
         return (to - from) - (lostUntil(to, end_) - lostUntil(from, begin_));
     }
+    /// How much windows are covered that are as wide as the first and end from its end to `lastEnd`: all of
+    /// them alike, or, where all begin inside one gap, each by as much more as it ends later. None where it
+    /// is neither. Begins and ends rise, with those of over().
+    struct Even {
+        Duration ofFirst;
+        bool grows;
+    };
+    std::optional<Even> evenly(Instant firstBegin, Instant firstEnd, Instant lastEnd) {
+        const Instant lastBegin = lastEnd - (firstEnd - firstBegin);
+        if (firstBegin < known_.whole.from || lastEnd > known_.whole.to) return {};
+        const Duration before = lostUntil(firstBegin, begin_), until = lostUntil(firstEnd, end_);
+        if (gapBegins(end_, lastEnd)) return {};
+        const bool grows = gapBegins(begin_, lastBegin);
+        if (grows && (!gapBegins(begin_, firstBegin) || known_.gaps[begin_.gap].to < lastBegin)) return {};
+        return Even{(firstEnd - firstBegin) - (until - before), grows};
+    }
     bool everyKnotHasAValue() const { return !known_.anyMissing; }
 
   private:
@@ -40,6 +58,9 @@ class CoveredTime {
             place.lost += known_.gaps[place.gap++].length();
         const bool inside = place.gap < known_.gaps.size() && known_.gaps[place.gap].from < t;
         return inside ? place.lost + (t - known_.gaps[place.gap].from) : place.lost;
+    }
+    bool gapBegins(const Place& place, Instant before) const {
+        return place.gap < known_.gaps.size() && known_.gaps[place.gap].from < before;
     }
     /// The stretch between the gaps that the window's end has reached.
     void passTo(Instant end) {

@@ -15,17 +15,22 @@ constexpr double kHourNs = toNanoseconds(kHour);
 template <typename Start>
 class SampleWindows {
   public:
-    SampleWindows(const TimeWindows<Start>& windows, std::span<const Instant> times)
-        : windows_(windows), places_(times) {}
+    /// `keepsPlain`: its user has a loop for plain batches.
+    SampleWindows(const TimeWindows<Start>& windows, std::span<const Instant> times, bool keepsPlain)
+        : windows_(windows), places_(times), keepsPlain_(keepsPlain) {}
     bool next(WindowBatch& out) {
         const bool any = windows_.next(out);
-        if (!out.isPlain) places_.samplesIn(out);
+        if (!out.isPlain)
+            places_.samplesIn(out);
+        else if (!keepsPlain_)
+            places_.samplesInPlain(out);
         return any;
     }
 
   private:
     TimeWindows<Start> windows_;
     Places places_;
+    bool keepsPlain_;
 };
 
 /// Extremes and ends.
@@ -121,9 +126,9 @@ std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::v
     const Samples& kept = given ? *given : own;
     const SampleView samples =
         asTheyAre ? SampleView{x.times, x.values} : SampleView{kept.times, kept.values};
-    const bool canBePlain = isSum(figure) && !given;
-    const std::span<const Instant> plain = canBePlain ? samples.times : std::span<const Instant>();
-    slideFigure(figure, samples, q, SampleWindows<Start>(windows(plain), samples.times), out.data());
+    const std::span<const Instant> plain = given ? std::span<const Instant>() : samples.times;
+    const SampleWindows<Start> source(windows(plain), samples.times, isSum(figure));
+    slideFigure(figure, samples, q, source, out.data());
     return out;
 }
 

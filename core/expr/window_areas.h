@@ -65,30 +65,38 @@ class Areas {
     }
     template <typename Figure>
     void overPlain(const WindowBatch& w, Figure figure, double* out) {
-        const double length = toNanoseconds(w.width);
         for (; right_ + 1 < w.first; ++right_) after_ += step(x_, right_, base_);
         for (std::size_t k = w.first, end = k + w.size; k < end; ++k) {
-            k = overPlainRun(k, end, w.width, figure, out);
+            k = w.grows ? overPlainRun<true>(w, k, end, figure, out)
+                        : overPlainRun<false>(w, k, end, figure, out);
             if (k == end) break;
             beginAgain(left_, k);
             const double beside = besideFirst(x_, left_, x_.times[k] - w.width, base_);
-            out[k] = figure(base_, before_.front() + beside, length);
+            out[k] = figure(base_, before_.front() + beside, coveredAt<true>(x_, w, k));
         }
     }
+    /// How much of the window that ends at knot k of a plain batch has a value, in ns.
+    template <bool kGrows>
+    [[gnu::always_inline]] static double coveredAt(const KnotsView& x, const WindowBatch& w, std::size_t k) {
+        if constexpr (!kGrows) return toNanoseconds(w.covered);
+        return toNanoseconds(w.covered + (w.grows ? x.times[k] - x.times[w.first] : Duration::zero()));
+    }
     /// Windows that end at the knots from k on; until one begins after the boundary, which is returned.
-    template <typename Figure>
-    [[gnu::noinline]] std::size_t overPlainRun(std::size_t k, std::size_t end, Duration width, Figure figure,
-                                               double* out) {
+    template <bool kGrows, typename Figure>
+    [[gnu::noinline]] std::size_t overPlainRun(const WindowBatch& w, std::size_t k, std::size_t end,
+                                               Figure figure, double* out) {
         const KnotsView x = x_;
         const double* before = before_.data() - beginning_;
-        const double base = base_, length = toNanoseconds(width);
-        double after = after_;
+        const Duration width = w.width;
+        const double base = base_;
+        double after = after_, length = coveredAt<false>(x, w, k);
         std::size_t left = left_;
         for (; k < end; ++k) {
             const Instant begin = x.times[k] - width;
             left = firstFrom(x.times.data(), left, k, begin);
             if (left > boundary_) break;
             after += step(x, k - 1, base);
+            if constexpr (kGrows) length = coveredAt<true>(x, w, k);
             out[k] = figure(base, before[left] + after + besideFirst(x, left, begin, base), length);
         }
         after_ = after;

@@ -14,11 +14,13 @@ namespace jacinth {
 struct WindowBatch {
     static constexpr std::size_t kMost = 256;
     std::size_t size = 0;
-    /// All are as wide as `width`, covered as a whole, and for the outputs from `first` on, which stand at
-    /// the samples from `sample` on: then nothing below is filled in, and a loop can do without.
-    bool isPlain = false;
+    /// All are as wide as `width`, and they are for the outputs from `first` on, which stand at the samples
+    /// from `sample` on. As much as `covered` of the first has a value, and of the others as much, or, where
+    /// it grows, by as much more as they end later. Then nothing below is filled in, and a loop can do
+    /// without.
+    bool isPlain = false, grows = false;
     std::size_t first = 0, sample = 0;
-    Duration width{};
+    Duration width{}, covered{};
     std::array<std::size_t, kMost> output;       ///< the place of the figure
     std::array<Instant, kMost> begin, end;       ///< (begin, end], both rising
     std::array<Duration, kMost> known;           ///< how much of it is covered
@@ -57,6 +59,9 @@ class TimeWindows {
     }
 
   private:
+    static bool isEnough(Duration known, Duration width) {
+        return known > Duration::zero() && known >= width - known;
+    }
     bool isPlain(WindowBatch& out, std::size_t from, std::size_t n) {
         const Instant first = at_[from], last = at_[from + n - 1], earliest = start_(from);
         while (sample_ < samples_.size() && samples_[sample_] < first) ++sample_;
@@ -67,7 +72,12 @@ class TimeWindows {
         out.sample = sample_;
         out.width = first - earliest;
         sample_ += n;
-        return earliest >= begins_ && out.width > Duration::zero() && covered_.isWhole(earliest, last);
+        if (earliest < begins_ || out.width <= Duration::zero()) return false;
+        const auto even = covered_.evenly(earliest, first, last);
+        if (!even) return false;
+        out.covered = even->ofFirst;
+        out.grows = even->grows;
+        return isEnough(out.covered, out.width);
     }
     /// Puts down the windows of outputs from `from` on; says whether all of them are covered as a whole.
     bool begin(WindowBatch& out, std::size_t from, std::size_t n) {
@@ -96,7 +106,7 @@ class TimeWindows {
             if (start == kNoInstant || start < begins_) continue;
             const Duration width = out.known[i];
             const Duration known = covered_.isWhole(start, end) ? width : covered_.over(start, end);
-            if (known <= Duration::zero() || known < width - known) continue;
+            if (!isEnough(known, width)) continue;
             out.output[out.size] = out.output[i];
             out.begin[out.size] = start;
             out.end[out.size] = end;
@@ -144,6 +154,21 @@ class Places {
         }
         left_ = left;
         right_ = right;
+    }
+    /// The same for a plain batch, which then is one like others, without begins and ends.
+    [[gnu::noinline]] void samplesInPlain(WindowBatch& b) {
+        const Instant* times = times_.data();
+        const Duration back = b.width - kNanosecond;
+        std::size_t left = left_;
+        for (std::size_t i = 0; i < b.size; ++i) {
+            const std::size_t at = b.sample + i;
+            left = firstFrom(times, left, at, times[at] - back);
+            b.output[i] = b.first + i;
+            b.left[i] = left;
+            b.right[i] = at + 1;
+        }
+        left_ = left;
+        b.isPlain = false;
     }
     /// The first and the last knot between which whole steps lie: from the begin to the end. Where there are
     /// none, both are the last knot before it.

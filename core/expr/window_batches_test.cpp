@@ -18,7 +18,8 @@ constexpr WindowFigure kAll[] = {WindowFigure::Mean,     WindowFigure::Median, W
                                  WindowFigure::Integral, WindowFigure::Change, WindowFigure::Rate,
                                  WindowFigure::First,    WindowFigure::Last,   WindowFigure::Quantile};
 
-/// Samples 5 to 15 s apart; in one of `every` places a gap of up to an hour. 0: no gaps.
+/// Samples 5 to 15 s apart; in one of `every` places a gap, half as long at most as
+/// the samples between two of them. 0: no gaps.
 Signal madeSignal(unsigned seed, std::size_t n, bool stepped, unsigned every) {
     std::mt19937 random(seed);
     Signal out;
@@ -27,7 +28,8 @@ Signal madeSignal(unsigned seed, std::size_t n, bool stepped, unsigned every) {
     out.begins = t;
     for (std::size_t i = 0; i < n; ++i) {
         const bool gap = every > 0 && i > 0 && random() % every == 0;
-        t += gap ? Duration(random()) * 800 : 5 * kSecond + Duration(random() % 10'000'000'000);
+        const Duration usual = 5 * kSecond + Duration(random() % 10'000'000'000);
+        t += gap ? kSecond + Duration(every * (random() % 1000) * 5'000'000) : usual;
         out.times.edit().push_back(t);
         out.values.edit().push_back(gap ? kMissing : std::sin(static_cast<double>(i) * 0.01) * 3 + 40);
     }
@@ -55,12 +57,12 @@ void expectSame(const Signal& x, Duration width, const std::string& what) {
 TEST(WindowBatches, TheShortLoopsSayWhatTheGeneralOnesDo) {
     unsigned seed = 0;
     for (const bool stepped : {false, true})
-        for (const unsigned every : {0u, 700u, 90u})
-            for (const Duration width :
-                 {Duration(45 * kSecond), Duration(10 * kMinute), Duration(2 * kHour)}) {
+        for (const unsigned every : {0u, 3000u, 1500u, 300u, 60u})
+            for (const Duration width : {Duration(45 * kSecond), Duration(10 * kMinute), Duration(2 * kHour),
+                                         Duration(11 * kHour)}) {
                 const std::string what = std::string(stepped ? "stepped" : "lines") + ", a gap in " +
                                          std::to_string(every) + ", " + formatDuration(width);
-                expectSame(madeSignal(++seed, 2000, stepped, every), width, what);
+                expectSame(madeSignal(++seed, 12'000, stepped, every), width, what);
             }
 }
 

@@ -155,7 +155,41 @@ TEST(CoveredTime, IsWhatTheKnotsSay) {
                 << seed << " " << toIso(end);
         }
     }
+    EXPECT_FALSE(CoveredTime(Signal{}).evenly(at(0), at(kHour), at(2 * kHour)));
     EXPECT_EQ(CoveredTime(Signal{}).over(at(0), at(kHour)), Duration{});
+}
+
+TEST(CoveredTime, IsSaidOfManyWindowsAtOnce) {
+    int alike = 0, growing = 0, neither = 0;
+    for (unsigned seed = 1; seed <= 40; ++seed) {
+        std::mt19937 random(seed);
+        Signal x;
+        x.stepped = seed % 2;
+        Instant t{};
+        for (int i = 0; i < 200; ++i) {
+            t += kSecond + Duration(random() % 9'000'000'000);
+            x.times.edit().push_back(t);
+            x.values.edit().push_back(i % 20 < 3 + static_cast<int>(seed % 5) ? kMissing : 1);
+        }
+        CoveredTime covered(x), each(x);
+        for (Instant end = at(0); end < t + kMinute; end += 5 * kSecond) {
+            const Duration width = 90 * kSecond;
+            const Instant last = end + 4 * kSecond;
+            const auto even = covered.evenly(end - width, end, last);
+            if (!even) {
+                ++neither;
+                continue;
+            }
+            ++(even->grows ? growing : alike);
+            for (Instant e = end; e <= last; e += kSecond)
+                ASSERT_EQ(even->ofFirst + (even->grows ? e - end : Duration::zero()),
+                          coveredByDefinition(x, e - width, e))
+                    << seed << " " << toIso(e);
+        }
+    }
+    EXPECT_GT(alike, 300);
+    EXPECT_GT(growing, 100);
+    EXPECT_GT(neither, 300);
 }
 
 }  // namespace

@@ -50,14 +50,16 @@ class Areas {
     [[gnu::noinline]] void overRun(const WindowBatch& w, std::size_t from, std::size_t end, Figure figure,
                                    double* out) {
         const KnotsView x = x_;
-        const double* before = before_.data() - beginning_;
+        const double* before = before_.data();
+        const std::size_t beginning = beginning_;
         const double base = base_;
         double after = after_;
         std::size_t right = right_;
         for (std::size_t k = from; k < end; ++k) {
             for (; right < w.right[k]; ++right) after += step(x, right, base);
             const std::size_t left = w.left[k];
-            const double area = inWindow(x, left, right, w.begin[k], w.end[k], base, before[left] + after);
+            const double area =
+                inWindow(x, left, right, w.begin[k], w.end[k], base, before[left - beginning] + after);
             out[w.output[k]] = figure(base, area, toNanoseconds(w.known[k]));
         }
         after_ = after;
@@ -86,7 +88,8 @@ class Areas {
     [[gnu::noinline]] std::size_t overPlainRun(const WindowBatch& w, std::size_t k, std::size_t end,
                                                Figure figure, double* out) {
         const KnotsView x = x_;
-        const double* before = before_.data() - beginning_;
+        const double* before = before_.data();
+        const std::size_t beginning = beginning_;
         const Duration width = w.width;
         const double base = base_;
         double after = after_, length = coveredAt<false>(x, w, k);
@@ -97,7 +100,8 @@ class Areas {
             if (left > boundary_) break;
             after += step(x, k - 1, base);
             if constexpr (kGrows) length = coveredAt<true>(x, w, k);
-            out[k] = figure(base, before[left] + after + besideFirst(x, left, begin, base), length);
+            out[k] =
+                figure(base, before[left - beginning] + after + besideFirst(x, left, begin, base), length);
         }
         after_ = after;
         left_ = left;

@@ -153,14 +153,15 @@ class Moments {
     /// Windows that begin at the boundary or before it.
     [[gnu::noinline]] void overRun(const WindowBatch& w, std::size_t from, std::size_t end, double* out) {
         const SampleView s = s_;
-        const Sums* before = before_.data() - beginning_;
+        const Sums* before = before_.data();
+        const std::size_t beginning = beginning_;
         const Centre centre = centre_;
         Sums after = after_;
         std::size_t right = right_;
         for (std::size_t k = from; k < end; ++k) {
             for (; right < w.right[k]; ++right) add(after, s, right, centre);
             const std::size_t left = w.left[k];
-            Sums all = before[left];
+            Sums all = before[left - beginning];
             for (std::size_t p = 0; p < kParts; ++p) all[p] += after[p];
             out[w.output[k]] = figureOf(all, static_cast<double>(right - left), centre.value);
         }
@@ -180,7 +181,8 @@ class Moments {
     /// Windows that end with the samples from k on; until one begins after the boundary, which is returned.
     [[gnu::noinline]] std::size_t overPlainRun(std::size_t k, std::size_t end, Duration width, double* out) {
         const SampleView s = s_;
-        const Sums* before = before_.data() - beginning_;
+        const Sums* before = before_.data();
+        const std::size_t beginning = beginning_;
         const Centre centre = centre_;
         Sums after = after_;
         std::size_t left = left_;
@@ -188,7 +190,7 @@ class Moments {
             left = firstFrom(s.times.data(), left, k, s.times[k] - width + kNanosecond);
             if (left > boundary_) break;
             add(after, s, k, centre);
-            Sums all = before[left];
+            Sums all = before[left - beginning];
             for (std::size_t p = 0; p < kParts; ++p) all[p] += after[p];
             out[k] = figureOf(all, static_cast<double>(k + 1 - left), centre.value);
         }

@@ -84,6 +84,7 @@ class Evaluator {
     Samples samplesFor(const Node& n, const Signal& x);
     /// Knots of a window figure besides those where its input changes.
     std::vector<Instant> knotsFor(const Node& n, bool held);
+    Instant neededFrom(const Node& n) const;
     Instant beginsOf(const Node& n);  ///< where the record of its tags begins
     bool hasHeld(const Node& n);      ///< is any tag of it stepped?
     /// Works out a number as a whole: everything in it is taken at the union of its tags' sample times, and

@@ -86,8 +86,8 @@ Signal Evaluator::windowed(const Node& n, WindowFigure figure) {
     }
     // What is held goes on after its last change, and so does its mean.
     if (byTime && x.stepped && range_.to > reach_.from) out.times = withAlso(out.times, {range_.to});
-    out.values =
-        slide(figure, x, n.window.duration, out.times, q, byTime || knotsAreSamples(of) ? nullptr : &samples);
+    out.values = slide(figure, x, n.window.duration, out.times, q,
+                       byTime || knotsAreSamples(of) ? nullptr : &samples, neededFrom(n));
     return out;
 }
 
@@ -161,6 +161,12 @@ Signal Evaluator::ofCondition(const Node& n, WindowFigure figure) {
     if (n.function->gives == Gives::Length)  // the area comes in hours
         for (double& v : out.values.edit()) v *= 3600;
     return out;
+}
+
+/// What is before it nothing in the range depends on.
+Instant Evaluator::neededFrom(const Node& n) const {
+    const bool needsAllBefore = range_.from - reach_.from >= kAllBefore;
+    return needsAllBefore ? kNoInstant : reach_.from + lookBackOf(n);
 }
 
 double Evaluator::aggregate(const Node& n) {

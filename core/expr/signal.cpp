@@ -338,12 +338,14 @@ class LevelCrossings {
             out_.push(t + Duration(std::llround(step * (v / (v - next)))), truthOf(next, comparison_));
         }
     }
-    /// Most knots lie on the same side as both their neighbours: nothing changes there.
+    /// Most knots lie on the same side as both their neighbours, or are missing as these are: nothing changes
+    /// there.
     bool isQuiet(std::size_t i) const {
         if (i == 0 || i + 1 == x_.values.size()) return false;
         const double before = x_.values[i - 1], v = x_.values[i], next = x_.values[i + 1];
         return (before > level_ && v > level_ && next > level_) ||
-               (before < level_ && v < level_ && next < level_);
+               (before < level_ && v < level_ && next < level_) ||
+               (std::isnan(before) && std::isnan(v) && std::isnan(next));
     }
     std::size_t size() const { return x_.times.size(); }
     Condition take() { return std::move(out_); }

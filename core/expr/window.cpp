@@ -110,13 +110,16 @@ bool isSum(WindowFigure figure) {
 /// The figure over (start(i), at[i]] for rising starts.
 template <typename Start>
 std::vector<double> slideOver(WindowFigure figure, const Signal& x, const std::vector<Instant>& at, double q,
-                              const Samples* given, Start start) {
+                              const Samples* given, Start start, Instant from = kNoInstant) {
     std::vector<double> out(at.size(), kMissing);
     CoveredTime covered(x);
     const bool whole = covered.everyKnotHasAValue(), asTheyAre = !given && whole;
     const bool atKnots = at.data() == x.times.data();
+    const auto after = static_cast<std::size_t>(std::upper_bound(at.begin(), at.end(), from) - at.begin());
+    const std::size_t first = after > 0 ? after - 1 : 0;
     const auto windows = [&](std::span<const Instant> samples) {
-        return TimeWindows<Start>(x, covered, at, start, atKnots ? samples : std::span<const Instant>());
+        return TimeWindows<Start>(x, covered, at, first, start,
+                                  atKnots ? samples : std::span<const Instant>());
     };
     if (isByTime(figure)) {
         slideByTime(figure, x, whole, windows(x.times.get()), out.data());
@@ -229,8 +232,8 @@ Samples samplesAt(const Signal& x, const std::vector<Instant>& times) {
 }
 
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
-                          const std::vector<Instant>& at, double q, const Samples* samples) {
-    return slideOver(figure, x, at, q, samples, Before{at.data(), width});
+                          const std::vector<Instant>& at, double q, const Samples* samples, Instant from) {
+    return slideOver(figure, x, at, q, samples, Before{at.data(), width}, from);
 }
 
 std::vector<double> slideFrom(WindowFigure figure, const Signal& x, const std::vector<Instant>& starts,

@@ -39,9 +39,11 @@ Samples samplesAt(const Signal& x, const std::vector<Instant>& times);  ///< whe
 /// stepped; the integral is in value × h. The others are over the samples (knots with a value) in the window.
 /// Sd divides by n − 1. Slope is the least-squares line through the samples, per hour; change is the last
 /// sample less the first, rate that divided by their distance, per hour. Quantile `q` is Hyndman & Fan's
-/// type 7. NaN where the window reaches before `x.begins` or less than half is covered.
+/// type 7. NaN where the window reaches before `x.begins` or less than half is covered, and for all but the
+/// last of the times up to `from`.
 std::vector<double> slide(WindowFigure figure, const Signal& x, Duration width,
-                          const std::vector<Instant>& at, double q = 0.5, const Samples* samples = nullptr);
+                          const std::vector<Instant>& at, double q = 0.5, const Samples* samples = nullptr,
+                          Instant from = kNoInstant);
 
 /// The same over (starts[i], at[i]], starts rising too; NaN where a start is kNoInstant. A window of no
 /// length is NaN.

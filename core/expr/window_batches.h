@@ -38,10 +38,11 @@ struct WindowBatch {
 template <typename Start>
 class TimeWindows {
   public:
-    /// `samples`: some of those in `at`, where the caller can do with plain batches.
-    TimeWindows(const Signal& x, CoveredTime& covered, std::span<const Instant> at, Start start,
-                std::span<const Instant> samples = {})
-        : covered_(covered), begins_(x.begins), at_(at), start_(start), samples_(samples) {}
+    /// `first`: the first output that is wanted. `samples`: some of those in `at`, where the caller can do
+    /// with plain batches.
+    TimeWindows(const Signal& x, CoveredTime& covered, std::span<const Instant> at, std::size_t first,
+                Start start, std::span<const Instant> samples = {})
+        : covered_(covered), begins_(x.begins), at_(at), start_(start), samples_(samples), next_(first) {}
 
     /// The next of them; false where none is left.
     bool next(WindowBatch& out) {
@@ -119,7 +120,7 @@ class TimeWindows {
     std::span<const Instant> at_;
     Start start_;
     std::span<const Instant> samples_;
-    std::size_t next_ = 0, sample_ = 0;
+    std::size_t next_, sample_ = 0;
 };
 
 /// The first place from `at` on whose time is not before t, or `end`. It mostly is one of the next three, by

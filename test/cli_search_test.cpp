@@ -30,7 +30,7 @@ class CliSearch : public ::testing::Test {
 TEST_F(CliSearch, FindsARuleForTheBearingsThatHoldsOnUnseenFailures) {
     const json out = found({"--rule", kRule, "--vary", "limit=0.5:8:16", "--vary", "hours=1:25:5"});
     ASSERT_EQ(out["settings"].size(), 80u);
-    const json best = out["best"];
+    const json& best = out["best"];
     EXPECT_GE(best["caught"], 6);
     EXPECT_LE(best["falsePerAssetMonth"].get<double>(), 0.3);
     EXPECT_GE(out["leftOut"]["caught"].get<int>(), best["caught"].get<int>() - 1);

@@ -360,11 +360,11 @@ void LeadUpPlot::paintAxis(QPainter& p, const ChartArea& area) {
     p.setFont(smallFont());
     p.setPen(theme.second);
     const double hours = area.right - area.left;
-    const double step = hours > 20 * 24 ? 7 * 24 : hours > 60 ? 24 : hours > 24 ? 12 : hours > 8 ? 6 : 1;
-    for (double h = std::ceil(area.left / step) * step; h <= area.right; h += step) {
-        const QString words = h == 0                                ? QString("failure")
-                              : step >= 24 || std::fmod(h, 24) == 0 ? QString("%1 d").arg(h / 24, 0, 'f', 0)
-                                                                    : QString("%1 h").arg(h, 0, 'f', 0);
+    const int step = hours > 20 * 24 ? 7 * 24 : hours > 60 ? 24 : hours > 24 ? 12 : hours > 8 ? 6 : 1;
+    for (int h = static_cast<int>(std::ceil(area.left / step)) * step; h <= area.right; h += step) {
+        const QString words = h == 0                      ? QString("failure")
+                              : step >= 24 || h % 24 == 0 ? QString("%1 d").arg(h / 24)
+                                                          : QString("%1 h").arg(h);
         const double x = area.x(h);
         p.drawText(QRectF(x - 40, area.rect.bottom() + 4, 80, 16), Qt::AlignHCenter,
                    QString(words).replace('-', "−"));

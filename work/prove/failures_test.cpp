@@ -1,6 +1,8 @@
 // Failures written down, left out with a reason, and taken from labels and work orders; alarms broken down.
 #include "work/prove/failures.h"
 
+#include <nlohmann/json.hpp>
+
 #include "store/history.h"
 #include "store/judgement.h"
 #include "work/label/labels.h"

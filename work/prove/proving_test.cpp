@@ -1,6 +1,8 @@
 // A rule proved against the failures of a study: which of them count, what is masked, and what is refused.
 #include "work/prove/proving.h"
 
+#include <nlohmann/json.hpp>
+
 #include "store/history.h"
 #include "work/mend/mending.h"
 #include "work/prove/proofs.h"

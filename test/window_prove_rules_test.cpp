@@ -254,10 +254,13 @@ TEST_F(ProveRules, ARuleThatNoFailedAssetCanUseSaysSoBesideIt) {
     EXPECT_EQ(d->find<app::LeadUpPlot>("leadUpPlot")->panes(), 0);
     write("@bearing_vibraton > 9");
     EXPECT_TRUE(text("ruleState").contains("nearest is `bearing_vibration`"));
+    EXPECT_TRUE(text("ruleHelp").contains("nearest is `bearing_vibration`")) << "where it has room";
     EXPECT_EQ(d->window().width(), wide) << "long words do not push the window wider";
     write("@bearing_vibration > 4");
     EXPECT_TRUE(text("ruleState").startsWith("valid on 6 assets")) << text("ruleState").toStdString();
     EXPECT_FALSE(text("ruleHelp").contains("path"));
+    write("slope(");
+    EXPECT_TRUE(text("ruleHelp").contains("slope(")) << text("ruleHelp").toStdString();
 }
 
 TEST_F(ProveRules, ANewRuleProvesWithWhatIsKeptOfTheOldOne) {

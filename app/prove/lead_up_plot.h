@@ -23,7 +23,7 @@ class LeadUpPlot : public QWidget {
     struct Asked {
         std::vector<LeadUpStretch> failures;
         std::vector<std::string> names;  ///< roles, or paths of tags; a pane each
-        bool isWritten = false;          ///< there is a rule, whatever its tags
+        bool isWritten = false;          ///< there is a rule without a slip, whatever its tags
         ProveSpec spec;
         Duration before = 7 * kDay;
         bool band = false;  ///< quantiles in place of a line for each failure

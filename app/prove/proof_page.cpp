@@ -211,7 +211,7 @@ void ProofPage::showLeadUp(bool again) {
     LeadUpPlot::Asked wanted;
     if (const auto failures = failuresOf(session_.study(), prove_.rule().failures))
         for (const Span& f : *failures) wanted.failures.push_back({f.asset, f.start});
-    wanted.isWritten = !prove_.rule().text.empty();
+    wanted.isWritten = prove_.provable();
     const std::vector<std::string> also = rolesIn(also_->text());
     std::vector<std::string> asked = prove_.tagNames(), unknown;
     asked.insert(asked.end(), also.begin(), also.end());

@@ -46,7 +46,7 @@ RuleBar::RuleBar(Session& session, ProveState& state)
     help_ = new FittedLabel;
     setRole(help_, "second");
     help_->setObjectName("ruleHelp");
-    showHelp({});
+    showHelp();
     settings_ = new QHBoxLayout;
     settings_->setSpacing(6);
     auto* under = new QHBoxLayout;
@@ -68,7 +68,10 @@ RuleBar::RuleBar(Session& session, ProveState& state)
     connect(editor_, &QPlainTextEdit::textChanged, this, [this] {
         if (!filling_) typing_->start();
     });
-    connect(editor_, &ExpressionEditor::helpChanged, this, [this](const QString& text) { showHelp(text); });
+    connect(editor_, &ExpressionEditor::helpChanged, this, [this](const QString& text) {
+        aboutCaret_ = text;
+        showHelp();
+    });
     connect(&state, &ProveState::ruleTaken, this, [this] {
         filling_ = true;
         editor_->setPlainText(QString::fromStdString(state_.rule().text));
@@ -200,7 +203,9 @@ void RuleBar::showState() {
         setRole(words_, trouble ? "bad" : "second");
         words_->setText(trouble ? QString::fromStdString(trouble->message)
                                 : "write a condition on roles, like @bearing_vibration");
-        return;
+        // What does not fit there has the room beneath the text.
+        if (trouble && words_->sizeHint().width() > words_->width()) notes_ = words_->text();
+        return showHelp();
     }
     editor_->setErrorColumn(0);
     const std::string why = whyNoFailure(session_.study(), state_);
@@ -211,13 +216,13 @@ void RuleBar::showState() {
     if (!why.empty()) warnings << QString::fromStdString(why);
     for (const std::string& warning : state_.fleet()->warnings()) warnings << QString::fromStdString(warning);
     notes_ = warnings.join("; ");
-    showHelp({});
+    showHelp();
     showReach();
 }
 
 /// About what the caret is at; else what is to be known about the rule, or how one is written.
-void RuleBar::showHelp(const QString& aboutCaret) {
-    help_->setText(!aboutCaret.isEmpty() ? aboutCaret : !notes_.isEmpty() ? notes_ : kHowToWrite);
+void RuleBar::showHelp() {
+    help_->setText(!aboutCaret_.isEmpty() ? aboutCaret_ : !notes_.isEmpty() ? notes_ : kHowToWrite);
 }
 
 /// How much of the record it is true for, once that is known.

@@ -22,7 +22,7 @@ class RuleBar : public QWidget {
     void fillRules();
     void fillFields();
     void showState();
-    void showHelp(const QString& aboutCaret);
+    void showHelp();
     void showReach();
     void choose(int row);
     void openMenu();
@@ -33,7 +33,8 @@ class RuleBar : public QWidget {
     QComboBox* rules_;
     QPushButton *keep_, *more_;
     QLabel *words_, *help_;
-    QString notes_;  ///< warnings about the rule
+    QString aboutCaret_;  ///< the function that it is in
+    QString notes_;       ///< warnings about the rule
     ExpressionEditor* editor_;
     ExpressionPreview* preview_;
     QTimer* typing_;

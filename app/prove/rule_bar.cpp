@@ -18,18 +18,6 @@ QString numberText(double v) {
     return QString::number(v, 'g', 8);
 }
 
-/// Why the rule is about none of the assets that failed; empty where it is about one, or nothing failed.
-std::string whyNoFailure(const Study& study, const ProveState& state) {
-    const std::vector<AssetId> failed = assetsWithFailures(study, state.rule().failures);
-    const auto isFailed = [&](const auto& on) {
-        return std::find(failed.begin(), failed.end(), on.first.id) != failed.end();
-    };
-    const FleetExpression& fleet = *state.fleet();
-    if (failed.empty() || std::any_of(fleet.byAsset.begin(), fleet.byAsset.end(), isFailed)) return {};
-    const auto without = std::find_if(fleet.without.begin(), fleet.without.end(), isFailed);
-    return without == fleet.without.end() ? "it is about other assets" : without->second;
-}
-
 QString validWords(const FleetExpression& fleet, bool nothingFailed) {
     const QString on = fleet.byAsset.size() == 1 ? QString::fromStdString(fleet.byAsset.front().first.name)
                                                  : QString("%1 assets").arg(fleet.byAsset.size());
@@ -208,7 +196,7 @@ void RuleBar::showState() {
         return showHelp();
     }
     editor_->setErrorColumn(0);
-    const std::string why = whyNoFailure(session_.study(), state_);
+    const std::string why = whyNoneIsAboutFailures(session_.study(), *state_.fleet(), state_.rule().failures);
     nothingFailed_ = !why.empty();
     setRole(words_, why.empty() ? "good" : "bad");
     words_->setText(validWords(*state_.fleet(), nothingFailed_));

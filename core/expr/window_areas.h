@@ -26,11 +26,9 @@ class Areas {
                 continue;
             }
             places.knotsIn(w);
-            for (std::size_t from = 0, end = 0; from < w.size; from = end) {
-                if (w.left[from] > areas.boundary_) areas.beginAgain(w.left[from], w.right[from]);
-                end = w.endOfThoseFrom(from, areas.boundary_);
-                areas.overRun(w, from, end, figure, out);
-            }
+            w.inRuns(
+                areas.boundary_, [&](std::size_t left, std::size_t right) { areas.beginAgain(left, right); },
+                [&](std::size_t from, std::size_t end) { areas.overRun(w, from, end, figure, out); });
         }
     }
 

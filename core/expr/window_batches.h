@@ -26,15 +26,21 @@ struct WindowBatch {
     std::array<Duration, kMost> known;           ///< how much of it is covered
     std::array<std::size_t, kMost> left, right;  ///< the samples [left, right) are in it
 
-    /// Those from `from` on whose first sample is not after `most` end before this one.
-    std::size_t endOfThoseFrom(std::size_t from, std::size_t most) const {
-        return static_cast<std::size_t>(std::upper_bound(left.begin() + from, left.begin() + size, most) -
-                                        left.begin());
+    /// In runs of windows that begin at the boundary or before it: `over(from, next)`. `beginAgain(left,
+    /// right)` moves it to the end of a window that begins after it.
+    template <typename BeginAgain, typename Over>
+    void inRuns(const std::size_t& boundary, BeginAgain beginAgain, Over over) const {
+        for (std::size_t from = 0, next = 0; from < size; from = next) {
+            if (left[from] > boundary) beginAgain(left[from], right[from]);
+            const auto after = std::upper_bound(left.begin() + from, left.begin() + size, boundary);
+            next = static_cast<std::size_t>(after - left.begin());
+            over(from, next);
+        }
     }
 };
 
 /// The windows (start(k), at[k]] that lie in the record and are at least half covered. Starts rise, but for
-/// kNoInstant, which says that there is no window; with Start::kFixedWidth all windows are as wide as one.
+/// kNoInstant at an output without a window; with Start::kFixedWidth every window has the width of the first.
 template <typename Start>
 class TimeWindows {
   public:

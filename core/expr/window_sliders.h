@@ -130,11 +130,9 @@ class Moments {
                 sums.overPlain(w, out);
                 continue;
             }
-            for (std::size_t from = 0, end = 0; from < w.size; from = end) {
-                if (w.left[from] > sums.boundary_) sums.beginAgain(w.left[from], w.right[from]);
-                end = w.endOfThoseFrom(from, sums.boundary_);
-                sums.overRun(w, from, end, out);
-            }
+            w.inRuns(
+                sums.boundary_, [&](std::size_t left, std::size_t right) { sums.beginAgain(left, right); },
+                [&](std::size_t from, std::size_t end) { sums.overRun(w, from, end, out); });
         }
     }
 

@@ -137,17 +137,25 @@ Duration coveredByDefinition(const Signal& x, Instant begin, Instant end) {
     return out;
 }
 
+/// Knots 1 to 10 s apart, every other seed of held values; those that `isMissing` says have none.
+Signal knotsWith(unsigned seed, int n, const std::function<bool(int)>& isMissing) {
+    std::mt19937 random(seed);
+    Signal out;
+    out.stepped = seed % 2;
+    Instant t{};
+    for (int i = 0; i < n; ++i) {
+        t += kSecond + Duration(random() % 9'000'000'000);
+        out.times.edit().push_back(t);
+        out.values.edit().push_back(isMissing(i) ? kMissing : 1);
+    }
+    return out;
+}
+
 TEST(CoveredTime, IsWhatTheKnotsSay) {
     for (unsigned seed = 1; seed <= 20; ++seed) {
         std::mt19937 random(seed);
-        Signal x;
-        x.stepped = seed % 2;
-        Instant t{};
-        for (int i = 0; i < 60; ++i) {
-            t += kSecond + Duration(random() % 9'000'000'000);
-            x.times.edit().push_back(t);
-            x.values.edit().push_back(random() % 3 == 0 ? kMissing : 1);
-        }
+        const Signal x = knotsWith(seed, 60, [&](int) { return random() % 3 == 0; });
+        const Instant t = x.times.back();
         CoveredTime covered(x);
         for (Instant end = at(-20 * kSecond); end < t + kMinute; end += 700 * kMillisecond) {
             const Instant begin = end - 30 * kSecond;
@@ -162,16 +170,9 @@ TEST(CoveredTime, IsWhatTheKnotsSay) {
 TEST(CoveredTime, IsSaidOfManyWindowsAtOnce) {
     int alike = 0, growing = 0, neither = 0;
     for (unsigned seed = 1; seed <= 40; ++seed) {
-        std::mt19937 random(seed);
-        Signal x;
-        x.stepped = seed % 2;
-        Instant t{};
-        for (int i = 0; i < 200; ++i) {
-            t += kSecond + Duration(random() % 9'000'000'000);
-            x.times.edit().push_back(t);
-            x.values.edit().push_back(i % 20 < 3 + static_cast<int>(seed % 5) ? kMissing : 1);
-        }
-        CoveredTime covered(x), each(x);
+        const Signal x = knotsWith(seed, 200, [&](int i) { return i % 20 < 3 + static_cast<int>(seed % 5); });
+        const Instant t = x.times.back();
+        CoveredTime covered(x);
         for (Instant end = at(0); end < t + kMinute; end += 5 * kSecond) {
             const Duration width = 90 * kSecond;
             const Instant last = end + 4 * kSecond;

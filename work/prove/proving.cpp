@@ -193,6 +193,17 @@ std::vector<AssetId> assetsWithFailures(const Study& study, const std::string& k
     return out;
 }
 
+std::string whyNoneIsAboutFailures(const Study& study, const FleetExpression& fleet,
+                                   const std::string& kindOrTrack) {
+    const std::vector<AssetId> asked = assetsWithFailures(study, kindOrTrack);
+    const auto isAsked = [&](const auto& on) {
+        return std::find(asked.begin(), asked.end(), on.first.id) != asked.end();
+    };
+    if (asked.empty() || std::any_of(fleet.byAsset.begin(), fleet.byAsset.end(), isAsked)) return {};
+    const auto without = std::find_if(fleet.without.begin(), fleet.without.end(), isAsked);
+    return without == fleet.without.end() ? "it is about other assets" : without->second;
+}
+
 Result<FleetExpression> compileRule(const Study& study, const std::string& text, const std::string& failures,
                                     const std::string& onlyAsset) {
     return compileForFleet(study, text, onlyAsset, assetsWithFailures(study, failures));

@@ -29,14 +29,18 @@ struct ProveRequest {
 Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progress& progress = {},
                         KeptFigures* kept = nullptr);
 
-/// The assets that a rule is asked about: of the kinds of asset that have such failures, so that one kiln
-/// which never failed is among them. None where there are no such failures.
+/// The assets that a rule is asked about: of the kinds of asset that have such failures, so that a kiln is
+/// among them even if it never failed.
 std::vector<AssetId> assetsWithFailures(const Study& study, const std::string& kindOrTrack);
 
 /// A rule's text, its settings filled in, for the assets that it can be proved on. See FleetNames for a text
 /// that names no tag of theirs.
 Result<FleetExpression> compileRule(const Study& study, const std::string& text, const std::string& failures,
                                     const std::string& onlyAsset = {});
+
+/// Why a rule is about none of these assets; empty where it is about one, or nothing failed.
+std::string whyNoneIsAboutFailures(const Study& study, const FleetExpression& fleet,
+                                   const std::string& kindOrTrack);
 
 /// Fails where it gives something else, with what it gives.
 Status checkIsCondition(const Expression& expression);

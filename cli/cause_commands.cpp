@@ -38,6 +38,7 @@ json causeJson(const Study& study, const FoundCauses& found, const Cause& cause)
         if (e.cause == cause.id)
             excursions.push_back({{"run", e.run},
                                   {"tag", study.catalog().tag(e.tag)->path()},
+                                  {"outside", toSeconds(e.excursion.outside)},
                                   {"start", toIso(e.excursion.start)},
                                   {"share", e.share}});
     return {{"id", cause.id},

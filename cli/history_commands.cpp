@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
+#include "core/base/parse_json.h"
 #include "store/history.h"
 #include "store/tracks.h"
 #include "work/settings/facts.h"
@@ -23,7 +24,7 @@ void addLedger(CLI::App& app) {
                            {"who", e.who},
                            {"what", e.what},
                            {"why", e.why},
-                           {"detail", json::parse(e.detail, nullptr, false)}});
+                           {"detail", parseJson(e.detail)}});
             if (!common->asJson)
                 fmt::print("{:>5}  {}  {:<16} {}{}\n", e.id, toIso(e.at), e.who, e.what,
                            e.why.empty() ? "" : "  – " + e.why);
@@ -32,15 +33,33 @@ void addLedger(CLI::App& app) {
     });
 }
 
+[[noreturn]] void refuseImport(const History& history, const UndoableStep& import) {
+    const auto before = history.nextUndoPastImports();
+    throw Refusal{fmt::format(
+        "the last change is “{}”, which undo does not take back (`imports remove` removes an import){}",
+        import.name,
+        before ? fmt::format("; `undo --past-imports` leaves it and undoes “{}”", before->name) : "")};
+}
+
 void addStep(CLI::App& app, bool undoing) {
     auto* command =
         app.add_subcommand(undoing ? "undo" : "redo", undoing ? "Undo the last step that can be undone"
                                                               : "Redo the step that was undone last");
     auto common = addCommon(*command);
-    command->callback([common, undoing] {
+    auto past = std::make_shared<bool>(false);
+    if (undoing)
+        command->add_flag("--past-imports", *past,
+                          "The last step before imports and their removal, which stay");
+    command->callback([common, undoing, past] {
         const auto study = common->open(false);
-        const std::string name = undoing ? study->history().undoName() : study->history().redoName();
-        orRefuse(undoing ? study->history().undo() : study->history().redo());
+        History& history = study->history();
+        const auto step = !undoing ? history.nextRedo()
+                          : *past  ? history.nextUndoPastImports()
+                                   : history.nextUndo();
+        if (step && step->isImport) refuseImport(history, *step);
+        const std::string name = step ? step->name : "";
+        orRefuse(!undoing ? history.redo()
+                          : history.undo({}, *past ? History::Imports::PassOver : History::Imports::Stop));
         if (common->asJson) return printJson({{undoing ? "undone" : "redone", name}});
         fmt::print("{}: {}\n", undoing ? "undone" : "redone", name);
     });

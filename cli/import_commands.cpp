@@ -1,5 +1,6 @@
 // import, import-events, imports: samples and tables in, what they replaced, and their removal.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <filesystem>
@@ -8,8 +9,10 @@
 #include "cli/command.h"
 #include "core/series/quality.h"
 #include "source/import_events.h"
+#include "source/import_plan.h"
 #include "source/recipe.h"
 #include "store/imports.h"
+#include "store/write_file.h"
 #include "work/label/kinds.h"
 
 namespace jacinth::cli {
@@ -27,6 +30,12 @@ void addTextOptions(CLI::App& command, LayoutHints& hints) {
     command.add_option("--decimal", hints.decimal, "Decimal mark: . or ,");
     command.add_option("--encoding", hints.encoding, "utf-8, latin-1, utf-16le or utf-16be");
     command.add_option("--zone", hints.zone, "Zone of times that carry none, like Europe/Oslo");
+    static const std::map<std::string, OtherUnits> kUnits{
+        {"refuse", OtherUnits::Refuse}, {"convert", OtherUnits::Convert}, {"keep", OtherUnits::Keep}};
+    command
+        .add_option("--units", hints.units,
+                    "Values in another unit than their tag's: refuse, convert, or keep the numbers (refuse)")
+        ->transform(CLI::CheckedTransformer(kUnits, CLI::ignore_case));
 }
 
 void addLayoutOptions(CLI::App& command, LayoutHints& hints, bool& isLong, bool& isWide) {
@@ -49,6 +58,12 @@ json badRowJson(const std::string& file, const BadRow& row) {
     return out;
 }
 
+std::vector<std::string> rawNames(const ImportPreview& preview) {
+    std::vector<std::string> out;
+    for (const auto& [name, mapped] : preview.names) out.push_back(name);
+    return out;
+}
+
 json previewJson(const ImportPreview& p) {
     json out{
         {"file", p.name},
@@ -64,10 +79,25 @@ json previewJson(const ImportPreview& p) {
         {"questions", json::array()},
         {"zone", p.timesCarryZone ? "in the times" : p.zone},
         {"tags", p.tags},
+        {"otherUnits", json::array()},
+        {"names", json::array()},
+        {"proposedNames", proposedPattern(rawNames(p))},
+        {"clashes", clashesOf(p.names)},
         {"firstRows", p.firstRows},
         {"badRows", json::array()}};
     for (const std::string& question : {p.layout.timeQuestion, p.layout.numberQuestion})
         if (!question.empty()) out["questions"].push_back(question);
+    for (const auto& [name, m] : p.names)
+        out["names"].push_back({{"name", name},
+                                {"asset", m.asset},
+                                {"tag", m.tag},
+                                {"role", m.role},
+                                {"unit", m.unit},
+                                {"assetFacts", m.assetFacts},
+                                {"tagFacts", m.tagFacts}});
+    for (const UnitDifference& u : p.units)
+        out["otherUnits"].push_back(
+            {{"tag", u.path}, {"study", u.ofStudy}, {"file", u.ofFile}, {"convertible", u.convertible}});
     for (const BadRow& row : p.badRows) out["badRows"].push_back(badRowJson(p.name, row));
     return out;
 }
@@ -144,54 +174,128 @@ struct ImportTotal {
     }
 };
 
+/// Files that are named are samples; in a folder tables of events are known by their names.
+std::vector<PlannedFile> plannedFiles(const std::vector<std::string>& paths) {
+    std::vector<PlannedFile> out;
+    for (const std::string& path : paths) {
+        if (fs::is_directory(path))
+            for (PlannedFile& f : orRefuse(planImport({path}))) out.push_back(std::move(f));
+        else
+            out.push_back({path, {}});
+    }
+    std::ranges::stable_sort(out, {}, [](const PlannedFile& f) { return !f.eventKind.empty(); });
+    return out;
+}
+
+/// As said here, or else as at the last import into the study.
+NameSettings namesAsked(bool said, const std::string& pattern, const std::string& assetNames,
+                        const std::string& table, bool onlyTable, const std::string& kept) {
+    NameSettings out;
+    if (!said && table.empty() && assetNames.empty() && !kept.empty()) return nameSettingsFrom(kept);
+    if (pattern != "first-slash") out.pattern = pattern;
+    out.assetName = assetNames;
+    out.onlyTable = onlyTable;
+    if (!table.empty()) out.table = orRefuse(readNameTable(orRefuse(readWhole(table))));
+    orRefuse(NameMapping::from(out));
+    return out;
+}
+
+struct ImportOptions {
+    std::vector<std::string> files;
+    LayoutHints hints;
+    std::string plant;
+    std::string recipe, saveAs, names, assetNames, nameTable;
+    bool isLong = false, isWide = false, preview = false, onlyTable = false;
+};
+
+using EventFiles = std::vector<std::pair<TextSource, std::string>>;
+
+/// What each file would give, as JSON.
+void previewFiles(const Common& common, const ImportOptions& o, const std::vector<TextSource>& files,
+                  const EventFiles& events) {
+    std::unique_ptr<Study> study = fs::exists(common.study) ? common.open() : nullptr;
+    json all = json::array();
+    for (const TextSource& file : files)
+        all.push_back(previewJson(orRefuse(previewImport(study.get(), file, o.hints))));
+    for (const auto& [file, kind] : events)
+        all.push_back({{"file", file.name}, {"as", kind}, {"bytes", file.size()}});
+    printJson({{"files", all}});
+}
+
+/// Every file is looked at before the first is stored: one that cannot be read, or names that would be one
+/// thing, change nothing.
+void lookAtFiles(const ImportOptions& o, const std::vector<TextSource>& files) {
+    for (const TextSource& file : files) {
+        const ImportPreview preview = orRefuse(previewImport(nullptr, file, o.hints));
+        if (const auto clashes = clashesOf(preview.names); !clashes.empty())
+            throw Refusal{fmt::format("{}: {}", file.name, fmt::join(clashes, "\n"))};
+        const std::string proposed = o.hints.names.isEmpty() ? proposedPattern(rawNames(preview)) : "";
+        if (!proposed.empty())
+            fmt::print(stderr, "{}: its names look like {}; --names '{}' makes assets and groups of them\n",
+                       file.name, preview.names.front().first, proposed);
+    }
+}
+
+ImportTotal storeFiles(const Common& common, const ImportOptions& o, const std::vector<TextSource>& files,
+                       const EventFiles& events) {
+    StudyForImport study(common.study);
+    ImportTotal total;
+    for (const TextSource& file : files) {
+        total.add(file.name, orRefuse(importSamples(*study, file, o.hints, progressOnStderr(file.name))));
+        study.keep();
+    }
+    for (const auto& [file, kind] : events) {
+        total.add(file.name, orRefuse(importEvents(*study, file, kind, o.hints)));
+        study.keep();
+    }
+    if (!o.saveAs.empty()) saveRecipe(*study, o.saveAs, o.hints);
+    if (!o.plant.empty()) (*study).setSetting("plant", o.plant);
+    return total;
+}
+
 void addImport(CLI::App& app) {
     auto* command = app.add_subcommand(
         "import", "Samples from text files, wide or long; creates the study if there is none");
-    struct Options {
-        std::vector<std::string> files;
-        LayoutHints hints;
-        std::string plant;
-        std::string recipe, saveAs;
-        bool isLong = false, isWide = false, preview = false;
-    };
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<ImportOptions>();
     auto common = addCommon(*command);
     command->add_option("files", o->files, "Text files, or folders of them; gzip is unpacked")->required();
     command->add_option("--recipe", o->recipe, "A saved recipe for the layout");
     command->add_option("--save-recipe", o->saveAs, "Save what is said here under this name");
     addLayoutOptions(*command, o->hints, o->isLong, o->isWide);
+    auto* names = command->add_option("--names", o->names,
+                                      "What names become: {area}/{line}/{asset}/{tag}, {asset}-{tag}, "
+                                      "{asset}.{tag} …; `first-slash` for the "
+                                      "usual cut. Kept with the study for its next import");
+    command->add_option("--asset-names", o->assetNames,
+                        "What assets are called, from the fields of --names: \"{line} {asset}\"");
+    command
+        ->add_option("--name-table", o->nameTable,
+                     "CSV with columns name, asset, tag, role, unit and facts of assets (area, line …)")
+        ->check(CLI::ExistingFile);
+    command->add_flag("--only-table", o->onlyTable, "Names that are not in the table are rejected");
     command->add_option("--plant", o->plant, "Name of the plant, for titles");
     command->add_flag("--preview", o->preview, "Say what it would do and store nothing");
-    command->callback([o, common] {
+    command->callback([o, common, names] {
         if (o->isLong && o->isWide) throw CLI::ValidationError("a file is long or wide, not both");
         if (o->isLong || o->isWide) o->hints.longForm = o->isLong;
         std::vector<TextSource> files;
-        for (const std::string& path : o->files)
-            for (const std::string& f : orRefuse(filesAt(path))) files.push_back(orRefuse(TextSource::at(f)));
+        std::vector<std::pair<TextSource, std::string>> events;
+        for (const PlannedFile& f : plannedFiles(o->files)) {
+            if (f.eventKind.empty())
+                files.push_back(orRefuse(TextSource::at(f.path)));
+            else
+                events.emplace_back(orRefuse(TextSource::at(f.path)), f.eventKind);
+        }
         if (!o->recipe.empty()) {
             if (!fs::exists(common->study)) throw Refusal{fmt::format("no such file: {}", common->study)};
             o->hints = orRefuse(recipeNamed(*common->open(), o->recipe));
         }
-        if (o->preview) {
-            std::unique_ptr<Study> study = fs::exists(common->study) ? common->open() : nullptr;
-            json all = json::array();
-            for (const TextSource& file : files)
-                all.push_back(previewJson(orRefuse(previewImport(study.get(), file, o->hints))));
-            printJson({{"files", all}});
-            return;
-        }
-        // Every file is looked at before the first is stored: one that cannot be read changes nothing.
-        for (const TextSource& file : files) orRefuse(guessLayout(file, o->hints));
-        StudyForImport study(common->study);
-        ImportTotal total;
-        for (const TextSource& file : files) {
-            total.add(file.name,
-                      orRefuse(importSamples(*study, file, o->hints, progressOnStderr(file.name))));
-            study.keep();
-        }
-        if (!o->saveAs.empty()) saveRecipe(*study, o->saveAs, o->hints);
-        if (!o->plant.empty()) (*study).setSetting("plant", o->plant);
-        total.print(common->asJson);
+        const bool isThere = fs::exists(common->study);
+        o->hints.names = namesAsked(names->count() > 0, o->names, o->assetNames, o->nameTable, o->onlyTable,
+                                    isThere ? common->open()->setting(kNamesSetting) : "");
+        if (o->preview) return previewFiles(*common, *o, files, events);
+        lookAtFiles(*o, files);
+        storeFiles(*common, *o, files, events).print(common->asJson);
     });
 }
 

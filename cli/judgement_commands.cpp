@@ -1,9 +1,12 @@
 // prove, compare, report
 #include <fmt/format.h>
 
+#include <filesystem>
 #include <iostream>
 
+#include "cli/output_file.h"
 #include "cli/prove_options.h"
+#include "core/base/text.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "store/write_file.h"
@@ -57,9 +60,12 @@ json proofJson(const Study& study, const Proof& p) {
             {"medianWarningSeconds", p.medianWarningHours * 3600}};
 }
 
-/// The rule under this name, and the proof of it.
-void keepNamed(Study& study, const std::string& name, const ProveRequest& request, const Proof& proof) {
-    Rule rule = study.judgement().ruleNamed(name).value_or(Rule{name, {}});
+/// The rule under this name, and the proof of it. What a rule means, advises and how severe it is comes from
+/// the one that was proved, or else from the newest of that name.
+void keepNamed(Study& study, const std::string& name, const std::optional<Rule>& proved,
+               const ProveRequest& request, const Proof& proof) {
+    Rule rule = proved ? *proved : study.judgement().ruleNamed(name).value_or(Rule{name, {}});
+    rule.name = name;
     rule.text = request.rule;
     rule.settings = request.settings;
     rule.spec = request.spec;
@@ -82,9 +88,9 @@ void addProve(CLI::App& app) {
         const auto fleet = orRefuse(compileRule(*study, text, request.failures, request.asset));
         for (const std::string& warning : fleet.warnings()) std::cerr << "jacinth-cli: " << warning << "\n";
         const Proof proof = orRefuse(proveRule(*study, request));
-        if (!keep->empty()) keepNamed(*study, *keep, request, proof);
+        if (!keep->empty()) keepNamed(*study, *keep, options->namedRule(*study), request, proof);
         if (!common->asJson) {
-            std::cout << proofText(*study, proof);
+            std::cout << proofText(*study, proof, request.spec.most);
             return;
         }
         json out = proofJson(*study, proof);
@@ -182,16 +188,28 @@ void addCompare(CLI::App& app) {
     });
 }
 
+/// A file whose name says that it is of another form would not open.
+void checkReportPath(const std::string& path) {
+    const std::string ending = lowerCase(std::filesystem::path(path).extension().string());
+    for (const char* other :
+         {".pdf", ".xlsx", ".xls", ".docx", ".doc", ".odt", ".csv", ".json", ".png", ".svg"})
+        if (ending == other)
+            throw Refusal{fmt::format("the report is written as HTML; {} would not be a {} file", path,
+                                      ending.substr(1))};
+}
+
 void addReport(CLI::App& app) {
     auto* command = app.add_subcommand("report", "The report of a study, as HTML");
     auto common = addCommon(*command);
-    auto out = std::make_shared<std::string>();
-    command->add_option("--out", *out, "File to write")->required();
+    auto out = addOutputFile(*command, true);
     command->callback([common, out] {
+        checkReportPath(out->path);
+        checkOutputFile(*out);
         const auto study = common->open();
         const std::string html = orRefuse(reportHtml(*study));
-        orRefuse(writeWhole(*out, html));
-        if (common->asJson) printJson({{"out", *out}, {"bytes", html.size()}});
+        // Asked for by now.
+        orRefuse(writeWhole(out->path, html));
+        if (common->asJson) printJson({{"out", out->path}, {"bytes", html.size()}});
     });
 }
 

@@ -4,6 +4,7 @@
 #include <iostream>
 
 #include "cli/label_commands.h"
+#include "cli/output_file.h"
 #include "store/write_file.h"
 #include "work/label/cut_outs.h"
 #include "work/label/label_files.h"
@@ -37,27 +38,27 @@ void addLabelList(CLI::App& label) {
 
 void addLabelExport(CLI::App& label) {
     struct Options {
-        std::string out, format = "csv";
+        std::string format = "csv";
         bool guarded = false;
     };
     auto o = std::make_shared<Options>();
     auto* command = label.add_subcommand("export", "The labels as CSV, or as JSON with the label book");
     auto common = addCommon(*command, {.window = true, .asset = true});
-    command->add_option("--out", o->out, "File to write; standard output where not given");
+    auto out = addOutputFile(*command, false);
     command->add_option("--format", o->format, "csv or json")->check(CLI::IsMember({"csv", "json"}));
     command->add_flag("--guard", o->guarded,
                       "Texts that a spreadsheet would run get an apostrophe before them");
-    command->callback([o, common] {
+    command->callback([o, common, out] {
+        checkOutputFile(*out);
         const auto study = common->open();
         const auto labels = labelsAsked(*common, *study);
-        if (common->asJson && o->out.empty()) return printJson(labelsJson(*study, labels));
+        if (common->asJson && out->path.empty()) return printJson(labelsJson(*study, labels));
         const std::string text =
             o->format == "json" ? labelsAsJson(*study, labels) : labelsAsCsv(*study, labels, o->guarded);
-        if (o->out.empty()) {
+        if (out->path.empty())
             std::cout << text;
-            return;
-        }
-        orRefuse(writeWhole(o->out, text));
+        else
+            orRefuse(writeWhole(out->path, text));
     });
 }
 

@@ -4,6 +4,8 @@
 #include <iostream>
 
 #include "cli/label_commands.h"
+#include "cli/output_file.h"
+#include "core/base/parse_json.h"
 #include "store/write_file.h"
 #include "work/label/kinds.h"
 
@@ -19,7 +21,7 @@ LabelKind kindOrRefuse(const Study& study, const std::string& name) {
 }
 
 json bookJson(const LabelBook& book) {
-    return json::parse(bookText(book));
+    return parseJson(bookText(book));
 }
 
 void addKindList(CLI::App& kinds) {
@@ -123,18 +125,18 @@ void addKindRemove(CLI::App& kinds) {
 }
 
 void addKindFiles(CLI::App& kinds) {
-    auto path = std::make_shared<std::string>();
     auto site = std::make_shared<bool>(false);
     auto* out = kinds.add_subcommand("export", "The label book as JSON");
     auto outCommon = addCommon(*out);
-    out->add_option("--out", *path, "File to write; standard output where not given");
+    auto file = addOutputFile(*out, false);
     out->add_flag("--site", *site, "As the book that this site's next studies begin with");
-    out->callback([path, site, outCommon] {
+    out->callback([file, site, outCommon] {
+        checkOutputFile(*file);
         const auto study = outCommon->open();
         const LabelBook book = study->judgement().labelBook();
         if (*site) orRefuse(keepAsSiteBook(book));
-        if (!path->empty()) orRefuse(writeWhole(*path, bookText(book)));
-        if (path->empty() && !*site) std::cout << bookText(book);
+        if (!file->path.empty()) orRefuse(writeWhole(file->path, bookText(book)));
+        if (file->path.empty() && !*site) std::cout << bookText(book);
     });
     auto from = std::make_shared<std::string>();
     auto* in = kinds.add_subcommand("import", "Take over a label book; kinds with marks stay");

@@ -10,6 +10,7 @@
 
 #include "cli/command.h"
 #include "core/base/allocation.h"
+#include "core/base/parse_json.h"
 #include "store/tracks.h"
 #include "work/base/log.h"
 
@@ -101,7 +102,7 @@ json rangeJson(TimeRange range) {
 }
 
 json factsJson(const Facts& facts) {
-    return json::parse(factsToJson(facts));
+    return parseJson(factsToJson(facts));
 }
 
 }  // namespace jacinth::cli

@@ -71,6 +71,11 @@ std::vector<NamedRule> ProveOptions::requests(const Study& study, const Common& 
     return out;
 }
 
+std::optional<Rule> ProveOptions::namedRule(const Study& study) const {
+    if (names.empty() || !rules.empty()) return {};
+    return orRefuse(ruleNamed(study, names.front(), version));
+}
+
 Costs ProveOptions::costs() const {
     Costs out{0, 0, 0};
     for (const std::string& one : cost) {

@@ -24,6 +24,8 @@ struct ProveOptions {
     ProveRequest request(const Study& study, const Common& common) const {
         return requests(study, common).front().request;
     }
+    /// The kept rule that was asked for by name; none where a text was given.
+    std::optional<Rule> namedRule(const Study& study) const;
     bool hasCosts() const { return !cost.empty(); }
     Costs costs() const;
 };

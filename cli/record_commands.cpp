@@ -5,6 +5,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "cli/output_file.h"
 #include "core/series/quality.h"
 #include "core/series/value_at.h"
 #include "demo/demo.h"
@@ -26,25 +27,30 @@ void addDemo(CLI::App& app) {
     auto* command = app.add_subcommand("demo", "Make the demo study, or its open files");
     struct Options {
         demo::PlantSpec spec;
-        std::string truth, csv;
+        std::string csv;
+        OutputFile truth;
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command, {.studyOptional = true});
     command->add_option("--days", o->spec.days, "Length of the record")->check(CLI::Range(1, 730));
     command->add_option("--seed", o->spec.seed, "Another seed, another plant");
-    command->add_option("--truth", o->truth, "Write what really happened to this file");
+    command->add_option("--truth", o->truth.path, "Write what really happened to this file");
     command->add_option("--csv", o->csv, "Write the open files into this folder instead of making the study");
+    command->add_flag("--force", o->truth.force, "Replace files where there are some");
     command->callback([o, common] {
+        checkOutputFile(o->truth);
         if (o->csv.empty() && common->study.empty()) throw CLI::RequiredError("STUDY, or --csv");
         if (o->csv.empty() && fs::exists(common->study))
             throw Refusal{fmt::format("{} exists already", common->study)};
         const demo::Truth truth = demo::drawTruth(o->spec);
-        if (!o->truth.empty()) writeFile(o->truth, demo::truthToJson(truth).dump(1) + "\n");
+        if (!o->truth.path.empty()) writeFile(o->truth.path, demo::truthToJson(truth).dump(1) + "\n");
         json files = json::array();
         if (!o->csv.empty()) {
             fs::create_directories(o->csv);
             demo::makeFiles(truth, [&](const demo::DemoFile& f) {
-                writeFile(fs::path(o->csv) / f.name, f.text);
+                const OutputFile file{(fs::path(o->csv) / f.name).string(), o->truth.force};
+                checkOutputFile(file);
+                writeFile(file.path, f.text);
                 files.push_back({{"file", f.name},
                                  {"as", f.eventKind.empty() ? "samples" : f.eventKind},
                                  {"bytes", f.text.size()}});

@@ -3,7 +3,9 @@
 
 #include <iostream>
 
+#include "cli/output_file.h"
 #include "cli/prove_options.h"
+#include "core/base/parse_json.h"
 #include "store/write_file.h"
 #include "work/prove/proofs.h"
 
@@ -24,7 +26,7 @@ json proofSummary(const Study& study, const Rule& rule) {
 }
 
 json ruleJson(const Study& study, const Rule& rule) {
-    json out = json::parse(rulesText({rule})).front();
+    json out = parseJson(rulesText({rule})).front();
     out["version"] = rule.version;
     out["made"] = toIso(rule.made);
     out["who"] = rule.who;
@@ -142,13 +144,13 @@ void addChanges(CLI::App& rule) {
 void addFiles(CLI::App& rule) {
     auto* save = rule.add_subcommand("export", "The newest version of every rule as JSON");
     auto saved = addCommon(*save);
-    auto out = std::make_shared<std::string>();
-    save->add_option("--out", *out, "File to write")->required();
+    auto out = addOutputFile(*save, true);
     save->callback([saved, out] {
+        checkOutputFile(*out);
         const auto study = saved->open();
         const std::vector<Rule> rules = study->judgement().rules();
-        orRefuse(writeWhole(*out, rulesText(rules)));
-        if (saved->asJson) printJson({{"out", *out}, {"rules", rules.size()}});
+        orRefuse(writeWhole(out->path, rulesText(rules)));
+        if (saved->asJson) printJson({{"out", out->path}, {"rules", rules.size()}});
     });
     auto* take = rule.add_subcommand("import", "Keep the rules of a file; none where one cannot be kept");
     auto taken = addCommon(*take);

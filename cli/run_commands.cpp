@@ -205,14 +205,19 @@ json limitsJson(const LimitSet& set) {
                               {"low", s.low},
                               {"centre", s.centre},
                               {"high", s.high}});
-        tags.push_back({{"role", role},
-                        {"slicesWithLimits", slicesWithLimits(limits)},
-                        {"method", limitMethodName(limits.spec.method)},
-                        {"lineUp", lineUpName(limits.spec.lineUp)},
-                        {"every", toSeconds(limits.spec.every)},
-                        {"k", limits.spec.k},
-                        {"phases", phasesJson(limits)},
-                        {"slices", slices}});
+        const auto flagged = set.flagged.find(role);
+        tags.push_back(
+            {{"role", role},
+             {"goldenFlagged", flagged == set.flagged.end() ? json() : json(flagged->second.flagged)},
+             {"goldenJudged", flagged == set.flagged.end() ? json() : json(flagged->second.of)},
+             {"leaveOutAbnormal", limits.spec.leaveOutAbnormal},
+             {"slicesWithLimits", slicesWithLimits(limits)},
+             {"method", limitMethodName(limits.spec.method)},
+             {"lineUp", lineUpName(limits.spec.lineUp)},
+             {"every", toSeconds(limits.spec.every)},
+             {"k", limits.spec.k},
+             {"phases", phasesJson(limits)},
+             {"slices", slices}});
     }
     json out{{"name", set.name}, {"version", set.version}, {"golden", set.goldenRuns}, {"tags", tags}};
     if (!set.forRuns.empty()) out["forRuns"] = set.forRuns;
@@ -223,10 +228,15 @@ json limitsJson(const LimitSet& set) {
 
 void printLimits(const LimitSet& set, bool asJson) {
     if (asJson) return printJson(limitsJson(set));
-    for (const auto& [role, limits] : set.byRole)
-        fmt::print("{}: {} of {} slices of {} have limits, {} golden runs, {}\n", role,
+    for (const auto& [role, limits] : set.byRole) {
+        const auto flagged = set.flagged.find(role);
+        fmt::print("{}: {} of {} slices of {} have limits, {} golden runs, {}{}\n", role,
                    slicesWithLimits(limits), limits.slices.size(), formatDuration(limits.spec.every),
-                   set.goldenRuns.size(), limitMethodName(limits.spec.method));
+                   set.goldenRuns.size(), limitMethodName(limits.spec.method),
+                   flagged == set.flagged.end()
+                       ? ""
+                       : "; each judged without itself, they flag " + flaggedWords(flagged->second));
+    }
 }
 
 /// A figure that the chosen method or way to line up does not use is a misunderstanding, not something to
@@ -309,45 +319,54 @@ void addLimitLists(CLI::App& limits) {
     });
 }
 
+struct LimitOptions {
+    std::string name, track, method = "mean-sd", lineUp = "start", forRuns, validFrom;
+    double indicatorStep = 1;
+    bool keepAbnormal = false;
+    int version = 0;
+    std::vector<std::string> roles;
+    LimitSpec spec;
+};
+
+/// The options that say how limits are made; the one for the method.
+CLI::Option* addLimitOptions(CLI::App& command, LimitOptions& o) {
+    command.add_option("--name", o.name, "Name of the limits")->required();
+    command.add_option("--track", o.track, "Track of runs")->required();
+    command.add_option("--tag", o.roles, "Role, one or several")->required();
+    addDuration(command, "--every", o.spec.every, "Length of a slice (2m)");
+    auto* method = command
+                       .add_option("--method", o.method,
+                                   "How; unless said, what the window proposes (tolerance, phases, smoothed)")
+                       ->check(CLI::IsMember({"mean-sd", "tolerance", "median-mad", "quantile", "envelope"}));
+    command.add_option("--k", o.spec.k, "Half-width in s or scaled MAD (3)")->check(CLI::PositiveNumber);
+    command.add_option("--q", o.spec.q, "Lower quantile (0.05)")->check(CLI::Range(0.0, 0.5));
+    command.add_option("--coverage", o.spec.coverage, "tolerance: share of good runs inside (0.99)")
+        ->check(CLI::Range(0.5, 0.9999));
+    command.add_option("--confidence", o.spec.confidence, "tolerance: how sure (0.95)")
+        ->check(CLI::Range(0.5, 0.9999));
+    command.add_option("--least-runs", o.spec.leastRuns, "Fewer golden runs at a slice: no limit there (3)")
+        ->check(CLI::Range(1, 1'000'000));
+    command.add_option("--smooth", o.spec.smooth, "Slices averaged afterwards, odd (1)");
+    addDuration(command, "--slack", o.spec.slack, "How far a run may be early or late (0s)");
+    command.add_flag("--keep-abnormal", o.keepAbnormal,
+                     "Labelled abnormal events, stops and unsound stretches inside golden runs count too");
+    command.add_option("--line-up", o.lineUp, "By what runs are lined up")
+        ->check(CLI::IsMember({"start", "end", "phases", "indicator"}));
+    command.add_option("--indicator", o.spec.indicator, "indicator: role of a tag that rises through a run");
+    command.add_option("--indicator-step", o.indicatorStep, "indicator: length of a slice in its unit (1)")
+        ->check(CLI::PositiveNumber);
+    command.add_option("--for", o.forRuns, "Only for runs for which this is true: product = \"Pale\"");
+    command.add_option("--valid-from", o.validFrom, "Only for runs that start then or later, ISO 8601");
+    return method;
+}
+
 void addLimits(CLI::App& app) {
     auto* limits = app.add_subcommand("limits", "Golden limits");
     limits->require_subcommand(1);
-    struct Options {
-        std::string name, track, method = "mean-sd", lineUp = "start", forRuns, validFrom;
-        double indicatorStep = 1;
-        int version = 0;
-        std::vector<std::string> roles;
-        LimitSpec spec;
-    };
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<LimitOptions>();
     auto* build = limits->add_subcommand("build", "Limits from the golden runs of a track");
     auto common = addCommon(*build, {false, false, true});
-    build->add_option("--name", o->name, "Name of the limits")->required();
-    build->add_option("--track", o->track, "Track of runs")->required();
-    build->add_option("--tag", o->roles, "Role, one or several")->required();
-    addDuration(*build, "--every", o->spec.every, "Length of a slice (2m)");
-    auto* method =
-        build
-            ->add_option("--method", o->method,
-                         "How; unless said, what the window proposes (tolerance, phases, smoothed)")
-            ->check(CLI::IsMember({"mean-sd", "tolerance", "median-mad", "quantile", "envelope"}));
-    build->add_option("--k", o->spec.k, "Half-width in s or scaled MAD (3)")->check(CLI::PositiveNumber);
-    build->add_option("--q", o->spec.q, "Lower quantile (0.05)")->check(CLI::Range(0.0, 0.5));
-    build->add_option("--coverage", o->spec.coverage, "tolerance: share of good runs inside (0.99)")
-        ->check(CLI::Range(0.5, 0.9999));
-    build->add_option("--confidence", o->spec.confidence, "tolerance: how sure (0.95)")
-        ->check(CLI::Range(0.5, 0.9999));
-    build->add_option("--least-runs", o->spec.leastRuns, "Fewer golden runs at a slice: no limit there (3)")
-        ->check(CLI::Range(1, 1'000'000));
-    build->add_option("--smooth", o->spec.smooth, "Slices averaged afterwards, odd (1)");
-    addDuration(*build, "--slack", o->spec.slack, "How far a run may be early or late (0s)");
-    build->add_option("--line-up", o->lineUp, "By what runs are lined up")
-        ->check(CLI::IsMember({"start", "end", "phases", "indicator"}));
-    build->add_option("--indicator", o->spec.indicator, "indicator: role of a tag that rises through a run");
-    build->add_option("--indicator-step", o->indicatorStep, "indicator: length of a slice in its unit (1)")
-        ->check(CLI::PositiveNumber);
-    build->add_option("--for", o->forRuns, "Only for runs for which this is true: product = \"Pale\"");
-    build->add_option("--valid-from", o->validFrom, "Only for runs that start then or later, ISO 8601");
+    auto* method = addLimitOptions(*build, *o);
     build->callback([o, common, method, build] {
         const auto study = common->open(false);
         const Track track = trackOrRefuse(*study, o->track);
@@ -355,6 +374,7 @@ void addLimits(CLI::App& app) {
         if (o->spec.every <= Duration::zero()) throw Refusal{"--every has to be a length of time above 0"};
         o->spec.method = orRefuse(limitMethodNamed(o->method));
         o->spec.lineUp = orRefuse(lineUpNamed(o->lineUp));
+        o->spec.leaveOutAbnormal = !o->keepAbnormal;
         if (method->count() == 0) {
             const LimitSpec proposed = proposedLimits(*study, track.id);
             o->spec.method = proposed.method;
@@ -424,6 +444,7 @@ void addScreen(CLI::App& app) {
                       {"asset", tag->assetName},
                       {"tag", tag->name},
                       {"side", e.side == Side::High ? "high" : "low"},
+                      {"outside", toSeconds(e.outside)},
                       {"peak", e.peak},
                       {"area", e.area},
                       {"severity", e.severity},
@@ -431,8 +452,8 @@ void addScreen(CLI::App& app) {
             out.push_back(j);
             if (!common->asJson)
                 fmt::print("{} {}  run {:>5}  {:<24} {:<13} peak {:+.4g} {}{}\n", e.severity,
-                           toIso(e.span.start), e.run, tag->path(), sayDuration(e.span.end - e.span.start),
-                           e.peak, tag->unit, e.dismissed.empty() ? "" : "  dismissed: " + e.dismissed);
+                           toIso(e.span.start), e.run, tag->path(), sayDuration(e.outside), e.peak, tag->unit,
+                           e.dismissed.empty() ? "" : "  dismissed: " + e.dismissed);
         }
         if (common->asJson) printJson(out);
     });

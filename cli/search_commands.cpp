@@ -72,6 +72,8 @@ json searchedJson(const Searched& found) {
              {"front", front},
              {"leftOut", left.empty() ? json() : left.front()},
              {"shuffled", json()},
+             {"allowed", found.isAllowed()},
+             {"atEnds", found.atEnds},
              {"verdict", found.verdict}};
     if (found.shuffled.tries > 0)
         out["shuffled"] = {{"score", scoreJson(found.result.scores[found.result.best])},
@@ -87,7 +89,7 @@ std::string sayTally(const Tally& t) {
                        t.caught + t.missed, t.falsePerAssetMonth, 100 * t.cameTrueShare());
 }
 
-void say(const Searched& found) {
+void say(const Searched& found, const Aim& aim) {
     const std::size_t best = found.result.best;
     std::string numbers;
     for (const auto& [name, value] : found.settings[best]) {
@@ -97,10 +99,15 @@ void say(const Searched& found) {
             numbers +=
                 fmt::format(" (as good from {:.6g} to {:.6g})", flat->second.first, flat->second.second);
     }
-    std::cout << fmt::format("{} settings tried. Best: {}\n{}\n", found.settings.size(), numbers,
-                             sayTally(found.result.tallies[best]));
-    if (!std::isfinite(found.result.scores[best]))
-        std::cout << "No setting keeps to so few false alarms, and to so little of the time.\n";
+    if (found.isAllowed()) {
+        std::cout << fmt::format("{} settings tried. Best: {}\n{}\n", found.settings.size(), numbers,
+                                 sayTally(found.result.tallies[best]));
+        if (aim.kind == AimKind::Cost) std::cout << fmt::format("Cost: {:.6g}\n", -found.result.scores[best]);
+        for (const std::string& end : found.atEnds)
+            std::cout << end << " is at the end of its range: search further\n";
+    } else {
+        std::cout << fmt::format("{} settings tried.\n", found.settings.size());
+    }
     if (!found.verdict.empty()) std::cout << found.verdict << "\n";
 }
 
@@ -155,10 +162,13 @@ void addSearchCommands(CLI::App& app) {
     command->add_option("--seed", o->seed, "Of these moves");
     command->callback([o, common, prove] {
         const auto study = common->open();
-        const Searched found = orRefuse(
-            searchRule(*study, requestFrom(*o, *prove, *study, *common), progressOnStderr("searching")));
-        if (common->asJson) return printJson(searchedJson(found));
-        say(found);
+        const SearchRequest request = requestFrom(*o, *prove, *study, *common);
+        const Searched found = orRefuse(searchRule(*study, request, progressOnStderr("searching")));
+        if (!common->asJson) return say(found, request.aim);
+        json out = searchedJson(found);
+        if (request.aim.kind == AimKind::Cost && found.isAllowed())
+            out["cost"] = -found.result.scores[found.result.best];
+        printJson(out);
     });
 }
 

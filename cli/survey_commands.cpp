@@ -136,9 +136,7 @@ void addByState(CLI::App& app) {
             throw Refusal{fmt::format("{} holds states, not numbers", tag.path())};
         if (by.kind != TagKind::State) throw Refusal{fmt::format("{} holds no states", by.path())};
         const TimeRange range = common->range(*study);
-        const auto split =
-            splitByState(study->read(tag, range, common->which()), study->read(by, range, Which::AsLogged),
-                         by.bridging(), static_cast<int>(by.states.size()), range);
+        const auto split = orRefuse(tagByState(*study, tag, by, range, common->which()));
         json out = json::array();
         for (const StateValues& s : split) {
             json quantiles;

@@ -3,6 +3,7 @@
 #include <fmt/ranges.h>
 
 #include "cli/command.h"
+#include "core/base/parse_json.h"
 #include "work/mend/trust.h"
 
 namespace jacinth::cli {
@@ -155,7 +156,7 @@ void addTrustScales(CLI::App& trust) {
                 throw Refusal{s.error().message};
         const TrustSettings now = trustSettingsOf(*study);
         if (common->asJson)
-            printJson(json::parse(trustSettingsText(now)));
+            printJson(parseJson(trustSettingsText(now)));
         else
             printScales(now);
     });

@@ -24,7 +24,8 @@ struct DemoFile {
 /// first.
 void makeFiles(const Truth& truth, const std::function<void(DemoFile)>& take);
 
-/// Imports every file into a new study by the same code as anybody's files, then sets roles and facts.
+/// Imports every file into a new study by the same code as anybody's files, then sets roles and facts. Where
+/// it fails or is stopped nothing is left of the study.
 Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path,
                                          const Progress& progress = {});
 

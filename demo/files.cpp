@@ -55,7 +55,7 @@ void appendDecimal(std::string& out, double v, int decimals, char mark) {
 }
 
 std::string slug(const Logger& logger) {
-    std::string out = "record-" + roleFromName(logger.asset) + "-" + roleFromName(logger.name);
+    std::string out = "record-" + roleFromName(logger.asset + " " + logger.name);
     for (char& c : out)
         if (c == '_') c = '-';
     return out + ".csv";
@@ -168,11 +168,29 @@ Status addSightGlass(Study& study, const Truth& truth, const std::string& path) 
 
 }  // namespace
 
+namespace {
+
+/// Removes what was made where it does not become whole: half a plant is nobody's.
+struct PartMade {
+    const std::string& path;
+    std::unique_ptr<Study>& study;
+    bool whole = false;
+    ~PartMade() {
+        if (whole) return;
+        study.reset();
+        std::error_code none;
+        for (const char* end : {"", "-wal", "-shm"}) std::filesystem::remove(path + end, none);
+    }
+};
+
+}  // namespace
+
 Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& path,
                                          const Progress& progress) {
     auto made = Study::create(path);
     if (!made) return made.error();
     Study& study = **made;
+    PartMade part{path, *made};
     study.setSetting("plant", "Corvane Maltings");
     study.setSetting("zone", "Europe/Oslo");
     std::optional<Error> failure;
@@ -186,7 +204,7 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
             failure = result.error();
         else if (result->badRowCount > 0)
             failure = Error{file.name + ": " + result->badRows[0].reason};
-        (void)progress.stopped(std::min(0.99, ++done / 40.0));
+        if (!failure && progress.stopped(std::min(0.99, ++done / 40.0))) failure = Error::cancelled();
     });
     if (failure) return *failure;
     study.change("roles and facts of the demo plant", "made with the plant", nlohmann::json::object(), [&] {
@@ -218,6 +236,7 @@ Result<std::unique_ptr<Study>> makeStudy(const Truth& truth, const std::string& 
     study.history().forget();  // there is nothing of the engineer's to undo yet
     study.foldJournal();
     study.reload();
+    part.whole = true;
     return made;
 }
 

@@ -110,4 +110,12 @@ void Decoder::finish(std::string& out) {
     half_.reset();
 }
 
+std::string decoded(std::string_view bytes) {
+    Decoder decoder(guessEncoding(bytes));
+    std::string out;
+    decoder.decode(bytes, out);
+    decoder.finish(out);
+    return out;
+}
+
 }  // namespace jacinth

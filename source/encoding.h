@@ -18,6 +18,9 @@ Result<Encoding> encodingNamed(const std::string& name);
 /// by whether it is valid UTF-8. A character cut off at the end of `bytes` does not count against UTF-8.
 Encoding guessEncoding(std::string_view bytes);
 
+/// All of a text as UTF-8, by the encoding that it shows (guessEncoding); without its byte-order mark.
+std::string decoded(std::string_view bytes);
+
 /// Turns bytes into UTF-8 piece by piece. The byte-order mark is dropped. A lone carriage return becomes a
 /// line end where `carriageReturns` is set: files whose lines end that way have no line feed at all.
 class Decoder {

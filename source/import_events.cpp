@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/base/units.h"
 #include "core/base/utf8.h"
 #include "store/imports.h"
 #include "store/tracks.h"
@@ -42,8 +43,8 @@ const std::vector<EventForm>& forms() {
 
 class EventRows {
   public:
-    EventRows(Study& study, const EventForm& form, const TextHead& head, TimeReader times)
-        : study_(study), form_(form), header_(head.header), times_(std::move(times)) {
+    EventRows(Study& study, const EventForm& form, const TextHead& head, TimeReader times, OtherUnits units)
+        : study_(study), form_(form), header_(head.header), times_(std::move(times)), units_(units) {
         for (std::string& h : header_) h = lowerCase(h);
     }
 
@@ -85,11 +86,34 @@ class EventRows {
         }
         if (form_.tag && !std::get_if<double>(&span.facts[form_.required]))
             return Error{"the value is not a number"};
+        if (form_.tag) bringToUnit(row.line(), span);
         return span;
     }
     const TimeReader& times() const { return times_; }
 
   private:
+    /// A reading in another unit than its tag's is not mixed in without a word.
+    void bringToUnit(std::int64_t line, Span& span) {
+        const Tag* tag = study_.catalog().tag(span.tag);
+        const std::string unit = factText(span.facts, "unit");
+        if (!tag || unit.empty() || tag->unit.empty() || units_ == OtherUnits::Keep) return;
+        if (isSameUnit(unit, tag->unit)) {
+            span.facts.erase("unit");
+            return;
+        }
+        const auto conversion = unitConversion(unit, tag->unit);
+        if (units_ == OtherUnits::Refuse || !conversion)
+            throw StoreError(fmt::format(
+                "line {}: {} is in {}, and its reading in {}{}. Nothing was imported", line, tag->path(),
+                tag->unit, unit,
+                conversion
+                    ? "; say whether to convert its values or to take its numbers as they are"
+                    : ", which cannot be converted; say that its numbers are to be taken as they are"));
+        double& value = std::get<double>(span.facts[form_.required]);
+        value = (*conversion)(value);
+        span.facts.erase("unit");
+    }
+
     int column(std::string_view name) const {
         const auto found = std::find(header_.begin(), header_.end(), name);
         return found == header_.end() ? -1 : static_cast<int>(found - header_.begin());
@@ -118,6 +142,7 @@ class EventRows {
     const EventForm& form_;
     std::vector<std::string> header_;
     TimeReader times_;
+    OtherUnits units_;
 };
 
 std::string keyOf(const Span& s) {
@@ -126,6 +151,19 @@ std::string keyOf(const Span& s) {
 }
 
 }  // namespace
+
+bool hasColumnsOf(const std::string& kind, const std::vector<std::string>& header) {
+    const auto has = [&](std::string_view name) {
+        return std::ranges::any_of(header,
+                                   [&](const std::string& h) { return lowerCase(trimmed(h)) == name; });
+    };
+    for (const EventForm& form : forms()) {
+        if (kind != form.kind) continue;
+        return has(form.start) && (!*form.end || has(form.end)) && (!*form.required || has(form.required)) &&
+               (!form.asset || has("asset")) && (!form.tag || has("tag"));
+    }
+    return false;
+}
 
 const std::vector<std::string>& eventKinds() {
     static const std::vector<std::string> kinds = [] {
@@ -220,7 +258,7 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
     if (!text) return text.error();
     const auto format = formatOf(source.name, *text, head->separator, *form, hints);
     if (!format) return format.error();
-    EventRows rows(study, *form, *head, TimeReader(*format, *zone));
+    EventRows rows(study, *form, *head, TimeReader(*format, *zone), hints.units);
     if (const Status header = rows.checkHeader(source.name); !header) return header.error();
 
     ImportResult result;

@@ -12,6 +12,8 @@ namespace jacinth {
 Result<ImportResult> importEvents(Study& study, const TextSource& source, const std::string& kind,
                                   const LayoutHints& hints);
 
+/// Does a table with this header have the columns that a kind needs?
+bool hasColumnsOf(const std::string& kind, const std::vector<std::string>& header);
 /// The kinds, for messages and choices.
 const std::vector<std::string>& eventKinds();
 

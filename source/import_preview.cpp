@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "core/base/units.h"
 #include "core/base/utf8.h"
 #include "source/chunks.h"
 #include "source/import_samples.h"
@@ -15,10 +16,16 @@ constexpr std::size_t kPreviewRows = 200;
 
 class PreviewSink : public RowSink {
   public:
-    PreviewSink(ImportPreview& out, const LayoutHints& hints) : out_(out), hints_(hints) {}
+    PreviewSink(ImportPreview& out, const LayoutHints& hints, const Study* study)
+        : out_(out), hints_(hints), study_(study) {}
     void sample(int column, std::string_view tagName, Instant t, std::string_view value, Quality) override {
-        const LayoutColumn c = column >= 0 ? out_.layout.columns[static_cast<std::size_t>(column)]
-                                           : columnFromHeader(std::string(tagName), hints_.asset);
+        const LayoutColumn c =
+            column >= 0 ? out_.layout.columns[static_cast<std::size_t>(column)]
+                        : columnFromHeader(std::string(tagName), hints_.asset, out_.layout.names.get());
+        if (!c.trouble.empty()) {
+            out_.badRows.push_back({line, c.trouble, raw, {}});
+            return;
+        }
         if (column >= 0 && !c.states && !value.empty() && !readNumber(value, out_.layout)) {
             if (out_.layout.meansNoValue(value)) {
                 ++out_.noValue[asUtf8(value, 60)];
@@ -28,8 +35,12 @@ class PreviewSink : public RowSink {
                 return;
             }
         }
-        const std::string path = c.asset + "/" + c.tag;
-        if (std::find(out_.tags.begin(), out_.tags.end(), path) == out_.tags.end()) out_.tags.push_back(path);
+        const std::string path = c.name.asset + "/" + c.name.tag;
+        if (std::find(out_.tags.begin(), out_.tags.end(), path) == out_.tags.end()) {
+            out_.tags.push_back(path);
+            out_.names.emplace_back(c.header, c.name);
+            if (!c.states) compareUnit(path, c.name.unit);
+        }
         if (!out_.firstTimes) out_.firstTimes = TimeRange{t, t};
         out_.firstTimes->from = std::min(out_.firstTimes->from, t);
         out_.firstTimes->to = std::max(out_.firstTimes->to, t);
@@ -39,8 +50,16 @@ class PreviewSink : public RowSink {
     std::string raw;
 
   private:
+    void compareUnit(const std::string& path, const std::string& unit) {
+        const Tag* tag = study_ ? study_->catalog().find(path) : nullptr;
+        if (!tag || tag->kind == TagKind::State || tag->unit.empty() || unit.empty()) return;
+        if (!isSameUnit(unit, tag->unit))
+            out_.units.push_back({path, tag->unit, unit, unitConversion(unit, tag->unit).has_value()});
+    }
+
     ImportPreview& out_;
     const LayoutHints& hints_;
+    const Study* study_;
 };
 
 /// Rows of a small file are counted; the start of a larger one says about how many there are.
@@ -74,7 +93,7 @@ Result<ImportPreview> previewImport(const Study* study, const TextSource& source
     rows.next();
     out.header.assign(rows.fields().begin(), rows.fields().end());
     RowInterpreter interpreter(out.layout, TimeReader(layout->timeFormat, *zone));
-    PreviewSink sink(out, hints);
+    PreviewSink sink(out, hints, study);
     for (std::size_t i = 0; i < kPreviewRows && rows.next(); ++i) {
         sink.line = rows.line();
         sink.raw = asUtf8(rows.raw(), 300);

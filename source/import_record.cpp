@@ -65,7 +65,7 @@ Result<ImportResult> importRecord(Study& study, RecordSource& source, const Read
         TagKinds kinds(study.catalog());
         const auto stream = source.read(request, kinds);
         if (!stream) return stream.error();
-        RecordWriter writer(study, facts, kinds, result);
+        RecordWriter writer(study, facts, kinds, request.units, result);
         if (const Status done = copyBlocks(**stream, writer, facts.name, result, progress); !done) {
             study.reload();
             return done.error();

@@ -15,7 +15,8 @@ Result<ImportResult> importSamples(Study& study, const TextSource& source, const
     if (!zone) return zone.error();
     const auto record = TextRecord::open(source, hints, *zone);
     if (!record) return record.error();
-    auto result = importRecord(study, **record, {}, progress);
+    auto result = importRecord(study, **record, {{}, {}, hints.units}, progress);
+    if (result && !hints.names.isEmpty()) study.setSetting(kNamesSetting, nameSettingsText(hints.names));
     if (result && !hints.zone.empty() && study.setting("zone").empty()) study.setSetting("zone", hints.zone);
     return result;
 }

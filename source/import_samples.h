@@ -6,6 +6,12 @@
 
 namespace jacinth {
 
+/// A tag that the study has in another unit than a file.
+struct UnitDifference {
+    std::string path, ofStudy, ofFile;
+    bool convertible = false;
+};
+
 /// What a file would give, before anything is stored.
 struct ImportPreview {
     std::string name;
@@ -22,6 +28,8 @@ struct ImportPreview {
     std::vector<BadRow> badRows;                  ///< among the first rows
     std::map<std::string, std::int64_t> noValue;  ///< texts read as “no value” among the first rows
     std::optional<TimeRange> firstTimes;          ///< of the first rows
+    std::vector<std::pair<std::string, MappedName>> names;  ///< what names become, in the order of `tags`
+    std::vector<UnitDifference> units;  ///< tags that the study has in another unit, as far as they are shown
 };
 /// The zone of times without offset: as said, or else the study's.
 Result<Zone> zoneOfTimes(const Study* study, const LayoutHints& hints);

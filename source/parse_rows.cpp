@@ -119,7 +119,7 @@ class GatherSink : public RowSink {
     bool anyStates() {
         for (std::size_t i = 0; i < layout_.columns.size(); ++i) {
             const LayoutColumn& c = layout_.columns[i];
-            const auto known = known_.find(c.asset + "/" + c.tag);
+            const auto known = known_.find(c.name.asset + "/" + c.name.tag);
             if (known != known_.end() ? known->second == TagKind::State : c.states) return true;
         }
         return false;
@@ -197,26 +197,27 @@ class GatherSink : public RowSink {
     }
 
     OpenTag* open(int column, std::string_view tagName) {
-        const LayoutColumn c = column >= 0 ? layout_.columns[static_cast<std::size_t>(column)]
-                                           : columnFromHeader(std::string(tagName), asset_);
-        if (c.asset.empty() || c.tag.empty() || !isUtf8(tagName) || tagName.size() > kLongestName) {
-            badRow(
-                !isUtf8(tagName)
-                    ? fmt::format("the tag `{}` is not valid UTF-8; say the encoding", asUtf8(tagName, 60))
-                : tagName.size() > kLongestName
-                    ? fmt::format("`{}…` is too long to be the name of a tag", asUtf8(tagName, 60))
-                    : fmt::format("tag `{}` names no asset; write it like `Asset/Tag`", asUtf8(tagName, 60)));
+        const LayoutColumn c = column >= 0
+                                   ? layout_.columns[static_cast<std::size_t>(column)]
+                                   : columnFromHeader(std::string(tagName), asset_, layout_.names.get());
+        if (c.name.asset.empty() || c.name.tag.empty() || !isUtf8(tagName) || tagName.size() > kLongestName) {
+            badRow(!isUtf8(tagName)
+                       ? fmt::format("the tag `{}` is not valid UTF-8; say the encoding", asUtf8(tagName, 60))
+                   : tagName.size() > kLongestName
+                       ? fmt::format("`{}…` is too long to be the name of a tag", asUtf8(tagName, 60))
+                   : !c.trouble.empty() ? c.trouble
+                                        : fmt::format("tag `{}` names no asset; write it like `Asset/Tag`",
+                                                      asUtf8(tagName, 60)));
             return nullptr;
         }
-        const std::string path = c.asset + "/" + c.tag;
-        OpenTag*& slot = byPath_[path];
+        const std::string path = c.name.asset + "/" + c.name.tag;
+        // One tag in two units comes as two, each to be converted by itself.
+        OpenTag*& slot = byPath_[path + "\n" + c.name.unit];
         if (!slot) {
             slot = open_.emplace_back(std::make_unique<OpenTag>()).get();
             slot->tag = out_.tags.emplace_back(std::make_unique<TagBlock>()).get();
             slot->tag->path = path;
-            slot->tag->asset = c.asset;
-            slot->tag->tag = c.tag;
-            slot->tag->unit = c.unit;
+            slot->tag->name = c.name;
             slot->tag->sourceName = c.header;
             if (column >= 0) slot->tag->series.reserve(expectRows);
             if (const auto known = known_.find(path); known != known_.end()) {

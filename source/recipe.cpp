@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "source/import_samples.h"
 #include "store/imports.h"
 
@@ -57,7 +58,7 @@ std::string recipeToJson(const LayoutHints& hints) {
 
 LayoutHints recipeFromJson(const std::string& text) {
     LayoutHints out;
-    const auto j = nlohmann::json::parse(text, nullptr, false);
+    const auto j = parseJson(text);
     if (!j.is_object()) return out;
     for (const Field& f : kFields)
         if (j.contains(f.name) && j[f.name].is_string()) out.*f.text = j[f.name];

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "core/series/series.h"
+#include "source/name_mapping.h"
 #include "store/catalog.h"
 #include "store/imports.h"
 
@@ -18,7 +19,7 @@ namespace jacinth {
 /// One tag's samples in a block. Any order of time; where two have the same instant the later one stands.
 struct TagBlock {
     std::string path;  ///< `Asset/Tag`, as it will be in the study
-    std::string asset, tag, unit;
+    MappedName name;
     std::string sourceName;  ///< as the source has it, for messages: a column's header
     /// Known before, or what most of its values in this block are; none where there were only texts that
     /// mean “no value”.
@@ -81,9 +82,17 @@ struct SourceTag {
     std::optional<std::int64_t> count;
 };
 
+/// What becomes of samples whose unit is not that of their tag in the study.
+enum class OtherUnits {
+    Refuse,   ///< nothing is stored; the error says what differs
+    Convert,  ///< to the tag's unit; refused where that is not known how
+    Keep      ///< the numbers are taken as they are
+};
+
 struct ReadRequest {
     std::vector<std::string> tags;   ///< paths; empty for all
     std::optional<TimeRange> range;  ///< none for all
+    OtherUnits units = OtherUnits::Refuse;
 };
 
 /// Blocks of a record, one after the other. From one thread.

@@ -64,7 +64,8 @@ class Press : public RecordSource {
             const std::string path = "Press 1/" + name;
             if (!request_.tags.empty() && request_.tags.front() != path) return;
             auto tag = std::make_unique<TagBlock>();
-            tag->path = path, tag->asset = "Press 1", tag->tag = name, tag->unit = "u", tag->kind = kind;
+            tag->path = path, tag->name.asset = "Press 1", tag->name.tag = name, tag->name.unit = "u",
+            tag->kind = kind;
             if (kind == TagKind::State) tag->texts = {"Rest", "Press"};
             for (Instant t = at_; t < at_ + kHour; t += kMinute)
                 if (!request_.range || request_.range->contains(t))

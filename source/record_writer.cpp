@@ -7,6 +7,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/base/units.h"
 #include "core/base/utf8.h"
 #include "core/series/text_value.h"
 #include "store/coded_times.h"
@@ -26,7 +27,8 @@ constexpr std::size_t kWorthStoring = kBlockSamples / 2;
 
 struct RecordWriter::Target {
     std::string path;
-    std::string asset, tagName, unit;
+    MappedName name;
+    std::string sourceName, unit;
     TagId tag;                       ///< 0 until it is first stored
     std::optional<TagKind> kind;     ///< none while all its values were texts without a meaning of their own
     Series series;                   ///< states and texts as places in `texts`
@@ -50,9 +52,9 @@ struct RecordWriter::Target {
     }
 };
 
-RecordWriter::RecordWriter(Study& study, const SourceFacts& source, const TagKinds& kinds,
+RecordWriter::RecordWriter(Study& study, const SourceFacts& source, const TagKinds& kinds, OtherUnits units,
                            ImportResult& result)
-    : study_(study), kinds_(kinds), result_(result) {
+    : study_(study), kinds_(kinds), units_(units), result_(result) {
     record_.file = asUtf8(source.name, 1000);
     record_.kind = source.kind;
     record_.bytes = source.bytes;
@@ -72,17 +74,33 @@ void RecordWriter::add(RecordBlock& block) {
     result_.rows += block.rows;
 }
 
+namespace {
+
+[[noreturn]] void refuse(const std::vector<std::string>& clashes) {
+    throw StoreError(clashes.empty() ? "two names of the source would be one tag" : clashes.back());
+}
+
+}  // namespace
+
 void RecordWriter::addTag(TagBlock& block) {
     auto& slot = targets_[block.path];
     if (!slot) {
         slot = std::make_unique<Target>();
         order_.push_back(slot.get());
         slot->path = block.path;
-        slot->asset = block.asset;
-        slot->tagName = block.tag;
-        slot->unit = block.unit;
+        slot->name = block.name;
+        slot->sourceName = block.sourceName;
+        const auto [seen, isNew] = groupsOf_.try_emplace(block.name.asset, block.name.assetFacts);
+        if (!isNew && seen->second != block.name.assetFacts)
+            refuse(clashesOf({{slot->sourceName, {block.name.asset, {}, {}, {}, seen->second, {}}},
+                              {block.sourceName, block.name}}));
+        const Tag* known = study_.catalog().find(block.path);
+        slot->unit = known && !known->unit.empty() ? known->unit : block.name.unit;
     }
     Target& t = *slot;
+    if (nameAndUnit(t.sourceName).first != nameAndUnit(block.sourceName).first)
+        refuse(clashesOf({{t.sourceName, t.name}, {block.sourceName, block.name}}));
+    bringToUnit(t, block);
     if (const auto known = kinds_.of(block.path); known && t.kind != *known) {
         t.kind = *known;
         if (t.kind == TagKind::State) turnIntoStates(t);
@@ -98,6 +116,27 @@ void RecordWriter::addTag(TagBlock& block) {
         t.series = std::move(block.series);
     else
         t.series.append(block.series);
+}
+
+/// Samples in another unit than the tag's are not mixed in without a word.
+void RecordWriter::bringToUnit(Target& t, TagBlock& block) {
+    if (t.unit.empty()) t.unit = block.name.unit;
+    const bool numbers = t.kind.value_or(block.kind.value_or(TagKind::Continuous)) != TagKind::State;
+    if (!numbers || block.name.unit.empty() || isSameUnit(block.name.unit, t.unit) ||
+        units_ == OtherUnits::Keep)
+        return;
+    const auto conversion = unitConversion(block.name.unit, t.unit);
+    if (units_ == OtherUnits::Refuse || !conversion)
+        throw StoreError(fmt::format(
+            "{} is in {}, and {} has it in {}{}", t.path, t.unit, record_.file, block.name.unit,
+            !conversion ? ", which cannot be converted; say that its numbers are to be taken as they are, or "
+                          "give the tag of the file another name"
+                        : "; say whether to convert its values or to take its numbers as they are"));
+    for (double& v : block.series.values)
+        if (std::isfinite(v)) v = (*conversion)(v);
+    std::string note = fmt::format("{}: converted from {} to {}", t.path, block.name.unit, t.unit);
+    if (std::find(result_.notes.begin(), result_.notes.end(), note) == result_.notes.end())
+        result_.notes.push_back(std::move(note));
 }
 
 /// A tag that had only texts like `No Data` so far turns out to have states: these texts are states as well.
@@ -144,7 +183,10 @@ void RecordWriter::commit(bool complete) {
 void RecordWriter::makeTags(const std::vector<Target*>& due) {
     WriteBatch transaction(study_);
     study_.refresh();
-    if (!record_.id) result_.import = record_.id = study_.imports().begin(record_);
+    if (!record_.id) {
+        result_.import = record_.id = study_.imports().begin(record_);
+        study_.history().noteImport(record_.id, "import " + record_.file);
+    }
     for (Target* t : due) {
         if (!t->tag) makeTag(*t);
         while (t->codes.size() < t->texts.size())
@@ -154,6 +196,24 @@ void RecordWriter::makeTags(const std::vector<Target*>& due) {
                            [&](std::uint32_t place) { return t->codes[place]; });
     }
     transaction.commit();
+}
+
+/// With the role and the facts that its name gives; what an asset has already stays.
+TagId RecordWriter::addTag(const Target& target, TagKind kind) {
+    Catalog& catalog = study_.catalog();
+    const AssetId asset = catalog.addAsset(target.name.asset);
+    Facts facts = catalog.asset(asset)->facts;
+    for (const auto& [name, value] : target.name.assetFacts) facts.try_emplace(name, value);
+    if (facts.size() != catalog.asset(asset)->facts.size()) catalog.setAssetFacts(asset, facts);
+    const TagId id = catalog.addTag(asset, target.name.tag, target.unit, kind);
+    const std::string& role = target.name.role;
+    const bool free = !role.empty() && !catalog.tagInRole(asset, role);
+    if (!free && target.name.tagFacts.empty()) return id;
+    Tag tag = *catalog.tag(id);
+    if (free) tag.role = role;
+    for (const auto& [name, value] : target.name.tagFacts) tag.facts.try_emplace(name, value);
+    catalog.updateTag(tag);
+    return id;
 }
 
 void RecordWriter::makeTag(Target& target) {
@@ -167,8 +227,7 @@ void RecordWriter::makeTag(Target& target) {
     if (known && (known->kind == TagKind::State) != (kind == TagKind::State))
         throw StoreError(fmt::format("another program made `{}` meanwhile, as {} tag; import again",
                                      target.path, known->kind == TagKind::State ? "a state" : "a number"));
-    target.tag =
-        known ? known->id : catalog.addTag(catalog.addAsset(target.asset), target.tagName, target.unit, kind);
+    target.tag = known ? known->id : addTag(target, kind);
     // A unit that an earlier file did not say is taken from this one.
     if (known && known->unit.empty() && !target.unit.empty()) {
         Tag tag = *known;

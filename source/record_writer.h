@@ -33,9 +33,11 @@ struct ImportResult {
 /// Belongs to one import. Nothing is written before the first commit. `kinds` and `result` outlive it.
 class RecordWriter {
   public:
-    RecordWriter(Study& study, const SourceFacts& source, const TagKinds& kinds, ImportResult& result);
+    RecordWriter(Study& study, const SourceFacts& source, const TagKinds& kinds, OtherUnits units,
+                 ImportResult& result);
     ~RecordWriter();
 
+    /// Throws StoreError where a tag of the block has another unit than in the study and that is refused.
     void add(RecordBlock& block);
     bool full() const;           ///< enough for a commit
     bool nothingRead() const;    ///< there were rows, and all of them were kept aside
@@ -45,7 +47,9 @@ class RecordWriter {
   private:
     struct Target;
     void addTag(TagBlock& block);
+    TagId addTag(const Target& target, TagKind kind);
     void turnIntoStates(Target& target);
+    void bringToUnit(Target& target, TagBlock& block);
     void makeTags(const std::vector<Target*>& due);
     void makeTag(Target& target);
     void store(std::vector<PreparedWrite>& writes, const std::vector<Target*>& due, bool complete);
@@ -53,9 +57,11 @@ class RecordWriter {
 
     Study& study_;
     const TagKinds& kinds_;
+    OtherUnits units_;
     ImportResult& result_;
     ImportRecord record_;
     std::unordered_map<std::string, std::unique_ptr<Target>> targets_;
+    std::map<std::string, std::map<std::string, std::string>> groupsOf_;  ///< of assets, as named here
     std::vector<Target*> order_;  ///< of first sight, so that new tags stand in the order of the source
     std::vector<BadRow> bad_;
     std::size_t badKept_ = 0;  ///< rows and cells handed to the study

@@ -86,6 +86,7 @@ bool RowReader::cutOverLines(std::size_t start, std::size_t firstEnd) {
 
 RowReader::Cut RowReader::cut(std::string_view row) {
     fields_.clear();
+    quoted_.clear();
     unescaped_.clear();
     std::size_t at = 0;
     while (true) {
@@ -101,11 +102,13 @@ RowReader::Cut RowReader::cut(std::string_view row) {
                 ++at;
             }
             const std::string_view inside = row.substr(from, at - 1 - from);
+            quoted_.push_back(true);
             fields_.push_back(doubled ? unescaped_.emplace_back(unescaped(inside)) : inside);
             while (at < row.size() && row[at] == ' ' && row[at] != separator_) ++at;
             if (at < row.size() && row[at] != separator_) return Cut::TextAfterQuote;
         } else {
             const std::size_t end = std::min(row.find(separator_, at), row.size());
+            quoted_.push_back(false);
             fields_.push_back(row.substr(at, end - at));
             at = end;
         }

@@ -25,6 +25,8 @@ class RowReader {
     /// The next row that is not blank; false at the end.
     bool next();
     const std::vector<std::string_view>& fields() const { return fields_; }
+    /// Did field `i` stand in quotes? Then its blanks belong to it.
+    bool isQuoted(std::size_t i) const { return quoted_[i]; }
     /// Why the row cannot be cut into fields; empty where it can.
     const char* trouble() const { return trouble_; }
     std::int64_t line() const { return line_; }               ///< of the row's start, from 1
@@ -47,6 +49,7 @@ class RowReader {
     const char* trouble_ = "";
     std::string_view raw_;
     std::vector<std::string_view> fields_;
+    std::vector<bool> quoted_;  ///< of each of them
     std::deque<std::string> unescaped_;
 };
 

@@ -14,6 +14,7 @@
 #include "core/series/text_value.h"
 #include "core/time/times_for_tests.h"
 #include "source/import_events.h"
+#include "source/import_fixture.h"
 #include "source/recipe.h"
 #include "store/history.h"
 #include "store/imports.h"
@@ -23,41 +24,6 @@
 
 namespace jacinth {
 namespace {
-
-namespace fs = std::filesystem;
-
-class ImportTest : public ::testing::Test {
-  protected:
-    void SetUp() override {
-        dir = fs::temp_directory_path() / ("jacinth-source-" + std::to_string(::getpid()) + "-" +
-                                           ::testing::UnitTest::GetInstance()->current_test_info()->name());
-        fs::remove_all(dir);
-        fs::create_directories(dir);
-        study = std::move(*Study::create((dir / "s.jacinth").string()));
-    }
-    void TearDown() override {
-        study.reset();
-        fs::remove_all(dir);
-    }
-    ImportResult import(const std::string& text, const LayoutHints& hints = {}) {
-        const auto result = importSamples(*study, {"f.csv", text}, hints);
-        EXPECT_TRUE(result) << (result ? "" : result.error().message);
-        return result ? *result : ImportResult{};
-    }
-    std::string refusal(const std::string& text, const LayoutHints& hints = {}) {
-        const auto result = importSamples(*study, {"f.csv", text}, hints);
-        EXPECT_TRUE(study->catalog().tags().empty());
-        EXPECT_TRUE(study->imports().all().empty());
-        return result ? "" : result.error().message;
-    }
-    Series read(const std::string& path) {
-        const auto tag = study->catalog().tagAt(path);
-        EXPECT_TRUE(tag) << path;
-        return study->read(*tag, between(0, 4'000'000'000LL * kSecond), Which::AsLogged);
-    }
-    fs::path dir;
-    std::unique_ptr<Study> study;
-};
 
 TEST_F(ImportTest, WideWithUnitsAndEmptyCells) {
     const auto r = import(
@@ -167,7 +133,7 @@ TEST_F(ImportTest, PreviewSaysWhatItWouldDoAndStoresNothing) {
     EXPECT_EQ(p->layout.separator, ';');
     EXPECT_TRUE(p->layout.decimalComma);
     EXPECT_FALSE(p->layout.timeQuestion.empty());  // the first of March, or the third of January
-    EXPECT_EQ(p->layout.columns[1].unit, "bar");
+    EXPECT_EQ(p->layout.columns[1].name.unit, "bar");
     EXPECT_TRUE(p->layout.columns[2].states);
     EXPECT_EQ(p->tags, (std::vector<std::string>{"K 1/a", "K 1/b"}));
     ASSERT_EQ(p->badRows.size(), 1u);

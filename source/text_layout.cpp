@@ -262,21 +262,22 @@ Status fillLong(const std::string& file, const TextHead& head, const LayoutHints
                                  layout.tagColumn < 0 ? "tag" : "value", fmt::join(head.header, ", "))};
     if (!hints.qualityColumn.empty() && layout.qualityColumn < 0)
         return Error{fmt::format("{} has no column `{}`", file, hints.qualityColumn)};
-    for (const std::string& h : head.header) layout.columns.push_back({h, "", "", "", false});
+    for (const std::string& h : head.header) layout.columns.push_back({h, {}, {}, false});
     return Done{};
 }
 
 Status fillWide(const std::string& file, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {
     std::size_t tags = 0;
     for (std::size_t i = 0; i < head.header.size(); ++i) {
-        LayoutColumn column = columnFromHeader(head.header[i], hints.asset);
+        LayoutColumn column = columnFromHeader(head.header[i], hints.asset, layout.names.get());
         if (const int at = static_cast<int>(i); at != layout.timeColumn && at != layout.clockColumn) {
-            if (column.asset.empty())
+            if (!column.trouble.empty()) return Error{fmt::format("{}: {}", file, column.trouble)};
+            if (column.name.asset.empty())
                 return Error{
                     fmt::format("{}: the header `{}` names no asset; write it like `Asset/Tag`, or say "
                                 "the asset of the whole file",
                                 file, head.header[i])};
-            if (column.tag.empty()) return Error{fmt::format("{}: column {} has no name", file, i + 1)};
+            if (column.name.tag.empty()) return Error{fmt::format("{}: column {} has no name", file, i + 1)};
             column.states = holdsStates(head, at, layout);
             ++tags;
         }
@@ -292,7 +293,7 @@ Status checkHeader(const std::string& file, const std::vector<std::string>& head
     for (const std::string& h : header) {
         if (!isUtf8(h))
             return Error{fmt::format("{}: the header is not valid in this encoding; choose another", file)};
-        const LayoutColumn c = columnFromHeader(h, "");
+        const MappedName c = cutAtFirstSlash(h, "");
         if (!h.empty() && !seen.insert(c.asset + "/" + c.tag).second) twice.insert(h);
     }
     if (twice.empty()) return Done{};
@@ -424,6 +425,11 @@ Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, 
     TextLayout layout;
     layout.coding = parts.coding;
     layout.separator = head->separator;
+    if (!hints.names.isEmpty()) {
+        const auto names = NameMapping::from(hints.names);
+        if (!names) return names.error();
+        layout.names = *names;
+    }
     layout.noValue = textsIn(hints.noValue.empty() ? kNoValueTexts : hints.noValue);
     if (const Status time = findTimeColumns(name, *head, hints, layout); !time) return time.error();
     if (const Status format = findTimeFormat(name, parts, *head, hints, layout); !format)
@@ -438,22 +444,19 @@ Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, 
     return layout;
 }
 
-LayoutColumn columnFromHeader(const std::string& header, const std::string& otherwise) {
+LayoutColumn columnFromHeader(const std::string& header, const std::string& otherwise,
+                              const NameMapping* names) {
     LayoutColumn out;
     out.header = header;
-    std::string name(trimmed(header));
-    if (!name.empty() && name.back() == ']') {
-        const std::size_t open = name.rfind('[');
-        if (open != std::string::npos) {
-            out.unit = trimmed(std::string_view(name).substr(open + 1, name.size() - open - 2));
-            name = std::string(trimmed(std::string_view(name).substr(0, open)));
-        }
+    if (!names) {
+        out.name = cutAtFirstSlash(header, otherwise);
+        return out;
     }
-    const std::size_t slash = name.find('/');
-    out.asset = slash == std::string::npos ? otherwise
-                                           : std::string(trimmed(std::string_view(name).substr(0, slash)));
-    out.tag =
-        slash == std::string::npos ? name : std::string(trimmed(std::string_view(name).substr(slash + 1)));
+    const auto mapped = names->map(header, otherwise);
+    if (mapped)
+        out.name = *mapped;
+    else
+        out.trouble = mapped.error().message;
     return out;
 }
 

@@ -6,6 +6,8 @@
 #include <vector>
 
 #include "source/chunks.h"
+#include "source/name_mapping.h"
+#include "source/record_source.h"
 #include "source/row_reader.h"
 #include "source/time_reader.h"
 
@@ -25,6 +27,8 @@ struct LayoutHints {
     std::string asset;       ///< for headers or tags that name none
     /// Texts among numbers that say that there is no value, separated by `|`; kNoValueTexts where empty.
     std::string noValue;
+    OtherUnits units = OtherUnits::Refuse;  ///< of tags that the study has in another unit
+    NameSettings names;                     ///< what names become
 };
 
 /// Read among numbers as “there was no value”, in any case of letters.
@@ -35,8 +39,9 @@ inline constexpr const char* kNoValueTexts =
 
 /// A column of a wide file, or its part in a long one.
 struct LayoutColumn {
-    std::string header;  ///< as written
-    std::string asset, tag, unit;
+    std::string header;   ///< as written
+    MappedName name;      ///< what it becomes in the study
+    std::string trouble;  ///< why it becomes nothing; empty where it does
     bool states = false;  ///< most of what was looked at are names of states, not numbers
 };
 
@@ -52,6 +57,7 @@ struct TextLayout {
     int tagColumn = -1, valueColumn = -1, qualityColumn = -1;  ///< long form only
     std::vector<LayoutColumn> columns;                         ///< one per field of the header
     std::set<std::string> noValue;                             ///< in lower case
+    std::shared_ptr<const NameMapping> names;                  ///< null for the usual cut at the first slash
     /// What the parts of the file that were looked at do not decide, in words that say how to decide it;
     /// empty where all is clear. For the dates all of the file is looked through before anything is stored.
     std::string timeQuestion, numberQuestion;
@@ -92,8 +98,10 @@ std::optional<TimeFormat> orderOfDates(const TimeFormEvidence& seen, const Layou
 /// What to ask about times of which day and month cannot be distinguished.
 std::string timeQuestion(const std::string& file, const TimeFormEvidence& seen);
 
-/// `Kiln 3/Air-off temp [°C]` → asset, tag, unit. Without `/` the asset is `otherwise`.
-LayoutColumn columnFromHeader(const std::string& header, const std::string& otherwise);
+/// `Kiln 3/Air-off temp [°C]` → asset, tag, unit, or as `names` maps it. Without an asset it is of
+/// `otherwise`.
+LayoutColumn columnFromHeader(const std::string& header, const std::string& otherwise,
+                              const NameMapping* names = nullptr);
 
 /// A number in full, with decimal point or comma; nothing else in the field. NaN and infinities are not
 /// numbers.

@@ -195,8 +195,8 @@ Result<std::vector<SourceTag>> TextRecord::tags(const std::string& like) {
         if (lowerCase(path).find(lowerCase(like)) == std::string::npos) continue;
         SourceTag tag{path, {}, {}, {}, {}, {}};
         for (const LayoutColumn& c : layout_.columns)
-            if (c.asset + "/" + c.tag == path) {
-                tag.unit = c.unit;
+            if (c.name.asset + "/" + c.name.tag == path) {
+                tag.unit = c.name.unit;
                 tag.kind = c.states ? TagKind::State : TagKind::Continuous;
             }
         out.push_back(std::move(tag));

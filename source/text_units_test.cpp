@@ -243,14 +243,14 @@ TEST(Encodings, AreFoundAndDecoded) {
 }
 
 TEST(Headers, AssetTagAndUnit) {
-    const auto c = columnFromHeader("Kiln 3/Air-off temp [°C]", "");
+    const auto c = columnFromHeader("Kiln 3/Air-off temp [°C]", "").name;
     EXPECT_EQ(c.asset, "Kiln 3");
     EXPECT_EQ(c.tag, "Air-off temp");
     EXPECT_EQ(c.unit, "°C");
-    EXPECT_EQ(columnFromHeader("Fan", "Kiln 2").asset, "Kiln 2");
-    EXPECT_EQ(columnFromHeader("Kiln 2 / Fan [ A ]", "").tag, "Fan");
-    EXPECT_EQ(columnFromHeader("K/odd]", "").tag, "odd]");
-    EXPECT_EQ(columnFromHeader("Fan", "").asset, "");
+    EXPECT_EQ(columnFromHeader("Fan", "Kiln 2").name.asset, "Kiln 2");
+    EXPECT_EQ(columnFromHeader("Kiln 2 / Fan [ A ]", "").name.tag, "Fan");
+    EXPECT_EQ(columnFromHeader("K/odd]", "").name.tag, "odd]");
+    EXPECT_EQ(columnFromHeader("Fan", "").name.asset, "");
 }
 
 TEST(Layouts, AreGuessed) {
@@ -286,8 +286,8 @@ TEST(Layouts, QuotedHeadersWithSeparatorsInside) {
         guessLayout(TextSource{"f.csv", "time,\"K/a, upper [bar]\",K/b\n2026-01-01,1,2\n", {}}, {});
     ASSERT_TRUE(l);
     EXPECT_EQ(l->columns.size(), 3u);
-    EXPECT_EQ(l->columns[1].tag, "a, upper");
-    EXPECT_EQ(l->columns[1].unit, "bar");
+    EXPECT_EQ(l->columns[1].name.tag, "a, upper");
+    EXPECT_EQ(l->columns[1].name.unit, "bar");
 }
 
 }  // namespace

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/base/parse_json.h"
 #include "core/base/text.h"
 #include "core/base/utf8.h"
 #include "store/database.h"
@@ -33,30 +34,6 @@ Result<TagKind> tagKindNamed(const std::string& name) {
     return Error{fmt::format("`{}` is not a kind of tag; continuous, stepped and state are", name)};
 }
 
-std::string roleFromName(const std::string& name) {
-    std::string out;
-    for (std::size_t i = 0; i < name.size(); ++i) {
-        const auto u = static_cast<unsigned char>(name[i]);
-        if (u < 0x80) {
-            out += std::isalnum(u) ? static_cast<char>(std::tolower(u)) : '_';
-            continue;
-        }
-        // Letters beyond ASCII stay, in lower case where they are Latin-1 or Greek: Δ becomes δ.
-        const auto next = i + 1 < name.size() ? static_cast<unsigned char>(name[i + 1]) : 0;
-        if (u == 0xC3 && next >= 0x80 && next <= 0x9E && next != 0x97) {
-            out += {static_cast<char>(0xC3), static_cast<char>(next + 0x20)};
-            ++i;
-        } else if (u == 0xCE && next >= 0x91 && next <= 0xA9) {
-            out += next < 0xA0 ? std::string{static_cast<char>(0xCE), static_cast<char>(next + 0x20)}
-                               : std::string{static_cast<char>(0xCF), static_cast<char>(next - 0x20)};
-            ++i;
-        } else {
-            out += name[i];
-        }
-    }
-    return out;
-}
-
 std::string assetKindFromName(const std::string& name) {
     std::size_t end = name.size();
     while (end > 0 && (std::isdigit(static_cast<unsigned char>(name[end - 1])) || name[end - 1] == ' '))
@@ -73,7 +50,7 @@ std::string factsToJson(const Facts& facts) {
 
 Facts factsFromJson(const std::string& text) {
     Facts out;
-    const auto json = nlohmann::json::parse(text, nullptr, false);
+    const auto json = parseJson(text);
     if (!json.is_object()) return out;
     for (const auto& [name, value] : json.items()) {
         if (value.is_number()) out[name] = value.get<double>();
@@ -88,6 +65,8 @@ void Catalog::reload() {
     assetPlaces_.clear();
     tagPlaces_.clear();
     tagPaths_.clear();
+    tagRoles_.clear();
+    plantNames_.reset();
     statePlaces_.clear();
     faults_.clear();
     Statement assets(db_, "SELECT id, name, kind, facts FROM asset ORDER BY name");
@@ -146,6 +125,8 @@ void Catalog::keep(Asset asset) {
 void Catalog::keep(Tag tag) {
     tagPlaces_[tag.id] = tags_.size();
     tagPaths_.try_emplace(tag.path(), tags_.size());
+    tagRoles_[tag.asset].try_emplace(tag.role, tags_.size());
+    plantNames_.reset();
     tags_.push_back(std::move(tag));
 }
 
@@ -166,6 +147,7 @@ const Tag* Catalog::tag(TagId id) const {
 }
 
 Tag* Catalog::editable(TagId id) {
+    plantNames_.reset();
     return const_cast<Tag*>(tag(id));
 }
 
@@ -189,9 +171,11 @@ Result<Asset> Catalog::assetCalled(const std::string& name) const {
 }
 
 const Tag* Catalog::tagInRole(AssetId asset, const std::string& role) const {
-    for (const Tag& t : tags_)
-        if (t.asset == asset && t.role == role) return &t;
-    return nullptr;
+    const auto roles = tagRoles_.find(asset);
+    if (roles == tagRoles_.end()) return nullptr;
+    auto at = roles->second.find(role);
+    if (at == roles->second.end() && !role.empty()) at = roles->second.find(roleFromName(role));
+    return at == roles->second.end() ? nullptr : &tags_[at->second];
 }
 
 const Tag* Catalog::tagNamed(AssetId asset, const std::string& roleOrPath) const {
@@ -206,18 +190,27 @@ std::vector<std::string> Catalog::roles() const {
     return out;
 }
 
+const Catalog::PlantNames& Catalog::plantNames() const {
+    if (plantNames_) return *plantNames_;
+    std::map<std::string, TagInfo> paths;
+    std::map<std::string, std::string> ofOne;
+    std::set<std::string> several;
+    for (const Tag& t : tags_) {
+        paths[t.path()] = t.info();
+        if (!ofOne.emplace(t.role, t.path()).second) several.insert(t.role);
+    }
+    for (const std::string& role : several) ofOne.erase(role);
+    plantNames_ = PlantNames{SharedMap<TagInfo>(std::move(paths)), SharedMap<std::string>(std::move(ofOne))};
+    return *plantNames_;
+}
+
 Names Catalog::namesFor(AssetId assetId) const {
     Names names;
     if (const Asset* a = asset(assetId)) names.assetKind = a->kind;
-    std::set<std::string> several;
-    for (const Tag& t : tags_) {
-        names.paths[t.path()] = t.info();
-        if (t.asset == assetId)
-            names.roles[t.role] = t.info();
-        else if (!names.rolesElsewhere.emplace(t.role, t.path()).second)
-            several.insert(t.role);
-    }
-    for (const std::string& role : several) names.rolesElsewhere.erase(role);
+    names.paths = plantNames().paths;
+    names.rolesElsewhere = plantNames().rolesOfOne;
+    if (const auto roles = tagRoles_.find(assetId); roles != tagRoles_.end())
+        for (const auto& [role, place] : roles->second) names.roles[role] = tags_[place].info();
     return names;
 }
 
@@ -241,6 +234,13 @@ AssetId Catalog::addAsset(const std::string& name) {
     return id;
 }
 
+/// An asset has a role once: `temp`, `temp_2` …
+std::string Catalog::freeRole(AssetId asset, const std::string& wanted) const {
+    std::string role = wanted;
+    for (int n = 2; tagInRole(asset, role); ++n) role = fmt::format("{}_{}", wanted, n);
+    return role;
+}
+
 TagId Catalog::addTag(AssetId assetId, const std::string& name, const std::string& unit, TagKind kind) {
     const Asset* owner = asset(assetId);
     if (!owner) throw StoreError("there is no such asset");
@@ -249,7 +249,7 @@ TagId Catalog::addTag(AssetId assetId, const std::string& name, const std::strin
     t.asset = assetId;
     t.assetName = owner->name;
     t.name = name;
-    t.role = roleFromName(name);
+    t.role = freeRole(assetId, roleFromName(name));
     t.unit = unit;
     t.kind = kind;
     Statement(db_, "INSERT INTO tag(asset, name, role, unit, kind) VALUES(?, ?, ?, ?, ?)")
@@ -263,14 +263,23 @@ TagId Catalog::addTag(AssetId assetId, const std::string& name, const std::strin
 
 void Catalog::setAssetFacts(AssetId asset, const Facts& facts) {
     Statement(db_, "UPDATE asset SET facts = ? WHERE id = ?").bind(factsToJson(facts), asset).run();
-    reload();
+    if (const auto at = assetPlaces_.find(asset); at != assetPlaces_.end()) assets_[at->second].facts = facts;
 }
 
 void Catalog::updateTag(const Tag& t) {
     Statement(db_, "UPDATE tag SET role = ?, unit = ?, kind = ?, longest_gap = ?, facts = ? WHERE id = ?")
         .bind(t.role, t.unit, static_cast<int>(t.kind), t.longestGap, factsToJson(t.facts), t.id)
         .run();
-    if (Tag* known = editable(t.id)) *known = t;
+    Tag* known = editable(t.id);
+    if (!known) return;
+    const std::size_t place = tagPlaces_.at(t.id);
+    if (known->role != t.role) {
+        auto& roles = tagRoles_[known->asset];
+        if (const auto was = roles.find(known->role); was != roles.end() && was->second == place)
+            roles.erase(was);
+        roles.try_emplace(t.role, place);
+    }
+    *known = t;
 }
 
 void Catalog::setStates(TagId tag, const std::vector<std::string>& names) {

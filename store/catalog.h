@@ -5,6 +5,7 @@
 #include <optional>
 #include <unordered_map>
 
+#include "core/base/role_name.h"
 #include "core/expr/check.h"
 #include "core/series/series.h"
 #include "core/span/span.h"
@@ -50,8 +51,6 @@ Status checkName(const std::string& name, const char* what);
 
 const char* tagKindName(TagKind kind);  ///< continuous, stepped, state
 Result<TagKind> tagKindNamed(const std::string& name);
-/// `Air-off temp` → `air_off_temp`: letters and digits in lower case, `_` for all else.
-std::string roleFromName(const std::string& name);
 /// `Kiln 3` → `Kiln`.
 std::string assetKindFromName(const std::string& name);
 std::string factsToJson(const Facts& facts);
@@ -71,6 +70,7 @@ class Catalog {
     const Tag* find(const std::string& path) const;            ///< `Asset/Tag`
     Result<Tag> tagAt(const std::string& path) const;          ///< the same; the error names the nearest
     Result<Asset> assetCalled(const std::string& name) const;  ///< the error names the nearest
+    /// Also by the spelling of earlier versions (see roleFromName).
     const Tag* tagInRole(AssetId asset, const std::string& role) const;
     const Tag* tagNamed(AssetId asset, const std::string& roleOrPath) const;  ///< a path: of any asset
     std::vector<std::string> roles() const;  ///< every role once, in order of creation
@@ -90,6 +90,7 @@ class Catalog {
     static constexpr int kMostStates = 1'000'000;  ///< of one tag
 
   private:
+    std::string freeRole(AssetId asset, const std::string& wanted) const;
     void keep(Asset asset);
     void keep(Tag tag);
     void placeState(std::vector<std::string>& states, std::int64_t code, const std::string& name);
@@ -102,7 +103,15 @@ class Catalog {
     std::unordered_map<AssetId, std::size_t> assetPlaces_;
     std::unordered_map<TagId, std::size_t> tagPlaces_;
     std::unordered_map<std::string, std::size_t> tagPaths_;
+    std::unordered_map<AssetId, std::unordered_map<std::string, std::size_t>> tagRoles_;
     std::unordered_map<TagId, std::unordered_map<std::string, int>> statePlaces_;
+    /// What all assets' expressions may name; made when it is asked for, gone with the next change.
+    struct PlantNames {
+        SharedMap<TagInfo> paths;
+        SharedMap<std::string> rolesOfOne;
+    };
+    const PlantNames& plantNames() const;
+    mutable std::optional<PlantNames> plantNames_;
     std::vector<std::string> faults_;
 };
 

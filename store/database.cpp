@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 #include <sqlite3.h>
+#include <unistd.h>
 
 #include <cctype>
 #include <cmath>
@@ -10,6 +11,7 @@
 
 #include "core/base/missing.h"
 #include "core/base/utf8.h"
+#include "store/file_locks.h"
 
 namespace jacinth {
 namespace {
@@ -116,6 +118,7 @@ std::string immutableUri(const std::string& path) {
 }  // namespace
 
 Database::Database(const std::string& path, Mode mode) : path_(path) {
+    useLocksOfOpenFiles();
     const bool lies = mode == Mode::AsItLies;
     int flags = mode == Mode::ReadOnly || lies ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
     if (mode == Mode::Create) flags |= SQLITE_OPEN_CREATE;
@@ -128,6 +131,27 @@ Database::Database(const std::string& path, Mode mode) : path_(path) {
     }
     sqlite3_busy_timeout(db_, 10'000);
     sqlite3_limit(db_, SQLITE_LIMIT_LENGTH, kLongestValue);
+}
+
+bool Database::isReplaced() const {
+    const char* path = sqlite3_db_filename(db_, "main");
+    if (!path || !*path) return false;
+    int moved = 0;
+    if (sqlite3_file_control(db_, "main", SQLITE_FCNTL_HAS_MOVED, &moved) == SQLITE_OK && moved) return true;
+    const std::string file(path);
+    return isReplacedOnDisk(file + "-wal") || isReplacedOnDisk(file + "-shm");
+}
+
+void Database::leavePlace() {
+    const char* path = sqlite3_db_filename(db_, "main");
+    int moved = 0;
+    if (!path || sqlite3_file_control(db_, "main", SQLITE_FCNTL_HAS_MOVED, &moved) != SQLITE_OK || !moved)
+        return;
+    // Open descriptors keep reaching the removed files.
+    for (const char* end : {"-wal", "-shm"})
+        if (const std::string beside = std::string(path) + end; isOpenInThisProcess(beside))
+            ::unlink(beside.c_str());
+    sqlite3_wal_checkpoint_v2(db_, "main", SQLITE_CHECKPOINT_TRUNCATE, nullptr, nullptr);
 }
 
 Database::~Database() {
@@ -200,10 +224,18 @@ void refuseBroken(const Database& db) {
         throw StoreError(
             "the file is damaged, so nothing is written to it; Check the file says what is lost");
 }
+
+void refuseReplaced(const Database& db) {
+    if (db.isReplaced())
+        throw StoreError(
+            "another program has replaced, moved or removed the file of this study while it is open, so "
+            "nothing is written to it; save a copy of what is here, or open the file that is there now");
+}
 }  // namespace
 
 Transaction::Transaction(Database& db) : db_(db) {
     refuseBroken(db_);
+    refuseReplaced(db_);
     db_.run("BEGIN IMMEDIATE");
 }
 Transaction::~Transaction() {
@@ -211,6 +243,7 @@ Transaction::~Transaction() {
 }
 void Transaction::commit() {
     refuseBroken(db_);
+    refuseReplaced(db_);
     db_.run("COMMIT");
     open_ = false;
 }
@@ -276,6 +309,40 @@ std::vector<std::int64_t> rowsThatGo(Database& db, const Blob& changes, bool inv
         else
             sqlite3changeset_old(at, 0, &key);
         if (key) out.push_back(sqlite3_value_int64(key));
+    });
+    return out;
+}
+
+namespace {
+
+/// A column of the changed row, before or after; none where the changeset does not hold it.
+sqlite3_value* valueIn(sqlite3_changeset_iter* at, int operation, int column, bool after) {
+    sqlite3_value* value = nullptr;
+    if (after && operation != SQLITE_DELETE) sqlite3changeset_new(at, column, &value);
+    if (!after && operation != SQLITE_INSERT) sqlite3changeset_old(at, column, &value);
+    return value;
+}
+
+}  // namespace
+
+std::vector<std::int64_t> valuesOf(Database& db, const Blob& changes, const std::string& wanted, int column) {
+    std::vector<std::int64_t> out;
+    forEachChange(db, changes, [&](const std::string& table, int operation, sqlite3_changeset_iter* at) {
+        if (table != wanted) return;
+        for (const bool after : {false, true})
+            if (sqlite3_value* value = valueIn(at, operation, column, after))
+                out.push_back(sqlite3_value_int64(value));
+    });
+    return out;
+}
+
+std::vector<std::int64_t> keysWhereChanged(Database& db, const Blob& changes, const std::string& wanted,
+                                           int column) {
+    std::vector<std::int64_t> out;
+    forEachChange(db, changes, [&](const std::string& table, int operation, sqlite3_changeset_iter* at) {
+        if (table != wanted || operation != SQLITE_UPDATE) return;
+        if (!valueIn(at, operation, column, true)) return;
+        if (sqlite3_value* key = valueIn(at, operation, 0, false)) out.push_back(sqlite3_value_int64(key));
     });
     return out;
 }

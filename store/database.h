@@ -111,6 +111,14 @@ class Database {
     /// Damaged pages were run into: something that was read may lack rows, so nothing is written any more.
     bool broken() const { return broken_; }
     void noteBroken() { broken_ = true; }
+    /// The file, or a journal beside it, is another one on the disk now, or gone: another program replaced,
+    /// moved or removed it. Nothing is written any more; what was read, and the file as this holds it open,
+    /// remains.
+    bool isReplaced() const;
+    /// Where it is: folds the journal into the file that this has open, and takes the journal's files, as far
+    /// as they are this one's, away from beside the file that is at its place now, which would take them for
+    /// its own. Does what it can; may be called again.
+    void leavePlace();
     sqlite3* handle() const { return db_; }
     /// A statement of this text that nobody uses; prepared now where there is none.
     sqlite3_stmt* takePrepared(std::string_view sql);
@@ -159,6 +167,12 @@ bool touches(Database& db, const Blob& changes, const std::string& table);
 /// Keys of the rows of a table with an integer key that applying the changeset, or its inverse, would delete.
 std::vector<std::int64_t> rowsThatGo(Database& db, const Blob& changes, bool inverse,
                                      const std::string& table);
+
+/// What a column of integers holds, before or after, in all changed rows of a table.
+std::vector<std::int64_t> valuesOf(Database& db, const Blob& changes, const std::string& table, int column);
+/// Keys of the rows of a table with an integer key in which the changeset changes this column.
+std::vector<std::int64_t> keysWhereChanged(Database& db, const Blob& changes, const std::string& table,
+                                           int column);
 
 /// Applies a changeset, or its inverse. Throws StoreError where rows have changed since; the checksum of a
 /// row may have, where the changeset is of an earlier format with fewer columns.

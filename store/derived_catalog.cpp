@@ -2,6 +2,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "store/catalog.h"
 #include "store/row_sums.h"
 #include "store/sample_store.h"
@@ -18,7 +19,7 @@ std::vector<TagId> DerivedCatalog::tags() const {
 nlohmann::json DerivedCatalog::definition(TagId tag) const {
     Statement s(db_, "SELECT definition FROM derived_tag WHERE tag = ?");
     if (!s.bind(tag).more()) return {};
-    nlohmann::json out = nlohmann::json::parse(s.text(0), nullptr, false);
+    nlohmann::json out = parseJson(s.text(0));
     return out.is_object() ? out : nlohmann::json::object();
 }
 

@@ -6,6 +6,7 @@
 #include <array>
 #include <nlohmann/json.hpp>
 #include <random>
+#include <set>
 
 #include "store/derived_catalog.h"
 #include "store/ledger_chain.h"
@@ -23,6 +24,8 @@ std::int64_t originOfSteps() {
     }();
     return origin;
 }
+
+constexpr int kKindColumnOfTag = 5;
 
 struct Step {
     StepId id;
@@ -105,20 +108,37 @@ void History::changeIn(const std::vector<std::string>& tables, const std::string
     }
 }
 
-std::optional<UndoableStep> History::next(bool undoing) const {
-    Statement s(
-        db_, undoing ? "SELECT id, name, who, origin FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                     : "SELECT id, name, who, origin FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
+void History::noteImport(ImportId import, const std::string& name) {
+    db_.run("DELETE FROM history WHERE undone = 1");
+    Statement(db_, "INSERT INTO history(name, changes, who, origin, import) VALUES(?, X'', ?, ?, ?)")
+        .bind(name, who_, originOfSteps(), import)
+        .run();
+}
+
+namespace {
+// Which step is next, as a condition and an order.
+constexpr const char* kNextUndo = "undone = 0 ORDER BY id DESC";
+constexpr const char* kNextUndoPastImports = "undone = 0 AND import = 0 ORDER BY id DESC";
+constexpr const char* kNextRedo = "undone = 1 ORDER BY id";
+}  // namespace
+
+std::optional<UndoableStep> History::next(const char* where) const {
+    Statement s(db_,
+                fmt::format("SELECT id, name, who, origin, import FROM history WHERE {} LIMIT 1", where));
     if (!s.more()) return {};
     const std::int64_t origin = s.integer(3);
-    return UndoableStep{s.id<StepId>(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps()};
+    return UndoableStep{s.id<StepId>(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps(),
+                        s.integer(4) != 0};
 }
 
 std::optional<UndoableStep> History::nextUndo() const {
-    return next(true);
+    return next(kNextUndo);
+}
+std::optional<UndoableStep> History::nextUndoPastImports() const {
+    return next(kNextUndoPastImports);
 }
 std::optional<UndoableStep> History::nextRedo() const {
-    return next(false);
+    return next(kNextRedo);
 }
 
 std::string History::undoName() const {
@@ -131,33 +151,71 @@ std::string History::redoName() const {
     return step ? step->name : "";
 }
 
-Status History::undo(StepId only) {
-    return step(true, only);
+Status History::undo(StepId only, Imports imports) {
+    return step(true, only, imports);
 }
 Status History::redo(StepId only) {
-    return step(false, only);
+    return step(false, only, Imports::Stop);
 }
 
-Status History::step(bool undoing, StepId only) {
+namespace {
+
+/// The tags whose samples, kind or names of states a changeset changes.
+std::set<std::int64_t> tagsWithOtherSamples(Database& db, const Blob& changes) {
+    std::set<std::int64_t> out;
+    for (const auto& [table, column] :
+         {std::pair("state", 0), std::pair("block", 1), std::pair("replaced_samples", 2)})
+        for (const std::int64_t tag : valuesOf(db, changes, table, column)) out.insert(tag);
+    for (const std::int64_t tag : keysWhereChanged(db, changes, "tag", kKindColumnOfTag)) out.insert(tag);
+    return out;
+}
+
+}  // namespace
+
+/// The name of an import, or of a removal, after this step that makes the step's changes of samples mean
+/// something else; empty for none.
+std::string History::importSince(StepId step, const Blob& changes) const {
+    std::set<std::int64_t> tags = tagsWithOtherSamples(db_, changes);
+    for (const std::int64_t derived : valuesOf(db_, changes, "derived_tag", 0)) tags.erase(derived);
+    Statement imports(db_, "SELECT name, import FROM history WHERE id > ? AND import != 0 ORDER BY id");
+    imports.bind(step);
+    while (imports.step())
+        for (const std::int64_t tag : tags) {
+            // Which tags a removed import had is no longer on record.
+            Statement touches(
+                db_,
+                "SELECT (EXISTS(SELECT 1 FROM import_part WHERE import = ?1 AND tag = ?2) OR NOT "
+                "EXISTS(SELECT 1 FROM import_part WHERE import = ?1)) AND NOT EXISTS(SELECT 1 "
+                "FROM derived_tag WHERE tag = ?2)");
+            touches.bind(imports.integer(1), tag);
+            if (touches.step() && touches.integer(0)) return imports.text(0);
+        }
+    return {};
+}
+
+Status History::step(bool undoing, StepId only, Imports imports) {
     try {
         Transaction transaction(db_);
-        StepId id;
-        std::string name;
+        const auto first = undoing ? next(kNextUndo) : next(kNextRedo);
+        const auto step = undoing && imports == Imports::PassOver ? next(kNextUndoPastImports) : first;
+        if (!step) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
+        const auto& [id, name, who, ours, isImport] = *step;
+        if (only && id != only)
+            return Error{fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
+        if (isImport)
+            return Error{fmt::format("the last change is “{}”, which undo does not take back", name)};
         Blob changes;
         {
-            Statement s(
-                db_, undoing
-                         ? "SELECT id, name, changes FROM history WHERE undone = 0 ORDER BY id DESC LIMIT 1"
-                         : "SELECT id, name, changes FROM history WHERE undone = 1 ORDER BY id LIMIT 1");
-            if (!s.step()) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
-            id = s.id<StepId>(0);
-            name = s.text(1);
-            if (only && id != only)
-                return Error{
-                    fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
-            const auto bytes = s.blob(2);
+            Statement s(db_, "SELECT changes FROM history WHERE id = ?");
+            if (!s.bind(id).step()) db_.fail("reading the step");
+            const auto bytes = s.blob(0);
             changes.assign(bytes.begin(), bytes.end());
         }
+        if (const std::string import = importSince(id, changes); !import.empty())
+            return Error{
+                fmt::format("“{}” changed the samples, the kind or the states of a tag, and “{}” came "
+                            "after it: what was imported would mean something else",
+                            name, import)};
         // Samples that are recalculated by themselves do not belong to the step: those of removed tags go
         // first.
         for (const std::int64_t key : rowsThatGo(db_, changes, undoing, "derived_tag"))

@@ -108,6 +108,20 @@ INSTANTIATE_TEST_SUITE_P(Seeds, Removal, ::testing::Values(1u, 2u, 3u, 4u, 5u, 6
 
 class RemovalOf : public Removal {};
 
+TEST_P(RemovalOf, AnOlderImportLeavesWhatLaterOnesPutIntoItsGaps) {
+    const ImportId a = import({{{at(0), 1}, {at(10 * kMinute), 1}}});
+    const ImportId b = import({{{at(5 * kMinute), 2}}});
+    const ImportId c = import({{{at(5 * kMinute), 3}, {at(6 * kMinute), 3}}});
+    const auto done = study->imports().remove(a, "");
+    ASSERT_TRUE(done);
+    EXPECT_EQ(done->samples, 2);
+    EXPECT_EQ(onRecord(), (Values{{at(5 * kMinute), 3}, {at(6 * kMinute), 3}}));
+    ASSERT_TRUE(study->imports().remove(c, ""));
+    EXPECT_EQ(onRecord(), (Values{{at(5 * kMinute), 2}}));
+    ASSERT_TRUE(study->imports().remove(b, ""));
+    EXPECT_TRUE(onRecord().empty());
+}
+
 TEST_P(RemovalOf, ANewerImportBringsTheOlderSamplesBack) {
     const Values first{{at(kSecond), 1}, {at(2 * kSecond), 2}, {at(3 * kSecond), 3}};
     const auto a = import({first});

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/span/span.h"
 #include "store/history.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
@@ -13,7 +14,8 @@
 // An import's samples are remembered in parts. A part that stood alone when it was written (no other sample
 // of the tag between its ends) is only its ends; else it lists its instants. So two parts of different
 // imports claim the same instant only where the later of them lists it, and its older sample is in
-// replaced_samples.
+// replaced_samples; or where the later one stood alone in a gap of the earlier one, and then all there is
+// its.
 namespace jacinth {
 namespace {
 
@@ -38,14 +40,16 @@ struct Claim {
 };
 
 /// An import's own claims on a tag, or those that newer imports list.
-enum class Whose { Own, Newer };
+enum class Whose { Own, Newer, NewerAlone };
 std::vector<Claim> claims(Database& db, TagId tag, ImportId import, Whose whose) {
     std::vector<Claim> out;
-    Statement s(db, whose == Whose::Own
-                        ? "SELECT import, first_time, last_time, instants FROM import_part "
-                          "WHERE tag = ? AND import = ? ORDER BY id"
-                        : "SELECT import, first_time, last_time, instants FROM import_part "
-                          "WHERE tag = ? AND import > ? AND instants IS NOT NULL ORDER BY import");
+    const char* which = whose == Whose::Own     ? "import = ? ORDER BY id"
+                        : whose == Whose::Newer ? "import > ? AND instants IS NOT NULL ORDER BY import"
+                                                : "import > ? AND instants IS NULL ORDER BY import";
+    Statement s(db,
+                fmt::format("SELECT import, first_time, last_time, instants FROM import_part WHERE tag = ? "
+                            "AND {}",
+                            which));
     s.bind(tag, import);
     while (s.step()) {
         Claim c{s.id<ImportId>(0), s.instant(1), s.instant(2), {}};
@@ -84,6 +88,12 @@ class Removal {
         std::vector<TagId> all;
         while (tags.step()) all.push_back(tags.id<TagId>(0));
         for (const TagId tag : all) removeFrom(tag);
+        // What was calculated from these stretches is out of date: that they were changed is remembered.
+        Statement(db_,
+                  "INSERT INTO removed_part(import, tag, first_time, last_time) SELECT import, tag, "
+                  "min(first_time), max(last_time) FROM import_part WHERE import = ? GROUP BY tag")
+            .bind(import_)
+            .run();
         done_.tags = static_cast<std::int64_t>(all.size());
         for (const char* sql :
              {"DELETE FROM import_part WHERE import = ?", "DELETE FROM replaced_samples WHERE import = ?"})
@@ -106,6 +116,10 @@ class Removal {
 
     void removeFrom(TagId tag) {
         const auto older = replacedBy(import_, tag);
+        std::vector<TimeRange> others;
+        for (const Claim& later : claims(db_, tag, import_, Whose::NewerAlone))
+            others.push_back({later.first, later.last + kNanosecond});
+        others_ = joined(std::move(others));
         // The first later import at each instant: there my sample lies below, in what that import replaced.
         std::map<Instant, ImportId> covered;
         for (const Claim& later : claims(db_, tag, import_, Whose::Newer))
@@ -113,7 +127,7 @@ class Removal {
         std::map<ImportId, std::vector<Instant>> below;
         for (const Claim& c : claims(db_, tag, import_, Whose::Own)) {
             for (auto it = covered.lower_bound(c.first); it != covered.end() && it->first <= c.last; ++it)
-                if (holds(c, it->first)) below[it->second].push_back(it->first);
+                if (isMine(c, it->first)) below[it->second].push_back(it->first);
             samples_.rewrite(tag, {c.first, c.last + kNanosecond},
                              [&](Series& s) { cut(s, c, older, covered); });
         }
@@ -125,7 +139,7 @@ class Removal {
         Series kept;
         for (std::size_t i = 0; i < s.size(); ++i) {
             const Instant t = s.times[i];
-            const bool mine = !covered.contains(t) && holds(c, t);
+            const bool mine = !covered.contains(t) && isMine(c, t);
             if (!mine) {
                 kept.push(t, s.values[i], s.view().qualityAt(i));
                 continue;
@@ -137,6 +151,13 @@ class Removal {
             }
         }
         s = std::move(kept);
+    }
+
+    bool isMine(const Claim& c, Instant t) const {
+        if (!holds(c, t)) return false;
+        const auto next = std::partition_point(others_.begin(), others_.end(),
+                                               [&](const TimeRange& r) { return r.to <= t; });
+        return next == others_.end() || t < next->from;
     }
 
     /// Takes my samples out of what a later import replaced, or puts there what I had replaced.
@@ -160,6 +181,7 @@ class Removal {
     SampleStore& samples_;
     ImportId import_;
     ImportRemoval done_;
+    std::vector<TimeRange> others_;  ///< where later imports stood alone, in gaps of this one
 };
 
 }  // namespace
@@ -195,6 +217,20 @@ std::vector<BadRow> Imports::badRows(ImportId import) const {
     Statement s(db_, "SELECT line, reason, text, cell FROM bad_row WHERE import = ? ORDER BY line, id");
     s.bind(import);
     while (s.more()) out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3)});
+    return out;
+}
+
+std::vector<RecordPart> Imports::partsOf(TagId tag) const {
+    std::vector<RecordPart> out;
+    for (const auto& [sql, removed] :
+         {std::pair("SELECT import, first_time, last_time FROM import_part WHERE tag = ? ORDER BY import, id",
+                    false),
+          std::pair("SELECT import, first_time, last_time FROM removed_part WHERE tag = ? ORDER BY id",
+                    true)}) {
+        Statement s(db_, sql);
+        s.bind(tag);
+        while (s.more()) out.push_back({s.id<ImportId>(0), {s.instant(1), s.instant(2)}, removed});
+    }
     return out;
 }
 
@@ -300,6 +336,7 @@ Result<ImportRemoval> Imports::remove(ImportId import, const std::string& why) {
         Transaction transaction(db_);
         const ImportRemoval done = Removal(db_, samples_, import).run();
         Statement(db_, "UPDATE import SET removed_at = ? WHERE id = ?").bind(timeNow(), import).run();
+        history_.noteImport(import, "remove import " + found->file);
         history_.enterInLedger("remove import " + found->file, why,
                                {{"import", import}, {"samples", done.samples}, {"restored", done.restored}});
         transaction.commit();

@@ -38,6 +38,14 @@ struct ImportRemoval {
     std::int64_t spans = 0;     ///< failures, readings, log lines … that go
 };
 
+/// A stretch of a tag's record that one import brought samples into, or that the removal of one took some
+/// from; both ends included.
+struct RecordPart {
+    ImportId import;
+    TimeRange range;
+    bool removed = false;
+};
+
 struct BadRow {
     std::int64_t line = 0;
     std::string reason;
@@ -56,6 +64,9 @@ class Imports {
     std::vector<BadRow> badRows(ImportId import) const;
     /// The samples that an import replaced, as they were, with the tag of each series.
     std::vector<std::pair<TagId, Series>> replacedSamples(ImportId import) const;
+
+    /// Every part of a tag's record, in order of what happened first: imports that are there, then removals.
+    std::vector<RecordPart> partsOf(TagId tag) const;
 
     // While an import goes on, inside the transactions of its batches.
     ImportId begin(const ImportRecord& record);

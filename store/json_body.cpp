@@ -4,12 +4,13 @@
 
 #include <cmath>
 
+#include "core/base/parse_json.h"
+
 namespace jacinth {
 
 using nlohmann::json;
 
-JsonBody::JsonBody(const std::string& text)
-    : JsonBody(text.empty() ? json::object() : json::parse(text, nullptr, false)) {}
+JsonBody::JsonBody(const std::string& text) : JsonBody(text.empty() ? json::object() : parseJson(text)) {}
 
 JsonBody::JsonBody(json object) : object_(std::move(object)) {
     if (object_.is_object()) return;

@@ -24,6 +24,12 @@ namespace jacinth {
 class Database;
 class Tracks;
 
+/// How many of the golden runs a set of limits would flag in one role, each judged without itself.
+struct FlaggedRuns {
+    int flagged = 0, of = 0;
+    bool operator==(const FlaggedRuns&) const = default;
+};
+
 /// One version of a named set of golden limits: one GoldenLimits for each role. Versions are kept; see
 /// work/limits/limit_choice.h for which one a run is judged by.
 struct LimitSet {
@@ -38,6 +44,7 @@ struct LimitSet {
     Instant made{};
     std::string who;
     std::string madeFrom;  ///< mark of the golden runs and the fixes in them (work/limits/made_from.h)
+    std::map<std::string, FlaggedRuns> flagged;  ///< by role; empty for limits of earlier versions
 };
 
 /// What a version of a rule did when it was proved.

@@ -22,6 +22,7 @@ json limitsToJson(const GoldenLimits& g) {
     for (const PhaseSlot& p : g.phases) phases.push_back({{"name", p.name}, {"length", p.length.count()}});
     return {{"every", g.spec.every.count()},
             {"method", limitMethodName(g.spec.method)},
+            {"leaveOutAbnormal", g.spec.leaveOutAbnormal},
             {"lineUp", lineUpName(g.spec.lineUp)},
             {"k", g.spec.k},
             {"q", g.spec.q},
@@ -70,6 +71,20 @@ void readPhases(JsonBody& body, std::vector<PhaseSlot>& phases) {
     }
 }
 
+void readFlagged(JsonBody& body, std::map<std::string, FlaggedRuns>& flagged) {
+    const json& all = body.member("flagged");
+    if (all.is_null()) return;  // of an earlier version
+    if (!all.is_object()) return body.remember("`flagged` cannot be read");
+    constexpr std::int64_t kMost = 1'000'000'000;
+    for (const auto& [role, counted] : all.items()) {
+        JsonBody count(counted);
+        const auto of = static_cast<int>(count.integer("of", 0, kMost, 0));
+        flagged[role] = {static_cast<int>(count.integer("flagged", 0, of, 0)), of};
+        if (count.trouble())
+            return body.remember("a count of flagged runs cannot be read: " + *count.trouble());
+    }
+}
+
 Result<GoldenLimits> readLimits(const json& object) {
     JsonBody body(object);
     GoldenLimits g;
@@ -89,6 +104,7 @@ Result<GoldenLimits> readLimits(const json& object) {
     spec.smooth = static_cast<int>(body.integer("smooth", 0, 1'000'000, spec.smooth));
     spec.slack = body.duration("slack", spec.slack);
     spec.indicator = body.text("indicator");
+    spec.leaveOutAbnormal = body.flag("leaveOutAbnormal", false);  // not known to earlier versions
     readPhases(body, g.phases);
     readSlices(body, g.slices);
     if (body.trouble()) return Error{*body.trouble()};
@@ -103,6 +119,9 @@ Result<GoldenLimits> readLimits(const json& object) {
 }  // namespace
 
 std::string limitBodyOf(const LimitSet& set) {
+    json flagged = json::object();
+    for (const auto& [role, count] : set.flagged)
+        flagged[role] = {{"flagged", count.flagged}, {"of", count.of}};
     json roles = json::object();
     for (const auto& [role, limits] : set.byRole) roles[role] = limitsToJson(limits);
     return json{{"golden", set.goldenRuns},
@@ -110,6 +129,7 @@ std::string limitBodyOf(const LimitSet& set) {
                 {"validFrom", epochNanoseconds(set.validFrom)},
                 {"forRuns", set.forRuns},
                 {"madeFrom", set.madeFrom},
+                {"flagged", flagged},
                 {"made", epochNanoseconds(set.made)},
                 {"who", set.who}}
         .dump();
@@ -124,6 +144,7 @@ Status readLimitBody(const std::string& text, LimitSet& set) {
     read.madeFrom = body.text("madeFrom");
     read.made = body.instant("made", {});
     read.who = body.text("who");
+    readFlagged(body, read.flagged);
     const json& roles = body.member("roles");
     if (!roles.is_object()) body.remember("it holds no limits");
     if (roles.is_object())

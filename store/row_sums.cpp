@@ -107,6 +107,7 @@ const std::vector<SummedTable>& summedTables() {
          "import"},
         {"bad_row", "id", "id,import,line,reason,text,cell", "row kept aside", true},
         {"import_part", "id", "id,import,tag,first_time,last_time,count,instants", "part of an import", true},
+        {"removed_part", "id", "id,import,tag,first_time,last_time", "removed stretch", true},
         {"replaced_samples", "id", "id,import,tag,first_time,last_time,count,data", "replaced samples", true},
         {"record_change", "tag", "tag,generation", "state of the samples of tag"},
         {"track", "id", "id,name,kind,definition", "track"},
@@ -123,7 +124,7 @@ const std::vector<SummedTable>& summedTables() {
         {"recipe", "name", "name,body", "recipe"},
         {"derived_tag", "tag", "tag,definition", "definition of derived tag"},
         {"derived_state", "tag", "tag,made_from,at,trouble", "state of derived tag"},
-        {"history", "id", "id,name,changes,undone,who,origin", "undoable step", true}};
+        {"history", "id", "id,name,changes,undone,who,origin,import", "undoable step", true}};
     return tables;
 }
 

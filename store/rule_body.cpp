@@ -81,6 +81,7 @@ std::string ruleBodyOf(const Rule& rule) {
                 {"meaning", rule.meaning},
                 {"advice", rule.advice},
                 {"note", rule.note},
+                {"searched", rule.searched},
                 {"made", epochNanoseconds(rule.made)},
                 {"who", rule.who}}
         .dump();
@@ -100,6 +101,7 @@ Status readRuleBody(const std::string& text, Rule& rule) {
     read.meaning = body.text("meaning");
     read.advice = body.text("advice");
     read.note = body.text("note");
+    read.searched = body.text("searched");
     read.made = body.instant("made", {});
     read.who = body.text("who");
     if (body.trouble()) return Error{*body.trouble()};

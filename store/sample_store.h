@@ -75,8 +75,10 @@ class SampleStore : public SampleReader {
     void clear(TagId tag);              ///< removes all samples; inside a transaction
     Duration spacing(TagId tag) const;  ///< median of the blocks' median spacings
 
-    /// Reads every block of the tag and compares it with its checksum and summaries. One line a fault.
-    std::vector<std::string> verify(TagId tag) const;
+    /// Reads every block of the tag and compares it with its checksum and summaries; `judge` says what else
+    /// is wrong with its samples, or nothing. One line per fault.
+    std::vector<std::string> verify(TagId tag,
+                                    const std::function<std::string(const Series&)>& judge = {}) const;
 
     /// How much memory samples may take; summaries take about as much again.
     void setCacheSize(std::size_t bytes);

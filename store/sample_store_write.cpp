@@ -230,7 +230,8 @@ void SampleStore::clear(TagId tag) {
     nextGeneration(tag);
 }
 
-std::vector<std::string> SampleStore::verify(TagId tag) const {
+std::vector<std::string> SampleStore::verify(TagId tag,
+                                             const std::function<std::string(const Series&)>& judge) const {
     std::vector<std::string> faults;
     Instant before = kNoInstant;
     forget();
@@ -254,6 +255,7 @@ std::vector<std::string> SampleStore::verify(TagId tag) const {
             if (!std::equal(roughMade.begin(), roughMade.end(), rough.begin(), rough.end(), sameSummary) ||
                 !std::equal(widest.begin(), widest.end(), wide.begin(), wide.end(), sameSummary))
                 throw StoreError("its coarse summaries do not agree with its samples");
+            if (const std::string fault = judge ? judge(s) : ""; !fault.empty()) throw StoreError(fault);
             if (b.summary.firstTime <= before) throw StoreError("it overlaps the block before it");
         } catch (const StoreError& e) {
             faults.push_back(fmt::format("block {} ({} to {}): {}", b.id, toIso(b.summary.firstTime),

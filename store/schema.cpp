@@ -196,6 +196,12 @@ ALTER TABLE rule_next RENAME TO rule;
 CREATE TABLE proof(id INTEGER PRIMARY KEY AUTOINCREMENT, rule INTEGER NOT NULL, body TEXT NOT NULL,
   row_sum INTEGER);
 CREATE INDEX proof_by_rule ON proof(rule);
+)sql",
+                                                              R"sql(
+ALTER TABLE history ADD COLUMN import INTEGER NOT NULL DEFAULT 0;
+CREATE TABLE removed_part(id INTEGER PRIMARY KEY AUTOINCREMENT, import INTEGER NOT NULL, tag INTEGER NOT NULL,
+  first_time INTEGER NOT NULL, last_time INTEGER NOT NULL, row_sum INTEGER);
+CREATE INDEX removed_part_by_tag ON removed_part(tag);
 )sql"};
 
 /// The SQL of every table, index and trigger, in order of name, as the file has it.
@@ -219,14 +225,23 @@ const std::vector<std::string>& expectedDefinitions() {
     return expected;
 }
 
-/// Steps that changed rules name them in the form of that time: they, and what lies before them, cannot be
-/// undone any more.
-void forgetStepsWithRules(Database& db) {
-    db.run(
-        "DELETE FROM history WHERE id <= (SELECT max(id) FROM history WHERE "
-        "instr(changes, CAST('rule' AS BLOB)) > 0)");
+/// Steps whose changes hold these bytes, and what lies before them, cannot be undone any more.
+void forgetStepsWith(Database& db, const char* bytes) {
+    db.run(fmt::format(
+        "DELETE FROM history WHERE id <= (SELECT max(id) FROM history WHERE instr(changes, {}) > 0)", bytes));
     if (db.number("SELECT count(*) FROM row_count WHERE name = 'history'") > 0)
         db.run("UPDATE row_count SET rows = (SELECT count(*) FROM history) WHERE name = 'history'");
+}
+
+/// Steps that changed rules name them in the form of that time.
+void forgetStepsWithRules(Database& db) {
+    forgetStepsWith(db, "CAST('rule' AS BLOB)");
+}
+
+/// It is not on record which imports came after a step that changed the states of a tag, so that undo could
+/// take names from samples. A table's name stands in a changeset between two zero bytes.
+void forgetStepsWithStates(Database& db) {
+    forgetStepsWith(db, "X'00737461746500'");
 }
 
 void migrate(Database& db, std::size_t from) {
@@ -245,6 +260,20 @@ void migrate(Database& db, std::size_t from) {
     if (from >= 6 && from < 10) fillRowSumsOf(db, "rule");
     if (from >= 7 && from < 10) startRowCount(db, "proof");
     if (from > 0 && from < 10) forgetStepsWithRules(db);
+    if (from > 0 && from < 11) forgetStepsWithStates(db);
+    if (from >= 6 && from < 11) fillRowSumsOf(db, "history");
+    if (from >= 7 && from < 11) startRowCount(db, "removed_part");
+}
+
+/// Another program may do the same at this moment: what is there is asked again when the file is ours.
+void bringUpToDate(Database& db) {
+    Transaction transaction(db);
+    const std::int64_t version = db.number("PRAGMA user_version");
+    if (version >= kSchemaVersion) return;
+    migrate(db, static_cast<std::size_t>(version));
+    db.run(
+        fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, kSchemaVersion));
+    transaction.commit();
 }
 
 }  // namespace
@@ -296,17 +325,15 @@ void prepareSchema(Database& db, bool readOnly) {
         if (const Status good = checkSchema(db); !good) throw StoreError(good.error().message);
         return;
     }
-    if (empty) db.run("PRAGMA page_size = 4096");
-    db.run("PRAGMA journal_mode = WAL");
-    if (version == kSchemaVersion) {
-        if (const Status good = checkSchema(db); !good) throw StoreError(good.error().message);
-        return;
-    }
-    Transaction transaction(db);
-    migrate(db, static_cast<std::size_t>(version));
-    db.run(
-        fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", kApplicationId, kSchemaVersion));
-    transaction.commit();
+    // A new study is made with an ordinary journal: its file says from the first commit on what it is, not
+    // only once the write-ahead log is folded into it.
+    if (empty)
+        db.run("PRAGMA page_size = 4096; PRAGMA journal_mode = DELETE");
+    else
+        db.run("PRAGMA journal_mode = WAL");
+    if (version < kSchemaVersion) bringUpToDate(db);
+    if (empty) db.run("PRAGMA journal_mode = WAL");
+    if (const Status good = checkSchema(db); !good) throw StoreError(good.error().message);
 }
 
 const std::vector<std::string>& undoableTables() {

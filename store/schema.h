@@ -6,7 +6,7 @@
 
 namespace jacinth {
 
-inline constexpr int kSchemaVersion = 10;
+inline constexpr int kSchemaVersion = 11;
 inline constexpr int kApplicationId = 0x4A414349;  // "JACI"
 
 /// Creates the tables in a new file or migrates an older one. Throws StoreError on a file of another program

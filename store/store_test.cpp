@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/series/text_value.h"
 #include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -181,6 +182,31 @@ TEST_F(StudyTest, TwoStepsInARowAreJoinedToOne) {
     ASSERT_TRUE(study->history().undo());
     EXPECT_TRUE(study->tracks().named("Fourth"));
     EXPECT_EQ(study->history().undoName(), "Fourth");
+}
+
+TEST_F(StudyTest, CheckNamesACodeThatHasNoName) {
+    WriteBatch t(*study);
+    const TagId states =
+                    study->catalog().addTag(study->catalog().addAsset("Kiln 3"), "Mode", "", TagKind::State),
+                texts = study->catalog().addTag(study->catalog().addAsset("Kiln 3"), "Flow", "",
+                                                TagKind::Continuous);
+    Series s;
+    s.push(at(0), study->catalog().addState(states, "Auto"));
+    s.push(at(1), study->catalog().addState(states, "Off"));
+    study->samples().write(states, s);
+    s.values[0] = 1.5;
+    s.values[1] = valueOfText(static_cast<std::uint32_t>(study->catalog().addState(texts, "No Data")));
+    study->samples().write(texts, s);
+    t.commit();
+    EXPECT_TRUE(study->check().empty());
+    databaseOf(*study).run("DELETE FROM state WHERE name IN ('Off', 'No Data')");
+    study->reload();
+    const auto faults = study->check();
+    ASSERT_EQ(faults.size(), 2u);
+    EXPECT_NE(faults[0].find("the code 1 has no name among the 1 states of the tag"), std::string::npos)
+        << faults[0];
+    EXPECT_NE(faults[1].find("the code 0 has no name among the 0 states of the tag"), std::string::npos)
+        << faults[1];
 }
 
 TEST_F(StudyTest, TheLedgerCannotBeChanged) {

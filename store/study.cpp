@@ -1,11 +1,13 @@
 #include "store/study.h"
 
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <pwd.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
@@ -97,6 +99,21 @@ Result<Database::Mode> modeFor(const std::string& path, bool readOnly) {
     return Database::Mode::AsItLies;
 }
 
+/// An empty file that was not there before, whoever else makes one of this name at the same time.
+Status makeFile(const std::string& path) {
+    for (const char* end : {"-wal", "-journal"})
+        if (!isEmptyOrAbsent(path + end))
+            return Error{
+                fmt::format("{}{} is there, left by a study that was moved or removed; move it away "
+                            "first",
+                            path, end)};
+    const int file = ::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    if (file < 0 && errno == EEXIST) return Error{fmt::format("{} exists already", path)};
+    if (file < 0) return Error{fmt::format("{} cannot be made: {}", path, std::strerror(errno))};
+    ::close(file);
+    return Done{};
+}
+
 std::span<const Fix> fixesFor(const Judgement& judgement, TagId tag, Which which) {
     if (which == Which::AsLogged) return {};
     return judgement.fixes(tag);
@@ -118,15 +135,18 @@ Study::Study(std::string path, std::unique_ptr<Database> db, bool readOnly)
       imports_(std::make_unique<Imports>(*db_, *samples_, *tracks_, *history_)) {
     seenVersion_ = db_->number("PRAGMA data_version");
     catalog_->reload();
+    struct stat info {};
+    if (!db_->isReplaced() && ::stat(path_.c_str(), &info) == 0)
+        identity_ = fmt::format("{}:{}", info.st_dev, info.st_ino);
 }
 
 Study::~Study() = default;
 
 Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
     if (const Status good = checkPath(path); !good) return good.error();
-    if (std::filesystem::exists(path)) return Error{fmt::format("{} exists already", path)};
+    if (const Status made = makeFile(path); !made) return made.error();
     try {
-        auto db = std::make_unique<Database>(path, Database::Mode::Create);
+        auto db = std::make_unique<Database>(path, Database::Mode::ReadWrite);
         harden(*db);
         prepareSchema(*db, false);
         db->run("PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL");
@@ -137,6 +157,9 @@ Result<std::unique_ptr<Study>> Study::create(const std::string& path) {
         transaction.commit();
         return study;
     } catch (const StoreError& e) {
+        // This file was made here, a moment ago: nothing of anybody's is in it.
+        std::error_code none;
+        for (const char* end : {"", "-wal", "-shm", "-journal"}) std::filesystem::remove(path + end, none);
         return Error{e.what()};
     }
 }
@@ -165,6 +188,14 @@ Result<std::unique_ptr<Study>> Study::open(const std::string& path, bool readOnl
     } catch (const StoreError& e) {
         return Error{fmt::format("{} cannot be opened as a study: {}", path, e.what())};
     }
+}
+
+bool Study::isReplaced() const {
+    return db_->isReplaced();
+}
+
+void Study::leavePlace() {
+    db_->leavePlace();
 }
 
 bool Study::isUntouched() const {
@@ -205,6 +236,7 @@ std::string Study::setting(const std::string& name, const std::string& otherwise
 
 void Study::setSetting(const std::string& name, const std::string& value) {
     if (setting(name) == value && !value.empty()) return;
+    if (isReplaced()) throw StoreError("the file of the study is another one now: the setting is not kept");
     Statement(*db_,
               "INSERT INTO setting(name, value) VALUES(?, ?) ON CONFLICT(name) DO UPDATE SET value = "
               "excluded.value")
@@ -350,7 +382,9 @@ Status Study::saveCopy(const std::string& path, bool replace, const Progress& pr
     const std::string part = fmt::format("{}.part-{}", path, ::getpid());
     try {
         fs::remove(part, trouble);
-        const double whole = static_cast<double>(std::max<std::uintmax_t>(1, fs::file_size(path_)));
+        // Not the size of the file at its path, which may be gone or another one by now.
+        const double whole =
+            static_cast<double>(db_->number("PRAGMA page_count") * db_->number("PRAGMA page_size") + 1);
         db_->runStoppable(
             [&] {
                 std::error_code none;

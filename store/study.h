@@ -46,7 +46,12 @@ class Study {
     const std::string& path() const { return path_; }
     bool readOnly() const { return readOnly_; }
     bool isNewer() const { return newer_; }  ///< made by a newer Jacinth, and therefore for reading only
-    bool isUntouched() const;                ///< nobody has put anything in since it was made
+    /// Which file of the disk this is, whatever its path: two that are open are the same one where it is
+    /// equal.
+    const std::string& fileIdentity() const { return identity_; }
+    bool isReplaced() const;   ///< its file is another one on the disk now, see Database
+    void leavePlace();         ///< to the other file, see Database
+    bool isUntouched() const;  ///< nobody has put anything in since it was made
 
     // The parts.
     Catalog& catalog() { return *catalog_; }  ///< assets and tags
@@ -127,7 +132,7 @@ class Study {
     Study(std::string path, std::unique_ptr<Database> db, bool readOnly);
     void gatherIndex();
 
-    std::string path_;
+    std::string path_, identity_;
     bool readOnly_ = false, newer_ = false;
     std::string who_;
     // In order of what stands on what.

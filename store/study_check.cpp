@@ -2,9 +2,12 @@
 #include <fmt/format.h>
 
 #include <array>
+#include <cmath>
 
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
+#include "core/series/text_value.h"
 #include "store/judgement.h"
 #include "store/ledger_chain.h"
 #include "store/row_sums.h"
@@ -81,10 +84,24 @@ void checkJson(Database& db, std::vector<std::string>& faults) {
     for (const auto& [table, column] : kJson) {
         Statement s(db, fmt::format("SELECT {} FROM {}", column, table));
         std::int64_t bad = 0;
-        while (s.step()) bad += !s.text(0).empty() && !nlohmann::json::accept(s.text(0));
+        while (s.step()) bad += !s.text(0).empty() && parseJson(s.text(0)).is_discarded();
         if (bad > 0)
             faults.push_back(fmt::format("table {}: {} texts in `{}` cannot be read", table, bad, column));
     }
+}
+
+/// The samples of a state tag are codes of its states, and so are texts among numbers: what is wrong where
+/// one of them has no name.
+std::string codeWithoutName(const Tag& tag, const Series& s) {
+    for (const double v : s.values) {
+        const auto text = textOfValue(v);
+        if (!text && (tag.kind != TagKind::State || !std::isfinite(v))) continue;
+        const double code = text ? static_cast<double>(*text) : v;
+        if (code < 0 || code != std::floor(code) || code >= static_cast<double>(tag.states.size()))
+            return fmt::format("the code {} has no name among the {} states of the tag", code,
+                               tag.states.size());
+    }
+    return {};
 }
 
 }  // namespace
@@ -128,7 +145,8 @@ std::vector<std::string> Study::check(const Progress& progress) {
     for (const Tag& tag : catalog_->tags()) {
         if (progress.stopped(++done / static_cast<double>(catalog_->tags().size() + 1))) break;
         guarded(faults, tag.path().c_str(), [&] {
-            for (const std::string& fault : samples_->verify(tag.id))
+            const auto named = [&](const Series& s) { return codeWithoutName(tag, s); };
+            for (const std::string& fault : samples_->verify(tag.id, named))
                 faults.push_back(tag.path() + ": " + fault);
         });
     }

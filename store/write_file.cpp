@@ -8,10 +8,9 @@
 #include <array>
 #include <cerrno>
 #include <cstring>
-#include <filesystem>
 #include <fstream>
-#include <sstream>
 
+#include "store/file_locks.h"
 #include "store/schema.h"
 
 namespace jacinth {
@@ -22,6 +21,13 @@ constexpr std::size_t kApplicationIdAt = 68;
 
 Error failed(const std::string& path) {
     return Error{fmt::format("{} cannot be written: {}", path, std::strerror(errno))};
+}
+
+Status checkPlain(const std::string& path, const struct stat& info) {
+    if (S_ISDIR(info.st_mode)) return Error{fmt::format("{} is a folder, not a file", path)};
+    if (!S_ISREG(info.st_mode))
+        return Error{fmt::format("{} is a pipe, a socket or a device, not a file", path)};
+    return Done{};
 }
 
 Status writeAll(int file, const std::string& path, std::string_view text) {
@@ -41,6 +47,7 @@ bool isStudyFile(const std::string& path) {
         if (path.size() > end.size() && path.ends_with(end) &&
             isStudyFile(path.substr(0, path.size() - end.size())))
             return true;
+    if (isOpenInThisProcess(path)) return true;
     std::array<char, 100> head{};
     std::ifstream file(path, std::ios::binary);
     if (!file.read(head.data(), head.size()) || std::memcmp(head.data(), "SQLite format 3", 16) != 0)
@@ -51,14 +58,42 @@ bool isStudyFile(const std::string& path) {
     return id == static_cast<std::uint32_t>(kApplicationId);
 }
 
-Result<std::string> readWhole(const std::string& path) {
-    std::error_code trouble;
-    std::ifstream file(path, std::ios::binary);
-    std::ostringstream text;
-    if (file) text << file.rdbuf();
-    if (!file || std::filesystem::is_directory(path, trouble))
-        return Error{fmt::format("{} cannot be read", path)};
-    return text.str();
+Result<std::string> readWhole(const std::string& path, std::int64_t most) {
+    // Not to wait for the other end of a pipe.
+    const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+    if (file < 0) return Error{fmt::format("{} cannot be read: {}", path, std::strerror(errno))};
+    const struct Guard {
+        int file;
+        ~Guard() { ::close(file); }
+    } guard{file};
+    struct stat info {};
+    if (::fstat(file, &info) != 0)
+        return Error{fmt::format("{} cannot be read: {}", path, std::strerror(errno))};
+    if (const Status plain = checkPlain(path, info); !plain) return plain.error();
+    if (info.st_size > most)
+        return Error{fmt::format("{} is too large to be read as a whole ({} MB; at most {} MB)", path,
+                                 info.st_size >> 20, most >> 20)};
+    std::string text(static_cast<std::size_t>(info.st_size), '\0');
+    std::size_t at = 0;
+    while (at < text.size()) {
+        const ssize_t n = ::read(file, text.data() + at, text.size() - at);
+        if (n < 0 && errno == EINTR) continue;
+        if (n < 0) return Error{fmt::format("{} cannot be read: {}", path, std::strerror(errno))};
+        if (n == 0) break;
+        at += static_cast<std::size_t>(n);
+    }
+    text.resize(at);
+    return text;
+}
+
+Status checkPlainFile(const std::string& path) {
+    struct stat info {};
+    if (::stat(path.c_str(), &info) != 0)
+        return Error{fmt::format("{} cannot be read: {}", path, std::strerror(errno))};
+    if (const Status plain = checkPlain(path, info); !plain) return plain;
+    if (::access(path.c_str(), R_OK) != 0)
+        return Error{fmt::format("{} cannot be read: {}", path, std::strerror(errno))};
+    return Done{};
 }
 
 Status writeWhole(const std::string& path, std::string_view text) {

@@ -20,7 +20,7 @@ MAY_INCLUDE = {
     "work/limits": ["core", "store", "work/base", "work/runs"],
     "work/derived": ["core", "store", "work/base"],
     "work/survey": ["core", "store", "work/base", "work/runs", "work/derived"],
-    "work/mend": ["core", "store", "work/base"],
+    "work/mend": ["core", "store", "work/base", "work/derived"],
     "work/causes": ["core", "store", "work/base", "work/limits", "work/mend"],
     "work/prove": ["core", "store", "work/base", "work/derived", "work/label"],
     "work/label": ["core", "store", "source", "work/base"],

@@ -12,6 +12,10 @@
 namespace jacinth::test {
 namespace {
 
+std::string identityOf(const std::string& study) {
+    return (*Study::open(study, true))->fileIdentity();
+}
+
 using namespace std::chrono_literals;
 
 class Sessions : public ::testing::Test {
@@ -78,7 +82,7 @@ TEST_F(Sessions, MoreJobsThanCoresAllGoOn) {
 }
 
 TEST_F(Sessions, AReadingIsDeliveredAtOnceWhereItIsDoneInTime) {
-    app::BackgroundReader reader(folder / "s.jacinth");
+    app::BackgroundReader reader(folder / "s.jacinth", identityOf(folder / "s.jacinth"));
     QObject client;
     int delivered = 0;
     double value = 0;
@@ -99,7 +103,7 @@ TEST_F(Sessions, AReadingIsDeliveredAtOnceWhereItIsDoneInTime) {
 }
 
 TEST_F(Sessions, AReadingThatTakesLongerIsDeliveredLater) {
-    app::BackgroundReader reader(folder / "s.jacinth");
+    app::BackgroundReader reader(folder / "s.jacinth", identityOf(folder / "s.jacinth"));
     QObject client;
     std::atomic<bool> mayEnd{false};
     bool delivered = false;
@@ -114,7 +118,7 @@ TEST_F(Sessions, AReadingThatTakesLongerIsDeliveredLater) {
 }
 
 TEST_F(Sessions, OfTwoReadingsOfOneNameTheLaterIsTheOneThatIsWaitedFor) {
-    app::BackgroundReader reader(folder / "s.jacinth");
+    app::BackgroundReader reader(folder / "s.jacinth", identityOf(folder / "s.jacinth"));
     QObject client;
     std::atomic<bool> mayEnd{false};
     std::vector<int> delivered;
@@ -131,7 +135,7 @@ TEST_F(Sessions, OfTwoReadingsOfOneNameTheLaterIsTheOneThatIsWaitedFor) {
 }
 
 TEST_F(Sessions, WhatIsReadForOneThatIsGoneIsNotDelivered) {
-    app::BackgroundReader reader(folder / "s.jacinth");
+    app::BackgroundReader reader(folder / "s.jacinth", identityOf(folder / "s.jacinth"));
     bool delivered = false;
     {
         QObject client;
@@ -142,7 +146,7 @@ TEST_F(Sessions, WhatIsReadForOneThatIsGoneIsNotDelivered) {
 }
 
 TEST_F(Sessions, AReadingThatFailsIsReportedAndTheNextOneReadsAgain) {
-    app::BackgroundReader reader(folder / "s.jacinth");
+    app::BackgroundReader reader(folder / "s.jacinth", identityOf(folder / "s.jacinth"));
     QSignalSpy failed(&reader, &app::BackgroundReader::failed);
     QObject client;
     reader.ask(&client, "x",

@@ -6,8 +6,8 @@
 
 namespace jacinth::app {
 
-BackgroundReader::BackgroundReader(std::string path, QObject* parent)
-    : QObject(parent), path_(std::move(path)), thread_([this] { run(); }) {}
+BackgroundReader::BackgroundReader(std::string path, std::string identity, QObject* parent)
+    : QObject(parent), path_(std::move(path)), identity_(std::move(identity)), thread_([this] { run(); }) {}
 
 BackgroundReader::~BackgroundReader() {
     {
@@ -64,7 +64,9 @@ void BackgroundReader::serve(Request& request, std::unique_ptr<Study>& study) {
     try {
         if (!study) {
             auto opened = Study::open(path_, true);
-            if (opened) {
+            if (opened && (*opened)->fileIdentity() != identity_) {
+                trouble = kAnotherFile;
+            } else if (opened) {
                 study = std::move(*opened);
                 study->samples().setCacheSize(cacheBytes_);
             } else {

@@ -16,10 +16,15 @@
 
 namespace jacinth::app {
 
+/// What is said where the path of the open study leads to another file now.
+inline constexpr const char* kAnotherFile =
+    "another program has replaced, moved or removed the file of this study: it is not read again";
+
 class BackgroundReader : public QObject {
     Q_OBJECT
   public:
-    explicit BackgroundReader(std::string path, QObject* parent = nullptr);
+    /// Reads the study at this path, as long as it is the file of this identity (see Study::fileIdentity).
+    BackgroundReader(std::string path, std::string identity, QObject* parent = nullptr);
     ~BackgroundReader() override;
 
     /// What is done on the interface thread with what was read. Not called once `client` is gone.
@@ -59,7 +64,7 @@ class BackgroundReader : public QObject {
     void deliverOldest();
     void deliver(Done& done);
 
-    std::string path_;
+    std::string path_, identity_;
     std::atomic<std::size_t> cacheBytes_{64 << 20};
     mutable std::mutex mutex_;
     std::condition_variable wake_, ready_;

@@ -4,12 +4,12 @@
 
 #include <QBuffer>
 #include <QClipboard>
-#include <QFileDialog>
 #include <QGuiApplication>
 #include <QMenu>
 #include <QMessageBox>
 #include <QSvgGenerator>
 
+#include "app/base/file_dialogs.h"
 #include "store/write_file.h"
 
 namespace jacinth::app {
@@ -54,8 +54,8 @@ QByteArray pngOf(QWidget* plot) {
 }
 
 void askAndSave(QWidget* plot) {
-    const QString path = QFileDialog::getSaveFileName(plot, "Save picture", plot->objectName() + ".png",
-                                                      "PNG (*.png);;SVG (*.svg)");
+    const QString path =
+        askFileToSave(plot, {"Save picture", " " + plot->objectName() + ".png", "PNG (*.png);;SVG (*.svg)"});
     if (path.isEmpty()) return;
     if (const Status done = savePicture(plot, path); !done)
         QMessageBox::warning(plot, "Save picture", QString::fromStdString(done.error().message));

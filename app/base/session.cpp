@@ -37,7 +37,7 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
       study_(std::move(study)),
       theme_(theme),
       view_(new ViewState(this)),
-      reader_(new BackgroundReader(study_->path(), this)),
+      reader_(new BackgroundReader(study_->path(), study_->fileIdentity(), this)),
       zone_(study_->zone()) {
     jobThreads_.setMaxThreadCount(kMostJobsAtOnce);
     view_->setRecord(recordOf(*study_));
@@ -69,12 +69,14 @@ void Session::setTheme(const Theme& theme) {
 void Session::runJob(QObject* owner, const QString& name, const QString& saying,
                      std::function<std::function<void()>(JobContext&)> work, bool writes,
                      const std::function<void()>& ended) {
-    if (const auto older = jobs_.find(name); older != jobs_.end()) older->second->store(true);
+    for (const Job& older : jobs_)
+        if (older.name == name && (older.owner == owner || (writes && older.writes)))
+            older.cancelled->store(true);
     auto cancelled = std::make_shared<std::atomic<bool>>(false);
-    jobs_[name] = cancelled;
+    jobs_.push_back({owner, name, writes, cancelled});
     ++running_;
     writing_ += writes;
-    const std::string path = study_->path(), who = study_->who();
+    const std::string path = study_->path(), identity = study_->fileIdentity(), who = study_->who();
     auto* guard = this;
     const QPointer<QObject> alive(owner);
     if (owner != this) connect(owner, &QObject::destroyed, this, [cancelled] { cancelled->store(true); });
@@ -87,6 +89,8 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
             auto opened = Study::open(path, !writes);
             if (!opened) {
                 error = QString::fromStdString(opened.error().message);
+            } else if ((*opened)->fileIdentity() != identity) {
+                error = kAnotherFile;
             } else if (writes && (*opened)->readOnly()) {
                 error = "The study cannot be written.";
             } else {
@@ -116,6 +120,7 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
             [=] {
                 const bool last = --guard->running_ == 0;
                 guard->writing_ -= writes;
+                std::erase_if(guard->jobs_, [&](const Job& j) { return j.cancelled == cancelled; });
                 if (alive && ended) ended();
                 if (!alive) {
                     // Nobody is left to show the result; what was written is there all the same.
@@ -137,7 +142,12 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
 }
 
 void Session::cancelJobs() {
-    for (auto& [name, flag] : jobs_) flag->store(true);
+    for (const Job& job : jobs_) job.cancelled->store(true);
+}
+
+void Session::cancelJobsOf(QObject* owner) {
+    for (const Job& job : jobs_)
+        if (job.owner == owner) job.cancelled->store(true);
 }
 
 void Session::announceChange() {
@@ -148,7 +158,7 @@ void Session::announceChange() {
 }
 
 void Session::recalculateDerived() {
-    if (study_->readOnly() || study_->derived().tags().empty()) return;
+    if (study_->readOnly() || replaced_ || study_->derived().tags().empty()) return;
     runJob(
         this, "derived tags", "Calculating derived tags",
         [this](JobContext& job) -> std::function<void()> {
@@ -178,12 +188,18 @@ bool Session::tryChange(const std::function<void()>& work) {
     return true;
 }
 
-void Session::undo(bool alsoOfOthers) {
-    const auto step = study_->history().nextUndo();
+void Session::undo(bool alsoOfOthers, bool pastImports) {
+    const auto step = pastImports ? study_->history().nextUndoPastImports() : study_->history().nextUndo();
+    if (step && step->isImport) {
+        const auto before = study_->history().nextUndoPastImports();
+        return emit importIsLast(QString::fromStdString(step->name),
+                                 before ? QString::fromStdString(before->name) : QString());
+    }
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   true);
-    if (report(study_->history().undo(step ? step->id : StepId())))
+    if (report(study_->history().undo(step ? step->id : StepId(),
+                                      pastImports ? History::Imports::PassOver : History::Imports::Stop)))
         emit notified("Undone: " + QString::fromStdString(step->name));
     announceChange();
 }
@@ -209,6 +225,9 @@ void Session::setCacheSize(std::size_t bytes) {
 
 void Session::lookForChanges() {
     if (writing_ > 0) return;
+    if (const bool before = std::exchange(replaced_, study_->isReplaced()); before != replaced_)
+        replaced_ ? emit fileReplaced() : emit fileRestored();
+    if (replaced_) return study_->leavePlace();
     try {
         if (study_->refresh()) announceChange();
     } catch (const StoreError&) {
@@ -249,7 +268,7 @@ void Session::showToo(const std::vector<TagId>& tags) {
 }
 
 void Session::saveView() {
-    if (study_->readOnly()) return;
+    if (study_->readOnly() || study_->isReplaced()) return;
     nlohmann::json j{{"from", epochNanoseconds(view_->view().from)},
                      {"to", epochNanoseconds(view_->view().to)},
                      {"bench", static_cast<int>(view_->bench())},

@@ -42,13 +42,15 @@ class Session : public QObject {
     /// Runs `work` on another thread with a read-only study, or one that writes; then `done`, which it
     /// returns, here. `work` must not touch `owner`, whom the job serves: when that goes the job is
     /// cancelled, and neither `ended` nor `done` is called: work that goes on when its dialog closes serves
-    /// the session. A newer job of the same name cancels the older, whose `done` is not called. Errors, and
-    /// what `work` throws, are reported to the user. `ended` is called in any case: done, failed, cancelled
+    /// the session. A newer job of the same owner and name cancels the older, whose `done` is not called; of
+    /// jobs that write, one of the same name whosever it is. Errors, and what `work` throws, are reported to
+    /// the user. `ended` is called in any case: done, failed, cancelled
     /// or replaced by a newer job, before `done`.
     void runJob(QObject* owner, const QString& name, const QString& saying,
                 std::function<std::function<void()>(JobContext&)> work, bool writes = false,
                 const std::function<void()>& ended = {});
-    void cancelJobs();
+    void cancelJobs();                  ///< of everybody, as the user asks for in the status bar
+    void cancelJobsOf(QObject* owner);  ///< that serve this page or dialog, and nothing else
     bool busy() const { return running_ > 0 || !reader_->idle(); }
     /// Who changes things from now on, here and in jobs.
     void setWho(const QString& who);
@@ -72,7 +74,8 @@ class Session : public QObject {
     }
     /// Undoes the last step. One that another program made is only undone with `alsoOfOthers`; without it
     /// stepOfAnother is emitted instead.
-    void undo(bool alsoOfOthers = false);
+    /// Where the last change is an import, importIsLast is emitted instead, unless the step before is meant.
+    void undo(bool alsoOfOthers = false, bool pastImports = false);
     void redo(bool alsoOfOthers = false);
     /// Turns to another asset (and a tag of it; 0 for the one in the same role): the tags shown become those
     /// in the same roles there.
@@ -90,8 +93,14 @@ class Session : public QObject {
     void themeChanged();
     void failed(const QString& message);
     void notified(const QString& message);
+    /// Another program has replaced, moved or removed the file; said once.
+    void fileReplaced();
+    void fileRestored();  ///< it is back at its place
     void jobProgress(const QString& saying, double share);
     void jobsDone();
+    /// Undo does not take back the import that is the last change; `before` names the step that it would
+    /// undo past it, where there is one.
+    void importIsLast(const QString& import, const QString& before);
     void stepOfAnother(const QString& name, const QString& who, bool undoing);
 
   private:
@@ -104,9 +113,16 @@ class Session : public QObject {
     /// Jobs of this study alone: closing one window must not wait for the work of another. A job mostly waits
     /// (for the file, for calculations that all cores share), so there may be more of them than cores.
     QThreadPool jobThreads_;
-    std::map<QString, std::shared_ptr<std::atomic<bool>>> jobs_;
+    struct Job {
+        const QObject* owner;  ///< only compared, never used: it may be gone
+        QString name;
+        bool writes;
+        std::shared_ptr<std::atomic<bool>> cancelled;
+    };
+    std::vector<Job> jobs_;  ///< that have not ended
     std::atomic<int> running_{0};
-    int writing_ = 0;  ///< jobs that write: they say themselves when there is something new
+    bool replaced_ = false;  ///< fileReplaced was emitted
+    int writing_ = 0;        ///< jobs that write: they say themselves when there is something new
 };
 
 }  // namespace jacinth::app

@@ -1,7 +1,6 @@
 // What the menu of every table offers.
 #include <QApplication>
 #include <QClipboard>
-#include <QFileDialog>
 #include <QMenu>
 #include <QMessageBox>
 #include <QPointer>
@@ -9,6 +8,7 @@
 #include <QShortcut>
 #include <algorithm>
 
+#include "app/base/file_dialogs.h"
 #include "app/base/tables.h"
 #include "core/base/text.h"
 #include "store/write_file.h"
@@ -36,7 +36,7 @@ void copyRows(const QTableView* table, const std::vector<int>& rows) {
 
 void saveRows(QTableView* table) {
     const QString path =
-        QFileDialog::getSaveFileName(table, "Save the table", table->objectName() + ".csv", "CSV (*.csv)");
+        askFileToSave(table, {"Save the table", " " + table->objectName() + ".csv", "CSV (*.csv)"});
     if (path.isEmpty()) return;
     const QString text = tableText(table, allRows(table), TableForm::Csv);
     if (const Status done = writeWhole(path.toStdString(), text.toStdString()); !done)

@@ -2,10 +2,10 @@
 
 #include <QDialog>
 #include <QDialogButtonBox>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QVBoxLayout>
 
+#include "app/base/file_dialogs.h"
 #include "app/base/time_field.h"
 #include "app/base/ui.h"
 #include "work/label/evidence_files.h"
@@ -15,13 +15,11 @@ namespace {
 
 QString askForPath(QWidget* parent, EvidenceKind kind) {
     if (kind == EvidenceKind::Frames)
-        return QFileDialog::getExistingDirectory(parent, "A folder of pictures with times in their names");
+        return askFolder(parent, "A folder of pictures with times in their names");
     if (kind == EvidenceKind::Picture)
-        return QFileDialog::getOpenFileName(parent, "A picture", {},
-                                            "Pictures (*.png *.jpg *.jpeg *.bmp *.webp)");
-    return QFileDialog::getOpenFileName(
-        parent, "A video", {},
-        "Videos (*.mp4 *.m4v *.mov *.avi *.mkv *.webm *.mpg *.mpeg *.wmv);;All files (*)");
+        return askFileToOpen(parent, "A picture", "Pictures (*.png *.jpg *.jpeg *.bmp *.webp)");
+    return askFileToOpen(parent, "A video",
+                         "Videos (*.mp4 *.m4v *.mov *.avi *.mkv *.webm *.mpg *.mpeg *.wmv);;All files (*)");
 }
 
 /// When it was taken, where its name does not tell; the time of the file is proposed.

@@ -31,7 +31,7 @@ AlikePage::AlikePage(Session& session) : BenchPage(session, false) {
     build();
     connect(sheet_, &ContactSheet::judged, this, &AlikePage::judge);
     connect(sheet_, &ContactSheet::stopped, this, [this] {
-        session_.cancelJobs();
+        session_.cancelJobsOf(this);
         say("stopped");
     });
     connect(sheet_, &ContactSheet::opened, this, [this](int cell) {

@@ -1,11 +1,10 @@
 #include "app/label/book_dialog.h"
 
 #include <QDialogButtonBox>
-#include <QFile>
-#include <QFileDialog>
 #include <QInputDialog>
 #include <QMessageBox>
 
+#include "app/base/file_dialogs.h"
 #include "app/base/swatch.h"
 #include "app/base/ui.h"
 #include "store/judgement.h"
@@ -264,12 +263,11 @@ void BookDialog::remove() {
 }
 
 void BookDialog::importBook() {
-    const QString path =
-        QFileDialog::getOpenFileName(this, "Import a label book", {}, "JSON (*.json);;All files (*)");
+    const QString path = askFileToOpen(this, "Import a label book", "JSON (*.json);;All files (*)");
     if (path.isEmpty()) return;
-    QFile file(path);
-    if (!file.open(QIODevice::ReadOnly)) return trouble_->setText(path + " cannot be read");
-    const auto book = readBook(file.readAll().toStdString());
+    const auto file = readWhole(path.toStdString());
+    if (!file) return trouble_->setText(text(file.error().message));
+    const auto book = readBook(*file);
     if (!book) return trouble_->setText(text(book.error().message));
     Status done = Done{};
     session_.tryChange([&] { done = takeBook(session_.study(), *book); });
@@ -277,10 +275,8 @@ void BookDialog::importBook() {
 }
 
 void BookDialog::exportBook() {
-    QString path =
-        QFileDialog::getSaveFileName(this, "Export the label book", "label-book.json", "JSON (*.json)");
+    const QString path = askFileToSave(this, {"Export the label book", " label book.json", "JSON (*.json)"});
     if (path.isEmpty()) return;
-    if (QFileInfo(path).suffix().isEmpty()) path += ".json";
     if (tell(writeWhole(path.toStdString(), bookText(book_))))
         emit session_.notified("Label book written to " + path);
 }

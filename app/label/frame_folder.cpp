@@ -3,6 +3,7 @@
 #include <QImageReader>
 #include <cmath>
 
+#include "store/write_file.h"
 #include "work/label/evidence_files.h"
 
 namespace jacinth::app {
@@ -35,9 +36,10 @@ void FrameFolder::showAt(std::optional<Instant> t) {
     frame_ = frame;
     picture_ = QPixmap();
     if (frame >= 0) {
-        QImageReader reader(
-            QString::fromStdString(folder_ + "/" + frames_[static_cast<std::size_t>(frame)].file));
-        picture_ = QPixmap::fromImageReader(&reader);
+        const std::string file = folder_ + "/" + frames_[static_cast<std::size_t>(frame)].file;
+        QImageReader reader(QString::fromStdString(file));
+        // A pipe of that name would keep the window waiting for its other end.
+        if (checkPlainFile(file)) picture_ = QPixmap::fromImageReader(&reader);
     }
     emit shown();
 }

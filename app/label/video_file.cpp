@@ -9,6 +9,7 @@
 #include <QVideoSink>
 #endif
 
+#include "store/write_file.h"
 #include "work/label/evidence_files.h"
 
 namespace jacinth::app {
@@ -59,6 +60,8 @@ void VideoFile::open() {
         ready_ = ready_ || status == QMediaPlayer::LoadedMedia || status == QMediaPlayer::BufferedMedia;
         if (ready_) seekPending();
     });
+    if (const Status plain = checkPlainFile(path_); !plain)
+        return fail(QString::fromStdString(plain.error().message));
     player_->setSource(QUrl::fromLocalFile(QString::fromStdString(path_)));
     player_->pause();
 }

@@ -247,10 +247,12 @@ bool ExpressionEditor::focusNextPrevChild(bool next) {
 }
 
 bool ExpressionEditor::canInsertFromMimeData(const QMimeData* source) const {
-    return source->hasFormat(kTagMime) || QPlainTextEdit::canInsertFromMimeData(source);
+    // The clipboard of some platforms has nothing at all to look at when it is empty.
+    return source && (source->hasFormat(kTagMime) || QPlainTextEdit::canInsertFromMimeData(source));
 }
 
 void ExpressionEditor::insertFromMimeData(const QMimeData* source) {
+    if (!source) return;
     if (!source->hasFormat(kTagMime)) {
         if (lines_ == Lines::Few) return QPlainTextEdit::insertFromMimeData(source);
         return insertPlainText(source->text().simplified());

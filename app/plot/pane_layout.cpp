@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "store/json_body.h"
 
 namespace jacinth::app {
@@ -55,7 +56,7 @@ void takeOut(PaneLayout& layout, TagId tag) {
 }
 
 nlohmann::json layoutsOf(Session& session) {
-    auto j = nlohmann::json::parse(session.study().setting("layouts", "{}"), nullptr, false);
+    auto j = parseJson(session.study().setting("layouts", "{}"));
     return j.is_object() ? j : nlohmann::json::object();
 }
 

@@ -333,7 +333,7 @@ std::vector<RowsModel::Row> ProofPage::failureRows() const {
                 row.cells[2] = failureWord(v);
                 row.ink = inkOf(v, session_.theme());
                 if (!v.caught) continue;
-                row.cells[3] = QString::fromStdString(sayDuration(v.warning));
+                row.cells[3] = QString::fromStdString(warningWords(v.warning, prove_.rule().spec.most));
                 row.sortBy(3, v.warning);
             }
         out.push_back(std::move(row));

@@ -56,6 +56,7 @@ void ProveState::take(const Rule& rule) {
     fillSettings();
     proof_.reset();
     changed();
+    rule_.searched = rule.searched;
     emit ruleTaken();
     emit proved();
     proveSoon();
@@ -118,8 +119,13 @@ void ProveState::fillSettings() {
     rule_.settings = std::move(now);
 }
 
+void ProveState::setSearched(const std::string& verdict) {
+    rule_.searched = verdict;
+}
+
 void ProveState::changed() {
     stale_ = true;
+    rule_.searched.clear();  // it was about the rule as it was
     check();
     emit ruleChanged();
     if (wanted_) proveSoon();

@@ -38,6 +38,8 @@ class ProveState : public QObject {
     void setText(const std::string& text);
     void setSetting(const std::string& name, double value);
     void setSettings(const Settings& settings);  ///< of those that its text has
+    /// What the search that found these settings said; forgotten when anything of the rule changes.
+    void setSearched(const std::string& verdict);
     void setSpec(const ProveSpec& spec);
     void setFailures(const std::string& kindOrTrack);
     void setMasks(const std::vector<std::string>& masks);

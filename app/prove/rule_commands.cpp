@@ -1,9 +1,9 @@
 #include "app/prove/rule_commands.h"
 
-#include <QFileDialog>
 #include <QInputDialog>
 #include <QMessageBox>
 
+#include "app/base/file_dialogs.h"
 #include "app/prove/keep_dialog.h"
 #include "store/write_file.h"
 #include "work/prove/example_rules.h"
@@ -32,15 +32,14 @@ void addExamples(QMenu& menu, Session& session, ProveState& state) {
 }
 
 void exportRules(Session& session, QWidget* on) {
-    const QString path =
-        QFileDialog::getSaveFileName(on, "Save the rules", "rules.json", "Rules as JSON (*.json)");
+    const QString path = askFileToSave(on, {"Save the rules", " rules.json", "Rules as JSON (*.json)"});
     if (path.isEmpty()) return;
     if (session.report(writeWhole(path.toStdString(), rulesText(session.study().judgement().rules()))))
         emit session.notified("Saved: the newest version of every rule");
 }
 
 void importRules(Session& session, QWidget* on) {
-    const QString path = QFileDialog::getOpenFileName(on, "Take over rules", {}, "Rules as JSON (*.json)");
+    const QString path = askFileToOpen(on, "Take over rules", "Rules as JSON (*.json)");
     if (path.isEmpty()) return;
     const auto text = readWhole(path.toStdString());
     if (!session.report(text)) return;

@@ -139,7 +139,7 @@ void SearchPage::buildInspector() {
     connect(name_, &QPushButton::clicked, this, &SearchPage::nameNumbers);
     connect(aim_, &QComboBox::activated, this, &SearchPage::followAim);
     connect(start_, &QPushButton::clicked, this, &SearchPage::start);
-    connect(stop_, &QPushButton::clicked, &session_, &Session::cancelJobs);
+    connect(stop_, &QPushButton::clicked, this, [this] { session_.cancelJobsOf(this); });
     connect(takeBest_, &QPushButton::clicked, this, [this] {
         if (search_) takeSetting(search_->found.result.best);
     });
@@ -304,8 +304,9 @@ void SearchPage::refresh() {
 QString SearchPage::bestWords() const {
     const SearchResult& r = search_->found.result;
     const Tally& t = r.tallies[r.best];
-    if (!std::isfinite(r.scores[r.best]))
-        return "No setting keeps to so few false alarms, and to so little of the time in alarm.";
+    if (!search_->found.isAllowed())
+        return QString("%1 settings tried. ").arg(search_->found.settings.size()) +
+               QString::fromStdString(whyNoneAllowed(t));
     QStringList flat;
     for (const auto& [name, range] : r.flat)
         if (range.first < range.second)
@@ -319,6 +320,12 @@ QString SearchPage::bestWords() const {
                         .arg(t.caught)
                         .arg(t.caught + t.missed)
                         .arg(t.falsePerAssetMonth, 0, 'f', 2);
+    if (search_->aim.kind == AimKind::Cost) words += QString("Cost %1. ").arg(-r.scores[r.best], 0, 'g', 6);
+    if (!search_->found.atEnds.empty()) {
+        QStringList ends;
+        for (const std::string& end : search_->found.atEnds) ends << QString::fromStdString(end);
+        return words + ends.join(" and ") + " at the end of the range: search further.";
+    }
     const Tally& beside = r.tallies[r.worstBeside];
     if (r.depth > 1)
         words += "It lies on flat ground: as good with " + flat.join(", ") + ".";
@@ -340,7 +347,7 @@ void SearchPage::showFound() {
     tradeOff_->setVisible(varied > 0);
     table_->setVisible(varied > 0);
     best_->setVisible(varied > 0);
-    verdict_->setVisible(varied > 0);
+    verdict_->setVisible(varied > 0 && search_->found.isAllowed());
     empty_->setVisible(varied == 0);
     takeBest_->setEnabled(search_ && std::isfinite(search_->found.result.scores[search_->found.result.best]));
     takePicked_->setEnabled(picked_.has_value());
@@ -443,6 +450,7 @@ void SearchPage::pick(std::size_t setting) {
 void SearchPage::takeSetting(std::size_t setting) {
     if (!search_ || setting >= search_->found.settings.size()) return;
     prove_.setSettings(search_->found.settings[setting]);
+    if (whole_ && setting == search_->found.result.best) prove_.setSearched(search_->found.verdict);
 }
 
 }  // namespace jacinth::app

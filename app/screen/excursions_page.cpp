@@ -4,6 +4,7 @@
 #include "app/base/names.h"
 #include "app/base/tables.h"
 #include "store/tracks.h"
+#include "work/limits/excursion_tables.h"
 
 namespace jacinth::app {
 
@@ -208,17 +209,18 @@ void ExcursionsPage::showList() {
             e.span.id,
             {QString::fromStdString(tag->name), runName(session_.study(), *run),
              QString::fromStdString(session_.zone().shortText(e.span.start)),
-             QString::fromStdString(sayDuration(e.span.end - e.span.start)), valueText(e.peak, unit, true),
-             valueText(e.area, unit + "·h"), phaseAt(e), QString::fromStdString(e.limits),
+             QString::fromStdString(sayDuration(e.outside)), valueText(e.peak, unit, true),
+             QString::fromStdString(areaText(e.area, unit.toStdString())), phaseAt(e),
+             QString::fromStdString(e.limits),
              e.dismissed.empty() ? QString() : "dismissed: " + QString::fromStdString(e.dismissed)}};
         row.gem = e.severity;
         row.sortBy(2, e.span.start);
-        row.sortBy(3, e.span.end - e.span.start);
+        row.sortBy(3, e.outside);
         row.number(4, e.peak, unit);
         row.number(5, e.area, unit + "·h");
         if (!e.dismissed.empty()) row.ink = session_.theme().second;
         rows.push_back(std::move(row));
-        hours += toHours(e.span.end - e.span.start);
+        hours += toHours(e.outside);
         touched.insert(e.run);
     }
     const auto before = currentId<SpanId>(table_);
@@ -293,11 +295,11 @@ void ExcursionsPage::showChosen() {
         QString(
             "%1\n%2 for %3, peak %4 beyond the limit at %5, that is %6 half-widths; area %7.\nFound by %8.")
             .arg(QString::fromStdString(tag ? tag->path() : e->role).replace("/", " · "),
-                 e->side == Side::High ? "High" : "Low",
-                 QString::fromStdString(sayDuration(e->span.end - e->span.start)),
+                 e->side == Side::High ? "High" : "Low", QString::fromStdString(sayDuration(e->outside)),
                  valueText(e->peak, unit, true),
                  QString::fromStdString(session_.zone().shortText(e->peakTime)),
-                 QString::number(e->halfWidths, 'f', 1), valueText(e->area, unit + "·h"),
+                 QString::number(e->halfWidths, 'f', 1),
+                 QString::fromStdString(areaText(e->area, unit.toStdString())),
                  QString::fromStdString(e->limits)));
     session_.view().selectRun(e->run);
 }

@@ -88,11 +88,19 @@ QString LimitsDialog::madeFrom(const LimitSet& set) const {
     if (set.validFrom != kNoInstant)
         parts << "valid from " + QString::fromStdString(session_.zone().text(set.validFrom));
     QStringList roles;
-    for (const auto& [role, limits] : set.byRole)
-        roles << QString("%1 (%2 of %3 slices)")
+    bool leavesOut = true;
+    for (const auto& [role, limits] : set.byRole) {
+        const auto flagged = set.flagged.find(role);
+        roles << QString("%1: limits in %2 of %3 slices%4")
                      .arg(QString::fromStdString(role), QString::number(slicesWithLimits(limits)),
-                          QString::number(limits.slices.size()));
-    return parts.join(", ") + ".\n" + roles.join(", ");
+                          QString::number(limits.slices.size()),
+                          flagged == set.flagged.end()
+                              ? QString()
+                              : "; flags " + QString::fromStdString(flaggedWords(flagged->second)));
+        leavesOut = leavesOut && limits.spec.leaveOutAbnormal;
+    }
+    if (leavesOut) parts << "without labelled events, stops and unsound stretches in them";
+    return parts.join(", ") + ".\nEach golden run judged without itself:\n" + roles.join("\n");
 }
 
 void LimitsDialog::showChosen() {

@@ -1,5 +1,7 @@
 #include "app/screen/limits_form.h"
 
+#include <QCheckBox>
+
 #include "app/screen/run_preview.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -96,6 +98,14 @@ void LimitsForm::buildMore(QVBoxLayout* to) {
     validFrom_->setPlaceholderText("always");
     to->addWidget(makeFields("Smooth", {{"slices · n ≥", smooth_}, {"", least_}}));
     to->addWidget(makeFields("Early or late by", {{"", slack_}}));
+    leaveOut_ = new QCheckBox("Leave out abnormal events");
+    leaveOut_->setObjectName("limitLeaveOut");
+    leaveOut_->setToolTip(
+        "Labelled abnormal events, recorded stops and stretches that are not sound do not count inside "
+        "golden "
+        "runs");
+    connect(leaveOut_, &QCheckBox::clicked, this, [this] { specTouched_ = true; });
+    to->addWidget(leaveOut_);
     to->addWidget(makeFields("Ignore under", {{"join", ignore_}, {"", join_}}));
     addRow(to, "Name", name_);
     to->addWidget(makeFields("Only for runs", {{"", forRuns_}}));
@@ -126,6 +136,7 @@ void LimitsForm::show_(const LimitSpec& s) {
     smooth_->setText(QString::number(s.smooth));
     slack_->setText(durationText(s.slack));
     least_->setText(QString::number(s.leastRuns));
+    leaveOut_->setChecked(s.leaveOutAbnormal);
     method_->setCurrentIndex(
         static_cast<int>(std::find(kMethods.begin(), kMethods.end(), s.method) - kMethods.begin()));
     lineUp_->setCurrentIndex(
@@ -192,6 +203,7 @@ bool LimitsForm::readScale(LimitSpec& s) {
     const auto slack = parseDuration(slack_->text().toStdString());
     markWrong(slack_, !slack || *slack < Duration::zero(), "a duration like 6m, or 0s");
     bool smoothIs = false, leastIs = false;
+    s.leaveOutAbnormal = leaveOut_->isChecked();
     s.smooth = smooth_->text().toInt(&smoothIs);
     s.leastRuns = least_->text().toInt(&leastIs);
     smoothIs = smoothIs && s.smooth >= 1 && s.smooth % 2 == 1;

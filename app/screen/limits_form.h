@@ -7,6 +7,8 @@
 #include "store/judgement.h"
 #include "work/limits/screening.h"
 
+class QCheckBox;
+
 namespace jacinth::app {
 
 class LimitsForm : public QWidget {
@@ -54,6 +56,7 @@ class LimitsForm : public QWidget {
     ExpressionEditor* forRuns_;
     QWidget *kRow_, *qRow_, *toleranceRow_, *indicatorRow_, *more_;
     QPushButton* moreButton_;
+    QCheckBox* leaveOut_;
     bool rolesTouched_ = false, specTouched_ = false;
     TrackId track_;
 };

@@ -1,13 +1,12 @@
 #include "app/screen/runs_page.h"
 
-#include <QFileDialog>
 #include <QPainter>
-#include <QSaveFile>
 #include <QStackedWidget>
 #include <QStyledItemDelegate>
 #include <nlohmann/json.hpp>
 
 #include "app/base/examples.h"
+#include "app/base/file_dialogs.h"
 #include "app/base/gem.h"
 #include "app/base/tables.h"
 #include "app/plot/chart.h"
@@ -15,6 +14,7 @@
 #include "app/screen/run_preview.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "store/write_file.h"
 #include "work/limits/screening.h"
 #include "work/runs/edit_runs.h"
 
@@ -404,18 +404,15 @@ void RunsPage::setGolden(bool golden, bool allShown) {
 }
 
 void RunsPage::exportTable() {
-    const QString path = QFileDialog::getSaveFileName(this, "Save the table", "runs.csv", "CSV (*.csv)");
+    const QString path = askFileToSave(this, {"Save the table", " runs.csv", "CSV (*.csv)"});
     if (path.isEmpty()) return;
     RunTable shown;
     shown.columns = model_->table().columns;
     for (int row = 0; row < model_->rowCount(); ++row)
         for (const RunTable::Row& r : model_->table().rows)
             if (r.run.id == model_->runAt(row).id) shown.rows.push_back(r);
-    QSaveFile file(path);
-    const QByteArray text = QByteArray::fromStdString(runTableCsv(session_.study(), shown));
-    if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
-        return emit session_.failed("The table could not be written: " + file.errorString());
-    emit session_.notified(QString("%1 runs written to %2").arg(shown.rows.size()).arg(path));
+    if (session_.report(writeWhole(path.toStdString(), runTableCsv(session_.study(), shown))))
+        emit session_.notified(QString("%1 runs written to %2").arg(shown.rows.size()).arg(path));
 }
 
 }  // namespace jacinth::app

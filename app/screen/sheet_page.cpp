@@ -180,8 +180,8 @@ void SheetPage::refreshOverlay() {
 void SheetPage::showOverlay(OverlayPlot::Picture picture) {
     for (const KeptExcursion& e : kept_)
         if (e.run == picture.runSpan.id && e.role == role())
-            picture.excursions.push_back(
-                {e.span.start, e.span.end, e.peakTime, e.side, e.peak, e.area, e.halfWidths, e.severity});
+            picture.excursions.push_back({e.span.start, e.span.end, e.peakTime, e.outside, e.side, e.peak,
+                                          e.area, e.halfWidths, e.severity});
     overlay_->show(std::move(picture));
     countWords_->setText(overlay_->countWords());
     axisWords_->setText(overlay_->axisWords());
@@ -240,11 +240,11 @@ void SheetPage::refreshExcursions() {
             {tag ? QString::fromStdString(tag->name) : "",
              oneRun ? QString("+%1").arg(toHours(e->span.start - run->start), 0, 'f', 1)
                     : QString::fromStdString(session_.zone().shortDate(e->span.start)),
-             QString::number(toHours(e->span.end - e->span.start), 'f', 1),
+             QString::number(toHours(e->outside), 'f', 1),
              QString::number(e->peak, 'g', 3).replace('-', "−").prepend(e->peak > 0 ? "+" : "")}};
         row.gem = e->severity;
         row.sortBy(1, e->span.start);
-        row.number(2, toHours(e->span.end - e->span.start));
+        row.number(2, toHours(e->outside));
         row.number(3, e->peak, tag ? QString::fromStdString(tag->unit) : QString());
         rows.push_back(std::move(row));
     }

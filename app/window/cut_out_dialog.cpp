@@ -1,10 +1,10 @@
 #include "app/window/cut_out_dialog.h"
 
 #include <QDialogButtonBox>
-#include <QFileDialog>
 #include <QPointer>
 #include <QPushButton>
 
+#include "app/base/file_dialogs.h"
 #include "app/base/ui.h"
 
 namespace jacinth::app {
@@ -67,7 +67,7 @@ void CutOutDialog::build() {
 }
 
 void CutOutDialog::choose() {
-    const QString path = QFileDialog::getExistingDirectory(this, "A new or empty folder");
+    const QString path = askFolder(this, "A new or empty folder");
     if (!path.isEmpty()) folder_->setText(path);
 }
 

@@ -1,8 +1,8 @@
 // The menu Label: what can be done with marks, each with its key; it turns to the bench first.
-#include <QFile>
-#include <QFileDialog>
+#include <QFileInfo>
 #include <QMenuBar>
 
+#include "app/base/file_dialogs.h"
 #include "app/base/swatch.h"
 #include "app/window/cut_out_dialog.h"
 #include "app/window/label_import_dialog.h"
@@ -61,12 +61,10 @@ void MainWindow::buildLabelMenu() {
 }
 
 void MainWindow::importLabelsFrom() {
-    const QString path =
-        QFileDialog::getOpenFileName(this, "Import labels", {}, "Labels (*.csv *.json *.txt);;All files (*)");
+    const QString path = askFileToOpen(this, "Import labels", "Labels (*.csv *.json *.txt);;All files (*)");
     if (path.isEmpty()) return;
-    QFile file(path);
-    if (!file.open(QIODevice::ReadOnly)) return complain(path + " cannot be read");
-    LabelImportDialog(*session_, QFileInfo(path).fileName(), file.readAll().toStdString(), this).exec();
+    const auto text = readWhole(path.toStdString());
+    if (session_->report(text)) LabelImportDialog(*session_, QFileInfo(path).fileName(), *text, this).exec();
 }
 
 void MainWindow::cutOutLabels() {
@@ -74,11 +72,9 @@ void MainWindow::cutOutLabels() {
 }
 
 void MainWindow::exportLabels() {
-    QString kind;
-    QString path = QFileDialog::getSaveFileName(this, "Export labels", "labels.csv",
-                                                "CSV (*.csv);;JSON with the label book (*.json)", &kind);
+    const QString path = askFileToSave(
+        this, {"Export labels", " labels.csv", "CSV (*.csv);;JSON with the label book (*.json)"});
     if (path.isEmpty()) return;
-    if (QFileInfo(path).suffix().isEmpty()) path += kind.startsWith("JSON") ? ".json" : ".csv";
     const auto labels = labelsOf(session_->study());
     const bool json = path.endsWith(".json", Qt::CaseInsensitive);
     const std::string text =

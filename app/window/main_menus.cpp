@@ -1,9 +1,9 @@
 // The menus of the window: every command stands in one, with its key.
-#include <QFileDialog>
 #include <QInputDialog>
 #include <QMenuBar>
 #include <QMessageBox>
 
+#include "app/base/file_dialogs.h"
 #include "app/base/preferences.h"
 #include "app/plot/pane_layout.h"
 #include "app/screen/limits_dialog.h"
@@ -24,12 +24,6 @@ namespace jacinth::app {
 namespace {
 
 constexpr const char* kStudyFiles = "Studies (*.jacinth)";
-
-/// A path from a save dialog, with the usual ending where none was typed.
-QString withEnding(QString path, const QString& ending) {
-    if (!path.isEmpty() && QFileInfo(path).suffix().isEmpty()) path += ending;
-    return path;
-}
 
 void collect(const QMenu* menu, const QString& before, std::vector<std::pair<QString, QAction*>>& out) {
     for (QAction* a : menu->actions()) {
@@ -262,31 +256,28 @@ void MainWindow::showGoTo(const QString& text) {
 }
 
 void MainWindow::askForStudy() {
-    const QString path = QFileDialog::getOpenFileName(this, "Open study", {}, kStudyFiles);
+    const QString path = askFileToOpen(this, "Open study", kStudyFiles);
     if (!path.isEmpty()) emit studyAsked(path);
 }
 
 void MainWindow::askForNewStudy() {
-    const QString path = withEnding(QFileDialog::getSaveFileName(this, "New study", {}, kStudyFiles, nullptr,
-                                                                 QFileDialog::DontConfirmOverwrite),
-                                    ".jacinth");
+    const QString path = askFileToSave(this, {"New study", "new study.jacinth", kStudyFiles, false});
     if (!path.isEmpty()) emit newStudyAsked(path);
 }
 
 void MainWindow::askForFiles() {
-    const QStringList paths = QFileDialog::getOpenFileNames(
-        this, "Import", {}, "Text files (*.csv *.txt *.tsv *.gz);;All files (*)");
+    const QStringList paths =
+        askFilesToOpen(this, "Import", "Text files (*.csv *.txt *.tsv *.gz);;All files (*)");
     if (!paths.isEmpty()) importFiles(paths);
 }
 
 void MainWindow::askForFolder() {
-    const QString path = QFileDialog::getExistingDirectory(this, "Import a folder of files");
+    const QString path = askFolder(this, "Import a folder of files");
     if (!path.isEmpty()) importFiles({path});
 }
 
 void MainWindow::saveCopy() {
-    const QString path =
-        withEnding(QFileDialog::getSaveFileName(this, "Save a copy", {}, kStudyFiles), ".jacinth");
+    const QString path = askFileToSave(this, {"Save a copy", " copy.jacinth", kStudyFiles});
     if (path.isEmpty()) return;
     // The dialog has asked whether a file that is there may go.
     session_->runJob(this, "copy", "Saving a copy", [this, path](JobContext& job) -> std::function<void()> {
@@ -298,8 +289,7 @@ void MainWindow::saveCopy() {
 }
 
 void MainWindow::writeReport() {
-    const QString path =
-        withEnding(QFileDialog::getSaveFileName(this, "Report", "report.html", "HTML (*.html)"), ".html");
+    const QString path = askFileToSave(this, {"Report", " report.html", "HTML (*.html)"});
     if (path.isEmpty()) return;
     session_->runJob(
         this, "report", "Writing the report", [this, path](JobContext& job) -> std::function<void()> {

@@ -18,7 +18,9 @@
 #include "app/base/whole_text_tips.h"
 #include "app/window/bench_table.h"
 #include "app/window/import_dialog.h"
+#include "app/window/imports_dialog.h"
 #include "app/window/ledger_dialog.h"
+#include "app/window/replaced_bar.h"
 #include "app/window/study_windows.h"
 #include "app/window/welcome_page.h"
 #include "core/base/overloaded.h"
@@ -48,6 +50,8 @@ MainWindow::MainWindow(std::unique_ptr<Study> study, ThemeChoice choice) {
     session_ = new Session(std::move(study), theme, this);
     session_->restoreView();
     const BenchId bench = session_->view().bench();
+    // Where file dialogs begin.
+    setWindowFilePath(QString::fromStdString(session_->study().path()));
     setAcceptDrops(true);
     resize(1280, kOpeningHeight);
     buildBody();
@@ -160,7 +164,15 @@ void MainWindow::buildBody() {
     whole_ = new QStackedWidget;
     whole_->addWidget(body);
     whole_->addWidget(welcome_);
-    setCentralWidget(whole_);
+    replacedBar_ = new ReplacedBar(*session_);
+    connect(replacedBar_, &ReplacedBar::openAsked, this, &MainWindow::studyAsked);
+    auto* all = new QWidget;
+    auto* rows = new QVBoxLayout(all);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(0);
+    rows->addWidget(replacedBar_);
+    rows->addWidget(whole_, 1);
+    setCentralWidget(all);
 }
 
 /// Nothing was put in yet: neither samples nor recorded events.
@@ -235,6 +247,7 @@ void MainWindow::buildStatus() {
     connect(session_, &Session::failed, this, &MainWindow::complain);
     connect(session_, &Session::notified, this, &MainWindow::notify);
     connect(session_, &Session::stepOfAnother, this, &MainWindow::askAboutStep);
+    connect(session_, &Session::importIsLast, this, &MainWindow::askPastImport);
 }
 
 void MainWindow::wire() {
@@ -355,6 +368,22 @@ void MainWindow::askAboutStep(const QString& name, const QString& who, bool undo
     undoing ? session_->undo(true) : session_->redo(true);
 }
 
+void MainWindow::askPastImport(const QString& import, const QString& before) {
+    QMessageBox box(QMessageBox::Question, "Undo",
+                    QString("The last change is “%1”, which undo does not take back.").arg(import),
+                    QMessageBox::Cancel, this);
+    box.setObjectName("undoPastImport");
+    box.setTextFormat(Qt::PlainText);
+    box.setInformativeText("Edit › Imports lists what came in, and removes it.");
+    auto* imports = box.addButton("Imports…", QMessageBox::AcceptRole);
+    QAbstractButton* past = before.isEmpty()
+                                ? nullptr
+                                : box.addButton("Undo “" + before + "” before it", QMessageBox::ActionRole);
+    box.exec();
+    if (box.clickedButton() == imports) ImportsDialog(*session_, this).exec();
+    if (past && box.clickedButton() == past) session_->undo(true, true);
+}
+
 void MainWindow::goToMoment(TimeRange range, TagId tag) {
     if (const Tag* t = session_->tag(tag)) {
         session_->lookAt(t->asset, tag);
@@ -407,6 +436,7 @@ void MainWindow::showLedger() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
+    if (!replacedBar_->mayLeave()) return e->ignore();
     session_->saveView();
     QSettings settings;
     settings.setValue("geometry", saveGeometry());

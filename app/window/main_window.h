@@ -19,6 +19,7 @@ class QProgressBar;
 
 namespace jacinth::app {
 
+class ReplacedBar;
 class WelcomePage;
 
 enum class ThemeChoice { Desktop, Light, Dark };
@@ -83,6 +84,7 @@ class MainWindow : public QMainWindow {
     void askForStudy();
     void askForNewStudy();
     void checkFile();
+    void askPastImport(const QString& import, const QString& before);
     void askAboutStep(const QString& name, const QString& who, bool undoing);
     void wire();
     void followBench();
@@ -105,6 +107,7 @@ class MainWindow : public QMainWindow {
     Session* session_;
     QStackedWidget* whole_;  ///< the benches, or what an empty study shows
     WelcomePage* welcome_;
+    ReplacedBar* replacedBar_;
     RecordStrip* strip_;
     PlantPanel* plant_;
     QWidget* inspectorFrame_;

@@ -98,19 +98,12 @@ void StudyWindows::openDemo() {
                                   const std::string part = path.toStdString() + ".part";
                                   for (const char* end : {"", "-wal", "-shm"})
                                       std::remove((part + end).c_str());
-                                  bool stopped = false;
-                                  auto made = demo::makeStudy(demo::drawTruth({}), part, [&](double share) {
-                                      stopped = job.progress.stopped(share);
-                                      return !stopped;
-                                  });
-                                  const std::string why = made ? "" : made.error().message;
+                                  auto made = demo::makeStudy(demo::drawTruth({}), part, job.progress);
+                                  const Status done = made ? Status(Done{}) : Status(made.error());
                                   if (made) made->reset();
-                                  if (why.empty() && !stopped)
-                                      QFile::rename(QString::fromStdString(part), path);
-                                  return [this, path, why] {
-                                      if (!why.empty())
-                                          return emit window_->session().failed(QString::fromStdString(why));
-                                      open(path);
+                                  if (done) QFile::rename(QString::fromStdString(part), path);
+                                  return [this, path, done] {
+                                      if (window_->session().report(done)) open(path);
                                   };
                               });
 }

@@ -33,8 +33,15 @@ std::optional<double> finiteNumber(std::string_view text) {
     return value;
 }
 
-std::string csvField(const std::string& text) {
-    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+bool looksLikeNumber(std::string_view text) {
+    if (!finiteNumber(text)) return false;
+    if (text.front() == '-') text.remove_prefix(1);
+    const auto digit = [](char c) { return c >= '0' && c <= '9'; };
+    if (text.empty() || !digit(text.front())) return false;
+    return text.front() != '0' || text.size() == 1 || !digit(text[1]);
+}
+
+std::string quotedField(const std::string& text) {
     std::string out = "\"";
     for (const char c : text) {
         if (c == '"') out += '"';
@@ -43,10 +50,33 @@ std::string csvField(const std::string& text) {
     return out + "\"";
 }
 
+std::string csvField(const std::string& text) {
+    const bool blankEnds = trimmed(text).size() != text.size();
+    return blankEnds || text.find_first_of(",\"\n\r") != std::string::npos ? quotedField(text) : text;
+}
+
+namespace {
+
+/// What comes after a guarding apostrophe.
+bool isGuarded(std::string_view text) {
+    return text.size() > 1 && text[0] == '\'' &&
+           std::string_view("=+-@\t\r'").find(text[1]) != std::string_view::npos;
+}
+
+}  // namespace
+
+std::string withGuardEscaped(const std::string& text) {
+    return isGuarded(text) ? "'" + text : text;
+}
+
+std::string withoutGuard(std::string_view text) {
+    return std::string(isGuarded(text) ? text.substr(1) : text);
+}
+
 std::string guardedField(const std::string& text) {
     const bool runs =
         !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
-    return csvField(runs && !finiteNumber(text) ? "'" + text : text);
+    return csvField(runs && !finiteNumber(text) ? "'" + text : withGuardEscaped(text));
 }
 
 }  // namespace jacinth

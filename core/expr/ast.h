@@ -19,7 +19,7 @@ enum class NodeKind {
     Text,
     Role,  ///< @name: that role's tag on the asset in question
     Path,  ///< `Asset/Tag`: that very tag
-    Name,  ///< a fact of a span, or a derived tag of the asset in question
+    Name,  ///< a fact of a span (in backquotes where it is not one word), or a derived tag of the asset
     Negate,
     Not,
     Add,

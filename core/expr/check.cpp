@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/base/role_name.h"
 #include "core/base/text.h"
 #include "core/expr/functions.h"
 
@@ -160,10 +161,12 @@ class Checker {
     }
 
     Kind role(const std::string& text, int column, Duration reach) {
-        const auto found = names_.roles.find(text);
+        auto found = names_.roles.find(text);
+        // Names of earlier versions, like `bed_δp`.
+        if (found == names_.roles.end()) found = names_.roles.find(roleFromName(text));
         if (found == names_.roles.end())
             fail(column, fmt::format("`{}` is not a role of {}{}", text, names_.assetKind, insteadOf(text)));
-        out_.roles.insert(text);
+        out_.roles.insert(found->first);
         return leaf(found->second, reach);
     }
 
@@ -171,7 +174,7 @@ class Checker {
         const auto found = names_.paths.find(n.text);
         if (found == names_.paths.end())
             fail(n.column,
-                 fmt::format("`{}` is not a tag{}", n.text, sayNearest(n.text, keys(names_.paths))));
+                 fmt::format("`{}` is not a tag{}", n.text, sayNearest(n.text, keys(names_.paths.all()))));
         out_.paths.insert(n.text);
         return leaf(found->second, reach);
     }

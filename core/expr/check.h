@@ -6,6 +6,7 @@
 #include <set>
 #include <span>
 
+#include "core/base/shared_map.h"
 #include "core/expr/ast.h"
 #include "core/series/series.h"
 
@@ -31,9 +32,10 @@ struct TagInfo {
 struct Names {
     std::string assetKind = "the asset";  ///< for messages: “no role of Kiln”
     std::map<std::string, TagInfo> roles;
-    std::map<std::string, TagInfo> paths;
-    /// For messages: roles that one tag of another asset has, with its path.
-    std::map<std::string, std::string> rolesElsewhere;
+    /// The same for every asset of a plant, which may have a thousand: held in common.
+    SharedMap<TagInfo> paths;
+    /// For messages: roles that one tag of the plant has, with its path.
+    SharedMap<std::string> rolesElsewhere;
     std::set<std::string> derived;  ///< roles of derived tags
     std::vector<std::string> tracks;
     std::map<std::string, std::set<std::string>> limits;  ///< roles that have limits, by the set's name

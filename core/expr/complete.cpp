@@ -49,7 +49,7 @@ const TagInfo* askedAbout(const std::vector<Token>& tokens, std::size_t i, const
             t.kind == TokenKind::Keyword || t.kind == TokenKind::Text ||
             (t.kind == TokenKind::Symbol && (t.text == "(" || t.text == "," || t.text == ")"));
         if (t.kind == TokenKind::Role || t.kind == TokenKind::Path) {
-            const auto& map = t.kind == TokenKind::Role ? names.roles : names.paths;
+            const auto& map = t.kind == TokenKind::Role ? names.roles : names.paths.all();
             const auto found = map.find(t.text);
             return found == map.end() ? nullptr : &found->second;
         }
@@ -81,10 +81,17 @@ void offerTexts(const std::vector<Token>& tokens, std::size_t place, const Names
         for (const std::string& s : tag->states) out.offer(s, quoted(s), "state");
 }
 
+/// A name that is not one word stands in backquotes.
+std::string nameInText(const std::string& name) {
+    const std::vector<Token> tokens = tokenize(name);
+    const bool oneWord = tokens.size() == 2 && tokens[0].kind == TokenKind::Word && tokens[0].text == name;
+    return oneWord ? name : quotedPath(name);
+}
+
 void offerWords(const Names& names, Collector& out) {
     for (const FunctionInfo& f : functions())
         out.offer(f.name, std::string(f.name) + "(", fmt::format("{}: {}", f.form, f.means));
-    for (const auto& [fact, type] : names.facts) out.offer(fact, fact, "of the run");
+    for (const auto& [fact, type] : names.facts) out.offer(fact, nameInText(fact), "of the run");
     for (const std::string& d : names.derived) out.offer(d, d, "derived tag");
 }
 
@@ -116,6 +123,8 @@ Completions completeAt(std::string_view text, int caret, const Names& names) {
         for (const auto& [role, tag] : names.roles) found.offer(role, "@" + role, kindOf(tag));
     } else if (openPath) {
         for (const auto& [path, tag] : names.paths) found.offer(path, quotedPath(path), kindOf(tag));
+        for (const auto& [fact, type] : names.facts)
+            if (nameInText(fact) != fact) found.offer(fact, nameInText(fact), "of the run");
     } else if (openText) {
         offerTexts(tokens, place, names, found);
     } else if (last.kind == TokenKind::Word) {

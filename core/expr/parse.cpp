@@ -241,7 +241,8 @@ class Parser {
             case TokenKind::Role:
                 return leaf(NodeKind::Role);
             case TokenKind::Path:
-                return leaf(NodeKind::Path);
+                // The path of a tag has a slash; a fact whose name is not one word stands in the same marks.
+                return leaf(peek().text.find('/') == std::string::npos ? NodeKind::Name : NodeKind::Path);
             case TokenKind::Word:
                 return is(TokenKind::Symbol, "(", 1) ? call() : NodePtr(leaf(NodeKind::Name));
             default:

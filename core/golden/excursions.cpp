@@ -51,10 +51,11 @@ double areaBetween(double a, double b, Duration step) {
     return (std::max(a, 0.0) + std::max(b, 0.0)) / 2 * outside * toHours(step);
 }
 
-/// Adds what lies between two neighbouring moments to the excursions of one side.
+/// Collects what lies between neighbouring moments into the pieces outside of one side, and joins the pieces
+/// to excursions.
 class Collector {
   public:
-    Collector(Side side, Duration join) : side_(side), join_(join) {}
+    explicit Collector(Side side) : side_(side) {}
 
     void between(const Moment& a, const Moment& b) {
         const double da = a.beyond(side_), db = b.beyond(side_);
@@ -64,36 +65,58 @@ class Collector {
         if (da < 0) from = a.time + Duration(std::llround(step * (-da / (db - da))));
         if (db < 0) to = a.time + Duration(std::llround(step * (da / (da - db))));
         if (to <= from) return;
-        Excursion& e = openAt(from);
-        e.end = to;
-        e.area += (std::max(da, 0.0) + std::max(db, 0.0)) / 2 * toHours(to - from);
+        Excursion& piece = pieceAt(from);
+        piece.end = to;
+        piece.outside += to - from;
+        piece.area += (std::max(da, 0.0) + std::max(db, 0.0)) / 2 * toHours(to - from);
         for (const Moment* m : {&a, &b}) {
             const double d = m->beyond(side_);
-            if (d <= std::abs(e.peak)) continue;
-            e.peak = static_cast<int>(side_) * d;
-            e.peakTime = m->time;
-            e.halfWidths = halfWidth(m->limits) > 0 ? d / halfWidth(m->limits) : 0;
+            if (d <= std::abs(piece.peak)) continue;
+            piece.peak = static_cast<int>(side_) * d;
+            piece.peakTime = m->time;
+            piece.halfWidths = halfWidth(m->limits) > 0 ? d / halfWidth(m->limits) : 0;
         }
     }
 
-    std::vector<Excursion> take(Duration ignore) {
-        std::erase_if(found_, [&](const Excursion& e) { return e.end - e.start < ignore; });
-        for (Excursion& e : found_) e.severity = severityOf(e.halfWidths, e.end - e.start);
-        return std::move(found_);
+    std::vector<Excursion> excursions(const ScreenSpec& spec) const {
+        std::vector<Excursion> out;
+        for (const Excursion& piece : pieces_) {
+            if (!out.empty() && belongsTo(out.back(), piece, spec.join))
+                join(out.back(), piece);
+            else
+                out.push_back(piece);
+        }
+        std::erase_if(out, [&](const Excursion& e) { return e.outside < spec.ignore; });
+        for (Excursion& e : out) e.severity = severityOf(e.halfWidths, e.outside);
+        return out;
     }
 
   private:
-    Excursion& openAt(Instant from) {
-        if (found_.empty() || (from > found_.back().end && from - found_.back().end >= join_)) {
-            found_.emplace_back();
-            found_.back().start = from;
-            found_.back().side = side_;
+    Excursion& pieceAt(Instant from) {
+        if (pieces_.empty() || from > pieces_.back().end) {
+            pieces_.emplace_back();
+            pieces_.back().start = from;
+            pieces_.back().side = side_;
         }
-        return found_.back();
+        return pieces_.back();
     }
+
+    static bool belongsTo(const Excursion& e, const Excursion& piece, Duration join) {
+        return piece.start - e.end < join && 2 * (e.outside + piece.outside) >= piece.end - e.start;
+    }
+
+    static void join(Excursion& e, const Excursion& piece) {
+        e.end = piece.end;
+        e.outside += piece.outside;
+        e.area += piece.area;
+        if (std::abs(piece.peak) <= std::abs(e.peak)) return;
+        e.peak = piece.peak;
+        e.peakTime = piece.peakTime;
+        e.halfWidths = piece.halfWidths;
+    }
+
     Side side_;
-    Duration join_;
-    std::vector<Excursion> found_;
+    std::vector<Excursion> pieces_;  ///< without a return inside
 };
 
 }  // namespace
@@ -104,9 +127,9 @@ std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& 
     const std::vector<Moment> moments = momentsOf(series, bridging, scale, limits);
     std::vector<Excursion> out;
     for (const Side side : {Side::Low, Side::High}) {
-        Collector collector(side, spec.join);
+        Collector collector(side);
         for (std::size_t i = 0; i + 1 < moments.size(); ++i) collector.between(moments[i], moments[i + 1]);
-        for (const Excursion& e : collector.take(spec.ignore)) out.push_back(e);
+        for (const Excursion& e : collector.excursions(spec)) out.push_back(e);
     }
     std::sort(out.begin(), out.end(),
               [](const Excursion& a, const Excursion& b) { return a.start < b.start; });
@@ -133,8 +156,8 @@ std::vector<double> areaOutside(const SeriesView& series, const Bridging& bridgi
     return out;
 }
 
-int severityOf(double halfWidths, Duration duration) {
-    const double figure = halfWidths * std::sqrt(std::clamp(toHours(duration), 0.0, 4.0));
+int severityOf(double halfWidths, Duration outside) {
+    const double figure = halfWidths * std::sqrt(std::clamp(toHours(outside), 0.0, 4.0));
     if (figure < 0.5) return 1;
     if (figure < 1.5) return 2;
     return figure < 4 ? 3 : 4;

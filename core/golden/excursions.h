@@ -7,11 +7,13 @@ namespace jacinth {
 
 enum class Side { Low = -1, High = 1 };
 
-/// Start and end where the lines cross (linear between samples and between slices). `peak` is the greatest
-/// distance beyond the limit, negative below; `area` the integral of the distance in unit × h, always
-/// positive; `halfWidths` the peak in half-widths of the limits at the moment of the peak.
+/// Start and end where the lines cross (linear between samples and between slices): the first and the last
+/// moment. `outside` is the time between them that truly lies outside, which is its length. `peak` is the
+/// greatest distance beyond the limit, negative below; `area` the integral of the distance in unit × h,
+/// always positive; `halfWidths` the peak in half-widths of the limits at the moment of the peak.
 struct Excursion {
     Instant start{}, end{}, peakTime{};
+    Duration outside{};
     Side side = Side::High;
     double peak = 0;
     double area = 0;
@@ -20,13 +22,15 @@ struct Excursion {
 };
 
 struct ScreenSpec {
-    Duration ignore = 20 * kMinute;  ///< shorter ones are dropped
-    Duration join = 10 * kMinute;    ///< returns shorter than this do not end an excursion
+    Duration ignore = 20 * kMinute;  ///< those that lie outside for a shorter time are dropped
+    Duration join = 10 * kMinute;  ///< returns shorter than this may join what lies outside before and after
 };
 
 /// Excursions of one run in one tag, over the times that have a place on the limits' scale. `series` covers
-/// the run; stretches without value or without limits end an excursion only where they last longer than the
-/// join time.
+/// the run. The pieces outside of one side are taken in time order: the next one joins the excursion where
+/// the return before it (also one without value or without limits) is shorter than the join time and at least
+/// half of the stretch so joined lies outside. Without the second condition, hours of excursion would be made
+/// of single noisy samples.
 std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& bridging,
                                       const RunScale& scale, const GoldenLimits& limits,
                                       const ScreenSpec& spec);
@@ -36,8 +40,8 @@ std::vector<Excursion> findExcursions(const SeriesView& series, const Bridging& 
 std::vector<double> areaOutside(const SeriesView& series, const Bridging& bridging, const RunScale& scale,
                                 const GoldenLimits& limits, std::span<const TimeRange> stretches);
 
-/// Severity from the peak in half-widths and the duration: figure = halfWidths · √(hours, at most 4).
+/// Severity from the peak in half-widths and the time outside: figure = halfWidths · √(hours, at most 4).
 /// Below 0.5: 1 (slight). Below 1.5: 2 (middling). Below 4: 3 (serious). Else 4 (grave).
-int severityOf(double halfWidths, Duration duration);
+int severityOf(double halfWidths, Duration outside);
 
 }  // namespace jacinth

@@ -31,6 +31,9 @@ struct LimitSpec {
     /// none.
     Duration slack{};
     std::string indicator;  ///< role of the tag that rises through the run (LineUp::Indicator)
+    /// Labelled abnormal events, recorded stops and stretches that are not sound do not count inside golden
+    /// runs. What is handed to buildLimits is without them; here it is remembered.
+    bool leaveOutAbnormal = true;
     bool operator==(const LimitSpec&) const = default;
 };
 

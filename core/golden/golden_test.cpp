@@ -16,7 +16,7 @@ GoldenLimits flatLimits(double low, double high, int slices) {
     return g;
 }
 
-Series everyMinute(std::initializer_list<double> values) {
+Series everyMinute(const std::vector<double>& values) {
     Series s;
     for (const double v : values) s.push(Instant(static_cast<int>(s.size()) * kMinute), v);
     return s;
@@ -117,6 +117,47 @@ TEST(Excursions, JoinedThenIgnored) {
     ASSERT_EQ(kept.size(), 1u);
     EXPECT_EQ(kept[0].start, at(0));
     EXPECT_EQ(kept[0].end, at(4 * kMinute + 30 * kSecond));
+}
+
+TEST(Excursions, LengthsCountTheTimeOutside) {
+    // Outside for one minute, back for one, outside for two.
+    const Series s = everyMinute({8, 12, 12, 8, 8, 12, 12, 12, 8});
+    const auto found = findExcursions(s, kLine, scaleFromStart(between(0, 8 * kMinute)), flatLimits(0, 10, 9),
+                                      {Duration(), 5 * kMinute});
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_EQ(found[0].start, at(30 * kSecond));
+    EXPECT_EQ(found[0].end, at(7 * kMinute + 30 * kSecond));
+    EXPECT_EQ(found[0].outside, 5 * kMinute);
+    EXPECT_EQ(found[0].severity, severityOf(found[0].halfWidths, 5 * kMinute));
+    EXPECT_TRUE(findExcursions(s, kLine, scaleFromStart(between(0, 8 * kMinute)), flatLimits(0, 10, 9),
+                               {5 * kMinute + kSecond, 5 * kMinute})
+                    .empty());
+}
+
+TEST(Excursions, SingleNoisySamplesMakeNone) {
+    // One sample in five is beyond the limit: a tenth of the time, with returns of four minutes.
+    std::vector<double> values;
+    for (int i = 0; i < 600; ++i) values.push_back(i % 5 == 2 ? 11 : 5);
+    const Series s = everyMinute(values);
+    const auto found = [&](const ScreenSpec& spec) {
+        return findExcursions(s, kLine, scaleFromStart(between(0, 600 * kMinute)), flatLimits(0, 10, 601),
+                              spec);
+    };
+    EXPECT_TRUE(found({}).empty());
+    EXPECT_EQ(found({Duration(), 10 * kMinute}).size(), 120u) << "none is joined to the next";
+}
+
+TEST(Excursions, ReturnsInSomethingThatLiesOutsideDoNotEndIt) {
+    // A departure of an hour with a sample back inside now and then.
+    std::vector<double> values(30, 5.0);
+    for (int i = 0; i < 60; ++i) values.push_back(i % 7 == 3 ? 9 : 14);
+    values.insert(values.end(), 30, 5.0);
+    const Series s = everyMinute(values);
+    const auto found =
+        findExcursions(s, kLine, scaleFromStart(between(0, 119 * kMinute)), flatLimits(0, 10, 120), {});
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_GT(found[0].outside, 45 * kMinute);
+    EXPECT_NEAR(toHours(found[0].end - found[0].start), 1, 0.03);
 }
 
 TEST(Excursions, TheAreaOutsideIsTheirAreaAndCountsBothSides) {

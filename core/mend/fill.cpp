@@ -49,10 +49,12 @@ double secondsFrom(Instant start, Instant t) {
 std::vector<Instant> gridIn(const SeriesView& s, const Gap& gap, Duration spacing) {
     std::vector<Instant> out;
     const Instant start = s.times[gap.before - 1], end = s.times[gap.after];
-    if (spacing <= Duration::zero()) return out;
+    if (spacing <= Duration::zero() || samplesToFill({start, end}, spacing) > kMostFilled) return out;
+    const std::int64_t first =
+        gap.filled.from <= start ? 1 : std::max<std::int64_t>(1, (gap.filled.from - start) / spacing);
     // The last one is not put closer to the sample after the gap than half a spacing.
-    for (Instant t = start + spacing; t + spacing / 2 <= end; t += spacing)
-        if (t >= gap.filled.from && t <= gap.filled.to) out.push_back(t);
+    for (Instant t = start + first * spacing; t + spacing / 2 <= end && t <= gap.filled.to; t += spacing)
+        if (t >= gap.filled.from) out.push_back(t);
     return out;
 }
 
@@ -186,6 +188,10 @@ Series decayed(const SeriesView& s, const Gap& gap, const DecayFix& decay, Durat
 }
 
 }  // namespace
+
+std::int64_t samplesToFill(TimeRange gap, Duration spacing) {
+    return spacing <= Duration::zero() ? 0 : gap.length() / spacing;
+}
 
 std::vector<Gap> gapsIn(const SeriesView& s, const Fix& fix, Duration spacing, bool over) {
     std::vector<Gap> out;

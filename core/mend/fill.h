@@ -20,12 +20,18 @@ struct Gap {
 /// the record is not one: it has no second side.
 std::vector<Gap> gapsIn(const SeriesView& series, const Fix& fix, Duration spacing, bool over);
 
+/// The most samples that one gap is filled with. A longer one stays a gap: what is read must fit in memory.
+inline constexpr std::int64_t kMostFilled = 20'000'000;
+/// How many samples at this spacing a gap takes.
+std::int64_t samplesToFill(TimeRange gap, Duration spacing);
+
 /// Samples of a twin, as logged, from just before to just after a range.
 using TwinSamples = std::function<Series(TimeRange)>;
 
-/// The samples that fill a gap, of uncertain quality, at every `spacing` after the sample before it. Empty
-/// where the gap is longer than the fix bridges, or too little is known to fill it. Bridge: the value before
-/// (hold), a line, or curves through up to sixteen usable samples on either side (PiecewiseCubic).
+/// The samples that fill a gap within `gap.filled`, of uncertain quality, at every `spacing` after the sample
+/// before it. Empty where the gap is longer than the fix bridges, would take more than kMostFilled samples,
+/// or too little is known to fill it. Bridge: the value before (hold), a line, or curves through up to
+/// sixteen usable samples on either side (PiecewiseCubic).
 Series fillOf(const SeriesView& series, const Gap& gap, const Fix& fix, Duration spacing,
               const TwinSamples& twin);
 

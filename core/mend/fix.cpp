@@ -61,7 +61,7 @@ struct ChangeAt {
 template <typename Places, typename XOf, typename YOf>
 bool inOrder(const Places& places, XOf xOf, YOf yOf) {
     for (std::size_t i = 0; i < places.size(); ++i) {
-        if (!std::isfinite(yOf(places[i]))) return false;
+        if (!(std::abs(yOf(places[i])) <= kGreatestAmount)) return false;
         if (i > 0 && !(xOf(places[i - 1]) < xOf(places[i]))) return false;
     }
     return true;
@@ -72,7 +72,8 @@ struct Validate {
     Status operator()(const ShiftFix& shift) const { return number(shift.by); }
     Status operator()(const RampFix& ramp) const {
         if (fix.to == fix.from) return Error{"a ramp needs a start and a later end"};
-        return number(ramp.startBy + ramp.endBy);
+        if (const Status start = number(ramp.startBy); !start) return start;
+        return number(ramp.endBy);
     }
     Status operator()(const BendFix& bend) const {
         if (bend.knots.size() < 2) return Error{"a bend needs two knots at least"};
@@ -125,6 +126,9 @@ struct Validate {
 
     static Status number(double amount) {
         if (!std::isfinite(amount)) return Error{"the amount is not a number"};
+        if (std::abs(amount) > kGreatestAmount)
+            return Error{fmt::format("an amount of {} is beyond what can be calculated with; at most {}",
+                                     amount, kGreatestAmount)};
         return Done{};
     }
     static Status length(Duration d, const char* what) {
@@ -143,6 +147,11 @@ Result<FixKind> fixKindNamed(const std::string& name) {
     for (std::size_t i = 0; i < kNames.size(); ++i)
         if (name == kNames[i]) return static_cast<FixKind>(i);
     return Error{fmt::format("`{}` is not a kind of fix; {} are", name, fmt::join(kNames, ", "))};
+}
+
+bool Fix::worksOnStates() const {
+    const auto* bridge = std::get_if<BridgeFix>(&body);
+    return (bridge && bridge->way == BridgeFix::Way::Hold) || kind() >= FixKind::Hide;
 }
 
 bool Fix::touches(TimeRange range) const {

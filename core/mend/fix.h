@@ -123,6 +123,8 @@ struct Fix {
     bool touches(TimeRange range) const;
     /// Does it change values alone, each by itself: no sample comes, goes, moves or turns bad?
     bool isPlain() const { return kind() <= FixKind::Curve; }
+    /// Can it lie on a tag of states, whose values are names? Only what neither adds to values nor fits them.
+    bool worksOnStates() const;
 };
 
 /// What a plain fix adds to a value at a time; 0 outside its stretch, where it is off, and for other kinds.
@@ -130,8 +132,12 @@ double changeAt(const Fix& fix, Instant t, double value);
 /// The same for all of them, one after the other.
 double changeAt(std::span<const Fix> fixes, Instant t, double value);
 
-/// Refuses what makes no sense: an end before the start, a ramp without length, amounts that are not numbers,
-/// knots or points out of order or twice at one place, a clock that moves by nothing.
+/// The greatest amount of a fix. With more, sums and squares over a record no longer fit a double.
+inline constexpr double kGreatestAmount = 1e100;
+
+/// Refuses what makes no sense: an end before the start, a ramp without length, amounts that are not numbers
+/// or above kGreatestAmount, knots or points out of order or twice at one place, a clock that moves by
+/// nothing.
 Status validateFix(const Fix& fix);
 
 }  // namespace jacinth

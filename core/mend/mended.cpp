@@ -103,7 +103,8 @@ class Mender {
         if (over || !std::holds_alternative<BridgeFix>(fix.body))
             s = toBothSides(count, std::move(s), wide, gaps, reach);
         Series kept = s;
-        for (const Gap& gap : gapsIn(s, fix, sources_.spacing, over)) {
+        for (Gap gap : gapsIn(s, fix, sources_.spacing, over)) {
+            if (!keepNear(gap, fix, range)) continue;
             const Series fill = fillOf(s, gap, fix, sources_.spacing, [&](TimeRange r) {
                 const auto& borrow = std::get<BorrowFix>(fix.body);
                 return sources_.twin ? sources_.twin(borrow.twin, r) : Series();
@@ -113,6 +114,18 @@ class Mender {
             kept = mergeSeries(kept, fill);
         }
         return within(kept, range);
+    }
+
+    /// Of a long gap only what is asked for and a little around it, so that it is known whether there is a
+    /// fill; false where nothing is left. A borrow is fitted to the gap as a whole.
+    bool keepNear(Gap& gap, const Fix& fix, TimeRange range) const {
+        constexpr std::int64_t kLong = 100'000;
+        if (std::holds_alternative<BorrowFix>(fix.body) ||
+            samplesToFill(gap.filled, sources_.spacing) < kLong)
+            return true;
+        gap.filled.from = std::max(gap.filled.from, range.from - 2 * sources_.spacing);
+        gap.filled.to = std::min(gap.filled.to, range.to + 2 * sources_.spacing);
+        return gap.filled.from <= gap.filled.to;
     }
 
     static bool replacesAll(const Fix& fix) {

@@ -24,6 +24,9 @@ struct Rule {
     std::string meaning = {};  ///< what stands behind its alarm
     std::string advice = {};   ///< what to do about it
     std::string note = {};     ///< why this version
+    /// What the search that found its settings said of them; empty where they were not searched for, or text,
+    /// settings or terms were changed since.
+    std::string searched = {};
     std::string who = {};
     Instant made = {};
     int version = 0;  ///< from 1; 0 where it is not kept yet

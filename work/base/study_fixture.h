@@ -14,7 +14,7 @@ class NewStudy : public ::testing::Test {
   protected:
     void SetUp() override {
         path = ::testing::TempDir() + "work-" + std::to_string(::getpid()) + ".jacinth";
-        std::filesystem::remove(path);
+        for (const char* end : {"", "-wal", "-shm"}) std::filesystem::remove(path + end);
         study = std::move(*Study::create(path));
         WriteBatch t(*study);
         fill();

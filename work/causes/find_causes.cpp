@@ -315,7 +315,7 @@ void number(FoundCauses& found) {
 double FoundCauses::hours(int cause) const {
     double out = 0;
     for (const ExplainedExcursion& e : excursions)
-        if (e.cause == cause) out += toHours(e.excursion.end - e.excursion.start);
+        if (e.cause == cause) out += toHours(e.excursion.outside);
     return out;
 }
 

@@ -64,6 +64,8 @@ std::string StudyMarks::ofSamples(const Tag& tag, Which which) {
 }
 
 json StudyMarks::ofInputs(AssetId asset, json begin, const std::string& text) {
+    // What is kept in a study for derived tags has stayed as it is, so that none is calculated again.
+    const bool ofDerived = !begin.is_null();
     json out = std::move(begin);
     out[kExpression] = text;
     out["sound"] = study_.setting(kSoundDataOnly) == "yes";
@@ -78,13 +80,14 @@ json StudyMarks::ofInputs(AssetId asset, json begin, const std::string& text) {
     for (const TagId id : tagsOf(study_, *expression, asset)) {
         const Tag& input = *study_.catalog().tag(id);
         json& j = out["tags"][input.path()] = {{"as", ofTag(input)}};
-        if (const auto made = made_.find(id); made != made_.end()) {
+        if (!ofDerived) j["reads"] = ofReading(input);
+        if (const std::string made = madeOf(input); !made.empty()) {
             Mark m;
-            m.add(made->second);
+            m.add(made);
             j["made"] = m.text();
             continue;
         }
-        // One by expression that is not known yet comes round to itself: it never has samples.
+        // One by expression that is made from itself never has samples.
         const bool logged = !study_.derived().definition(id).contains(kExpression);
         j["generation"] = logged ? study_.reader(id).generationOf(id) : -1;
     }
@@ -98,6 +101,36 @@ json StudyMarks::ofInputs(AssetId asset, json begin, const std::string& text) {
     return out;
 }
 
+/// What a derived tag by expression is made from; empty for other tags, and for one that is made from itself.
+const std::string& StudyMarks::madeOf(const Tag& tag) {
+    static const std::string none;
+    if (const auto made = made_.find(tag.id); made != made_.end()) return made->second;
+    const json definition = study_.derived().definition(tag.id);
+    if (!definition.contains(kExpression) || !definition[kExpression].is_string()) return none;
+    if (!within_.insert(tag.id).second) return none;
+    (void)madeFrom(tag, definition[kExpression].get<std::string>());
+    within_.erase(tag.id);
+    return made_[tag.id];
+}
+
+/// How a tag is read, whatever its fixes.
+std::string StudyMarks::ofReading(const Tag& tag) const {
+    Mark m;
+    m.add(static_cast<int>(tag.kind));
+    m.add(tag.longestGap.value_or(Duration::zero()));
+    for (const std::string& s : tag.states) m.add(s);
+    if (study_.setting(kSoundDataOnly) == "yes") addTrust(m, tag.id);
+    return m.text();
+}
+
+void StudyMarks::addTrust(Mark& mark, TagId tag) const {
+    for (const TrustMark& trust : study_.judgement().trustMarks(tag)) {
+        if (trust.signOff) continue;
+        for (const Instant t : {trust.range.from, trust.range.to}) mark.add(t);
+        mark.add(trust.grade);
+    }
+}
+
 /// Fixes that are on, how it is drawn between its samples, what its states are called.
 const std::string& StudyMarks::ofTag(const Tag& tag) {
     std::string& out = tags_[tag.id];
@@ -108,19 +141,25 @@ const std::string& StudyMarks::ofTag(const Tag& tag) {
         m.add(std::string(fixKindName(f.kind())));
         for (const Instant t : {f.from, f.to}) m.add(t);
         m.add(fixBodyText(f.body));
-        if (const auto* borrow = std::get_if<BorrowFix>(&f.body))
-            m.add(study_.reader(borrow->twin).generationOf(borrow->twin));
+        if (const auto* borrow = std::get_if<BorrowFix>(&f.body)) addTwin(m, borrow->twin);
     }
-    for (const TrustMark& mark : study_.judgement().trustMarks(tag.id)) {
-        if (mark.signOff) continue;
-        for (const Instant t : {mark.range.from, mark.range.to}) m.add(t);
-        m.add(mark.grade);
-    }
+    addTrust(m, tag.id);
     const Bridging b = tag.bridging();
     m.add(static_cast<int>(b.kind));
     m.add(b.longestGap);
     for (const std::string& s : tag.states) m.add(s);
     return out = m.text();
+}
+
+/// The state of a twin's samples. Those of a tag by expression follow from what it is made from: the count of
+/// their writings would change with each calculation, also of a tag that is made from itself.
+void StudyMarks::addTwin(Mark& mark, TagId twin) {
+    if (const auto made = made_.find(twin); made != made_.end())
+        mark.add(made->second);
+    else if (const json definition = study_.derived().definition(twin); definition.contains(kExpression))
+        mark.add(definition.dump());
+    else
+        mark.add(study_.reader(twin).generationOf(twin));
 }
 
 /// Limits are judged without the run in question, along phases or an indicator: they may read any logged tag

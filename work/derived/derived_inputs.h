@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/base/mark.h"
 #include "work/base/expression_reach.h"
 
 namespace jacinth {
@@ -17,8 +18,7 @@ class StudyMarks {
     /// What a text about this asset may name.
     const Names& names(AssetId asset);
     /// What the samples of a derived tag are made from, as JSON: the text, and of everything it reads a mark
-    /// that changes when that does. Ask for a tag after those it is made from: of these the mark is of their
-    /// own such texts.
+    /// that changes when that does. Of derived tags among them the mark is of their own such texts.
     std::string madeFrom(const Tag& tag, const std::string& text);
     /// The same of a text about an asset that does not define a tag.
     std::string ofText(AssetId asset, const std::string& text) { return ofInputs(asset, {}, text).dump(); }
@@ -28,6 +28,10 @@ class StudyMarks {
   private:
     nlohmann::json ofInputs(AssetId asset, nlohmann::json begin, const std::string& text);
     const std::string& ofTag(const Tag& tag);
+    const std::string& madeOf(const Tag& tag);
+    std::string ofReading(const Tag& tag) const;
+    void addTrust(Mark& mark, TagId tag) const;
+    void addTwin(Mark& mark, TagId twin);
     const std::string& ofTags(AssetId asset);
     const std::string& ofRuns(const std::string& limits);
     const Study& study_;
@@ -35,6 +39,7 @@ class StudyMarks {
     std::map<TagId, std::string> made_, tags_;
     std::map<AssetId, std::string> assets_;
     std::map<std::string, std::string> runs_;
+    std::set<TagId> within_;  ///< whose inputs are being looked at
 };
 
 }  // namespace jacinth

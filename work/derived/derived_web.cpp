@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "store/judgement.h"
 #include "work/derived/derived_expressions.h"
 
 namespace jacinth {
@@ -20,6 +21,10 @@ const std::vector<TagId>& DerivedWeb::inputsOf(TagId tag) {
     if (!text.empty() && t)
         if (const auto expression = compileExpression(text, marks_.names(t->asset)))
             out = tagsOf(study_, *expression, t->asset);
+    for (const Fix& fix : study_.judgement().fixes(tag))
+        if (const auto* borrow = std::get_if<BorrowFix>(&fix.body); borrow && fix.on)
+            if (study_.catalog().tag(borrow->twin) && std::ranges::count(out, borrow->twin) == 0)
+                out.push_back(borrow->twin);
     return inputs_[tag] = std::move(out);
 }
 
@@ -34,9 +39,13 @@ bool DerivedWeb::follow(TagId from, TagId wanted, std::set<TagId>& seen, std::ve
 }
 
 std::string DerivedWeb::wayRound(TagId tag) {
+    return wayFrom(tag, tag);
+}
+
+std::string DerivedWeb::wayFrom(TagId tag, TagId to) {
     std::set<TagId> seen;
     std::vector<TagId> way{tag};
-    if (!follow(tag, tag, seen, way)) return {};
+    if (!follow(tag, to, seen, way)) return {};
     std::string out;
     for (const TagId id : way) out += (out.empty() ? "`" : " → `") + study_.catalog().tag(id)->path() + "`";
     return out;

@@ -13,7 +13,11 @@ class DerivedWeb {
         : study_(study), marks_(marks), changed_(std::move(changed)) {}
 
     std::string textOf(TagId tag) const;
+    /// The tags that its values come from: those that its text names, and the twins that fixes on it borrow
+    /// from.
     const std::vector<TagId>& inputsOf(TagId tag);
+    /// How one tag is made from another, in words: `A` → `B` → `C`; empty where it is not.
+    std::string wayFrom(TagId tag, TagId to);
     /// The way from a tag back to itself, in words: `A` → `B` → `A`; empty where there is none.
     std::string wayRound(TagId tag);
     /// In an order in which each comes after those it is made from; tags that are made from themselves

@@ -1,6 +1,7 @@
 #include "work/label/cut_outs.h"
 
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cmath>
@@ -222,21 +223,34 @@ class Cutter {
     CutOut out_;
 };
 
+/// A folder that was not there before, beside the one to be; empty where none can be made. What lies there by
+/// such a name is somebody's.
+fs::path newFolderBeside(const fs::path& to, std::error_code& trouble) {
+    if (to.has_parent_path()) fs::create_directories(to.parent_path(), trouble);
+    constexpr int kMostTries = 1000;
+    for (int i = 0; i < kMostTries; ++i) {
+        fs::path making =
+            to.parent_path() / fmt::format(".{}.part-{}-{}", to.filename().string(), ::getpid(), i);
+        if (fs::create_directory(making, trouble)) return making;
+        if (trouble) return {};
+    }
+    return {};
+}
+
 }  // namespace
 
 Result<CutOut> cutOut(Study& study, const std::string& folder, const CutOutSpec& spec,
                       const Progress& progress) {
     std::error_code trouble;
-    const fs::path to(folder);
+    fs::path to = fs::path(folder).lexically_normal();
+    if (!to.has_filename()) to = to.parent_path();
     if (fs::exists(to, trouble) && (!fs::is_directory(to, trouble) || !fs::is_empty(to, trouble)))
         return Error{fmt::format("{} is there and not empty: choose a new folder", folder)};
     Cutter cutter(study, spec);
     if (const Status gathered = cutter.gather(); !gathered) return gathered.error();
     // Made beside its place, and put there when it is whole.
-    const fs::path making = to.parent_path() / ("." + to.filename().string() + ".part");
-    fs::remove_all(making, trouble);
-    if (!fs::create_directories(making, trouble))
-        return Error{fmt::format("{} cannot be made: {}", folder, trouble.message())};
+    const fs::path making = newFolderBeside(to, trouble);
+    if (making.empty()) return Error{fmt::format("{} cannot be made: {}", folder, trouble.message())};
     const auto undone = [&](const Error& error) -> Result<CutOut> {
         fs::remove_all(making, trouble);
         return error;

@@ -3,12 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <fstream>
 #include <nlohmann/json.hpp>
 #include <set>
 
 #include "core/base/text.h"
 #include "store/judgement.h"
+#include "store/write_file.h"
 
 namespace jacinth {
 namespace {
@@ -56,7 +56,8 @@ Status checkEvidence(const Study& study, const EvidenceSource& source) {
         return frames ? Status(Done{}) : Status(frames.error());
     }
     const fs::path path = evidencePath(study, source);
-    if (!std::ifstream(path) || fs::is_directory(path)) return Error{path.string() + " cannot be read"};
+    // Asked by name: opening a pipe would wait for its other end.
+    if (const Status plain = checkPlainFile(path.string()); !plain) return plain;
     if (source.kind == EvidenceKind::Picture && !isPicture(path))
         return Error{path.string() + " is not a picture: PNG, JPEG, BMP or WebP"};
     return Done{};
@@ -70,10 +71,11 @@ Result<std::vector<Frame>> framesOf(const Study& study, const EvidenceSource& so
         if (const Status good = checkEvidence(study, source); !good) return good.error();
         return std::vector{Frame{source.begins, folder.filename().string()}};
     }
-    std::error_code trouble;
+    std::error_code trouble, none;
     std::vector<std::string> names;
     for (fs::directory_iterator at(folder, trouble), end; !trouble && at != end; at.increment(trouble))
-        if (isPicture(at->path())) names.push_back(at->path().filename().string());
+        if (isPicture(at->path()) && fs::is_regular_file(at->path(), none))
+            names.push_back(at->path().filename().string());
     if (trouble) return Error{fmt::format("{} cannot be read: {}", folder.string(), trouble.message())};
     std::vector<Frame> frames = framesByTime(names, study.zone());
     if (frames.empty())

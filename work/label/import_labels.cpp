@@ -7,7 +7,9 @@
 #include <set>
 #include <tuple>
 
+#include "core/base/parse_json.h"
 #include "core/base/text.h"
+#include "source/encoding.h"
 #include "source/row_reader.h"
 #include "source/time_reader.h"
 #include "store/judgement.h"
@@ -61,26 +63,39 @@ bool isOurs(const std::string& column) {
     return textColumns().contains(column) || column == "tags" || column == "tag" || column == "normal";
 }
 
-/// Without the apostrophe that keeps a spreadsheet from running a text (guardedField).
-std::string unguarded(std::string_view text) {
-    const bool guarded = text.size() > 1 && text[0] == '\'' &&
-                         std::string_view("=+-@").find(text[1]) != std::string_view::npos;
-    return std::string(guarded ? text.substr(1) : text);
+/// A column of facts whose name has another meaning in a table is called `fact:NAME` there.
+std::string factOfColumn(const std::string& column) {
+    const std::string_view prefix = kFactColumn;
+    return column.starts_with(prefix) ? column.substr(prefix.size()) : column;
 }
 
-void takeField(Given& given, const std::string& column, std::string_view field) {
-    const std::string text = unguarded(trimmed(field));
+/// Blanks and numbers: in a table what stands in quotes is a text as it is; else blanks around it do not
+/// count, and what looks like a number is one.
+struct Field {
+    std::string text;
+    bool exact = false;
+};
+
+Field fieldOf(const RowReader& rows, std::size_t i) {
+    const std::string_view field = rows.fields()[i];
+    const bool exact = rows.isQuoted(i);
+    return {withoutGuard(exact ? field : trimmed(field)), exact};
+}
+
+void takeField(Given& given, const std::string& column, const Field& field) {
+    const std::string& text = field.text;
     if (const auto known = textColumns().find(column); known != textColumns().end()) {
         given.*known->second = text;
     } else if (column == "tags" || column == "tag") {
         given.tags = listed(text);
     } else if (column == "normal") {
-        given.normal = lowerCase(text) == "yes";
+        given.normal = lowerCase(trimmed(text)) == "yes";
     } else if (!text.empty()) {
-        if (const auto number = finiteNumber(text))
-            given.facts[column] = *number;
+        const std::string name = factOfColumn(column);
+        if (!field.exact && looksLikeNumber(text))
+            given.facts[name] = *finiteNumber(text);
         else
-            given.facts[column] = text;
+            given.facts[name] = text;
     }
 }
 
@@ -119,7 +134,7 @@ Result<std::vector<Given>> fromTable(std::string_view text,
             given.trouble =
                 fmt::format("{} fields where the header has {}", rows.fields().size(), header.size());
         else
-            for (std::size_t i = 0; i < header.size(); ++i) takeField(given, header[i], rows.fields()[i]);
+            for (std::size_t i = 0; i < header.size(); ++i) takeField(given, header[i], fieldOf(rows, i));
     }
     return out;
 }
@@ -141,6 +156,15 @@ bool isJson(std::string_view text) {
     return begin.starts_with('{') || begin.starts_with('[');
 }
 
+void takeTags(Given& given, const json& tags) {
+    for (const json& tag : tags) {
+        if (tag.is_string())
+            given.tags.push_back(tag.get<std::string>());
+        else
+            given.trouble = "a tag in `tags` is not a text";
+    }
+}
+
 Given fromObject(const json& j, std::int64_t line) {
     Given given;
     given.line = line;
@@ -150,21 +174,62 @@ Given fromObject(const json& j, std::int64_t line) {
         return given;
     }
     for (const auto& [name, value] : j.items()) {
-        if (value.is_string() && name != "id") takeField(given, name, value.get<std::string>());
-        if (name == "tags" && value.is_array())
-            for (const json& tag : value)
-                if (tag.is_string()) given.tags.push_back(tag.get<std::string>());
-        if (name == "facts" && value.is_object()) given.facts = factsFromJson(value.dump());
+        if (name == "id" || value.is_null()) continue;
+        const bool isText = textColumns().contains(name);
+        if (value.is_string())
+            takeField(given, name, {value.get<std::string>(), true});
+        else if (isText || (name == "tags" && !value.is_array()) || (name == "facts" && !value.is_object()))
+            given.trouble = fmt::format("`{}` is not {}", name,
+                                        isText           ? "a text"
+                                        : name == "tags" ? "a list"
+                                                         : "an object");
+        else if (name == "tags")
+            takeTags(given, value);
+        else if (name == "facts")
+            given.facts.merge(factsFromJson(value.dump()));
+        else if (value.is_number())
+            given.facts[name] = value.get<double>();
     }
     return given;
 }
+
+/// The time that labels take up, asked in time that grows with the logarithm of their number.
+class TakenTime {
+  public:
+    void add(TimeRange range) {
+        whole_.insert({range.from, range.to});
+        // Joined with what it overlaps, so that one neighbour on either side is enough to look at.
+        auto first = joined_.upper_bound(range.from);
+        if (first != joined_.begin() && std::prev(first)->second > range.from) --first;
+        auto last = first;
+        for (; last != joined_.end() && last->first < range.to; ++last) {
+            range.from = std::min(range.from, last->first);
+            range.to = std::max(range.to, last->second);
+        }
+        joined_.erase(first, last);
+        joined_[range.from] = range.to;
+    }
+    bool has(TimeRange range) const { return whole_.contains({range.from, range.to}); }
+    /// Where the time that the range overlaps begins; none where it is free.
+    std::optional<Instant> overlapping(TimeRange range) const {
+        auto next = joined_.lower_bound(range.to);
+        if (next == joined_.begin()) return {};
+        --next;
+        return next->second > range.from ? std::optional(next->first) : std::nullopt;
+    }
+
+  private:
+    std::set<std::pair<Instant, Instant>> whole_;
+    std::map<Instant, Instant> joined_;  ///< from start to end, without overlap
+};
 
 class Importer {
   public:
     Importer(Study& study, const LabelImportSpec& spec) : study_(study), spec_(spec) {
         book_ = study.judgement().labelBook();
+        factKinds_ = study.judgement().factKinds();
         sampled_ = study.sampled();
-        for (const Span& s : labelsOf(study)) taken_[sameOf(s)].push_back(s.range());
+        for (const Span& s : labelsOf(study)) taken_[sameOf(s)].add(s.range());
     }
 
     Status addBookOf(const json& file) {
@@ -197,18 +262,15 @@ class Importer {
     void take(const Given& given) {
         auto span = read(given);
         if (!span) return aside(given, span.error().message);
-        std::vector<TimeRange>& there = taken_[sameOf(*span)];
-        for (const TimeRange& other : there) {
-            if (other == span->range()) {
-                ++result_.known;
-                return;
-            }
-            if (other.from < span->end && span->start < other.to)
-                return aside(given,
-                             fmt::format("it overlaps another of the same kind, author and tags, from {}",
-                                         study_.zone().preciseText(other.from)));
+        TakenTime& there = taken_[sameOf(*span)];
+        if (there.has(span->range())) {
+            ++result_.known;
+            return;
         }
-        there.push_back(span->range());
+        if (const auto other = there.overlapping(span->range()))
+            return aside(given, fmt::format("it overlaps another of the same kind, author and tags, from {}",
+                                            study_.zone().preciseText(*other)));
+        there.add(span->range());
         spans_.push_back(std::move(*span));
     }
 
@@ -246,7 +308,12 @@ class Importer {
         Span span;
         if (const Status where = readPlace(given, span); !where) return where.error();
         if (const Status when = readTimes(given, span); !when) return when.error();
+        if (const Status own = checkFacts(given); !own) return own.error();
         span.facts = given.facts;
+        for (const FactKind& kind : factKinds_)
+            if (const auto fact = span.facts.find(kind.name);
+                fact != span.facts.end() && kind.type == FactType::Text)
+                fact->second = factText(fact->second);
         const auto kind = kindFor(given);
         if (!kind) return kind.error();
         const auto put = [&](const char* name, const std::string& text) {
@@ -262,6 +329,15 @@ class Importer {
                                      fmt::join(kCertainties, ", "))};
         if (certainty != kCertainties[0]) put(label_fact::kCertainty, certainty);
         return span;
+    }
+
+    /// What Jacinth itself says of a label is not a fact of the site's: it would go round the label book.
+    static Status checkFacts(const Given& given) {
+        for (const char* own : {label_fact::kKind, label_fact::kCertainty, label_fact::kNote, label_fact::kBy,
+                                label_fact::kFrom, label_fact::kFromSpan})
+            if (given.facts.contains(own))
+                return Error{fmt::format("a fact cannot be called `{}`, which is a field of the label", own)};
+        return Done{};
     }
 
     Status readPlace(const Given& given, Span& span) {
@@ -318,8 +394,9 @@ class Importer {
     Study& study_;
     const LabelImportSpec& spec_;
     LabelBook book_;
+    std::vector<FactKind> factKinds_;
     std::map<std::string, LabelKind> described_;
-    std::map<Same, std::vector<TimeRange>> taken_;
+    std::map<Same, TakenTime> taken_;
     TimeFormat format_;
     std::optional<TimeRange> sampled_;
     std::vector<Span> spans_;
@@ -329,7 +406,7 @@ class Importer {
 /// Every label of the text, however it is written.
 Result<std::vector<Given>> givenIn(std::string_view text, const std::map<std::string, std::string>& columns) {
     if (!isJson(text)) return fromTable(text, columns);
-    const json file = json::parse(text, nullptr, false);
+    const json file = parseJson(text);
     const json& labels = file.is_object() && file.contains("labels") ? file["labels"] : file;
     if (!labels.is_array()) return Error{"this is not a list of labels in JSON"};
     std::vector<Given> all;
@@ -339,8 +416,8 @@ Result<std::vector<Given>> givenIn(std::string_view text, const std::map<std::st
 
 }  // namespace
 
-Result<LabelFileLook> lookAtLabels(std::string_view text, const std::map<std::string, std::string>& columns) {
-    text = withoutMark(text);
+Result<LabelFileLook> lookAtLabels(std::string_view file, const std::map<std::string, std::string>& columns) {
+    const std::string text = decoded(file);
     LabelFileLook look;
     if (!isJson(text)) {
         RowReader rows(text, separatorOf(text), Quotes::OverLines);
@@ -355,8 +432,8 @@ Result<LabelFileLook> lookAtLabels(std::string_view text, const std::map<std::st
     return look;
 }
 
-Result<LabelImport> importLabels(Study& study, std::string_view text, const LabelImportSpec& spec) {
-    text = withoutMark(text);
+Result<LabelImport> importLabels(Study& study, std::string_view file, const LabelImportSpec& spec) {
+    const std::string text = decoded(file);
     for (const auto& [theirs, ours] : spec.kinds)
         if (!ours.empty() && !findKind(study.judgement().labelBook(), ours) && !spec.addKinds)
             return Error{fmt::format("`{}` is to become `{}`, which is not in the label book", theirs, ours)};
@@ -366,8 +443,7 @@ Result<LabelImport> importLabels(Study& study, std::string_view text, const Labe
     const auto all = givenIn(text, spec.columns);
     if (!all) return all.error();
     if (isJson(text))
-        if (const Status book = importer.addBookOf(json::parse(text, nullptr, false)); !book)
-            return book.error();
+        if (const Status book = importer.addBookOf(parseJson(text)); !book) return book.error();
     if (const Status times = importer.readTimesOf(*all); !times) return times.error();
     for (const Given& given : *all) importer.take(given);
     return importer.finish();

@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "store/write_file.h"
@@ -159,7 +160,7 @@ std::string bookText(const LabelBook& book) {
 }
 
 Result<LabelBook> readBook(std::string_view text) {
-    json all = json::parse(text, nullptr, false);
+    json all = parseJson(text);
     if (all.is_object() && all.contains("book")) all = json(all["book"]);
     if (!all.is_array()) return Error{"this is not a label book: an array of kinds in JSON"};
     LabelBook book;
@@ -184,7 +185,7 @@ Status takeBook(Study& study, const LabelBook& given) {
         book.push_back(stays);
     }
     if (const Status good = check(book); !good) return good;
-    study.change("take over a label book", "", {{"book", json::parse(bookText(book))}},
+    study.change("take over a label book", "", {{"book", parseJson(bookText(book))}},
                  [&] { study.judgement().setLabelBook(book); });
     return Done{};
 }

@@ -13,7 +13,12 @@ namespace jacinth {
 
 /// Columns: asset, tags (paths within the asset, with `; ` between; empty: the whole asset), start, end (ISO
 /// 8601, UTC), kind, meaning, normal (yes or no), certainty, note, by, from, then one for each fact of the
-/// site's own. With `guarded`, texts are safe to open in a spreadsheet (see guardedField).
+/// site's own, with kFactColumn before a name that one of the others has. Texts that look like numbers stand
+/// in quotes, and so come back as texts. With `guarded`, texts are safe to open in a spreadsheet (see
+/// guardedField). importLabels reads all of it back as it was.
+inline constexpr const char* kFactColumn = "fact:";
+/// The columns that are not facts, in their order.
+const std::vector<std::string>& labelColumns();
 std::string labelsAsCsv(const Study& study, const std::vector<Span>& labels, bool guarded = false);
 /// An object: `book` (see bookText), and `labels`, each with id, asset, tags, start, end, kind, certainty,
 /// note, by, from, facts.
@@ -52,12 +57,11 @@ struct LabelImport {
     std::vector<std::string> newKinds;  ///< that came into the book
     std::vector<AsideLabel> aside;      ///< in the order of the file
 };
-/// Reads what the two functions above write, and tables with other names (`spec.columns`): the labels that
-/// can be used come in as one undoable step. Kept aside, with the reason: an unknown asset, tag or kind,
-/// times that cannot be read, an end that is not after the start, no part within the record, a certainty that
-/// is none, and a label that overlaps another of the same kind, asset, tags and author, on record or earlier
-/// in the file. Fails where
-/// nothing of the text can be read.
+/// Reads what the two functions above write, in UTF-8, UTF-16 or Latin-1, and tables with other names
+/// (`spec.columns`): the labels that can be used come in as one undoable step. Kept aside, with the reason:
+/// an unknown asset, tag or kind, times that cannot be read, an end that is not after the start, no part
+/// within the record, a certainty that is none, and a label that overlaps another of the same kind, asset,
+/// tags and author, on record or earlier in the file. Fails where nothing of the text can be read.
 Result<LabelImport> importLabels(Study& study, std::string_view text, const LabelImportSpec& spec);
 
 }  // namespace jacinth

@@ -3,6 +3,7 @@
 
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <random>
 #include <set>
 
 #include "core/time/times_for_tests.h"
@@ -64,6 +65,95 @@ class LabelFiles : public NewStudy {
         return out;
     }
 };
+
+/// Texts that files spoil: blanks, apostrophes, numbers, formulas, quotes, line ends, other alphabets.
+const std::array<const char*, 20> kHardTexts{
+    "007",  "7",    "-5", "+7",    "1e5",      "1.50",       " blank",    "blank  ",       "'=1+2", "=1+2",
+    "''=x", "'tis", "'",  "a,b;c", "\"said\"", "two\nlines", "tab\there", "Größe 20 °C ∅", "yes",   "@home"};
+
+TEST_F(LabelFiles, TextsComeBackByteForByteFromEveryForm) {
+    std::mt19937 random(7);
+    const auto any = [&] { return std::string(kHardTexts[random() % kHardTexts.size()]); };
+    for (int i = 0; i < 40; ++i) {
+        Facts facts{{label_fact::kBy, any()},
+                    {"free", any()},
+                    {"start", any()},
+                    {"Note", any()},
+                    {"fact:tag", any()}};
+        if (i % 2) facts["amount"] = static_cast<double>(random() % 1000) / 8;
+        if (i % 3 == 0) facts["amount"] = any();
+        const auto from = static_cast<int>(i) * kHour;
+        ASSERT_TRUE(
+            addLabelled(*study, {{}, asset(0), {}, at(from), at(from + 30 * kMinute), facts}, "leak", any()));
+    }
+    const json before = saidBy(*study);
+    const auto labels = labelsOf(*study);
+    for (const std::string& file :
+         {labelsAsCsv(*study, labels), labelsAsCsv(*study, labels, true), labelsAsJson(*study, labels)}) {
+        ASSERT_TRUE(study->history().undo());
+        std::vector<SpanId> all;
+        for (const Span& s : labelsOf(*study)) all.push_back(s.id);
+        if (!all.empty()) ASSERT_TRUE(removeLabels(*study, all));
+        const auto done = importLabels(*study, file, {});
+        ASSERT_TRUE(done) << done.error().message;
+        ASSERT_TRUE(done->aside.empty()) << done->aside.front().why << "\n" << done->aside.front().text;
+        EXPECT_EQ(saidBy(*study), before) << file.substr(0, 400);
+    }
+}
+
+TEST_F(LabelFiles, OfOtherEncodingsAreRead) {
+    const std::string plain =
+        "asset,start,end,kind,note\nPress 1,1970-01-01T01:00:00Z,1970-01-01T02:00:00Z,leak,";
+    std::string wide = "\xFF\xFE";
+    for (const char c : plain + "caf\xE9\n") wide += c, wide += '\0';
+    for (const std::string& file :
+         {plain + "caf\xE9\n", wide, plain + "café\n", "\xEF\xBB\xBF" + plain + "café\n"}) {
+        const auto look = lookAtLabels(file, {});
+        ASSERT_TRUE(look) << look.error().message;
+        EXPECT_EQ(look->columns.front(), "asset");
+        const auto done = importLabels(*study, file, {});
+        ASSERT_TRUE(done) << done.error().message;
+        ASSERT_EQ(done->added, 1u);
+        EXPECT_EQ(factText(labelsOf(*study)[0].facts, label_fact::kNote), "café");
+        ASSERT_TRUE(study->history().undo());
+    }
+}
+
+TEST_F(LabelFiles, JsonDoesNotGoRoundTheLabelBook) {
+    const auto file = [](const std::string& facts) {
+        return R"([{"asset": "Press 1", "start": "1970-01-01T01:00:00Z", "end": "1970-01-01T02:00:00Z", )" +
+               facts + "}]";
+    };
+    EXPECT_EQ(reasons(file(R"("facts": {"kind": "made up"})")),
+              std::vector<std::string>{"1: a fact cannot be called `kind`, which is a field of the label"});
+    EXPECT_EQ(
+        reasons(file(R"("kind": "leak", "facts": {"certainty": "beyond doubt"})")),
+        std::vector<std::string>{"1: a fact cannot be called `certainty`, which is a field of the label"});
+    EXPECT_EQ(reasons(file(R"("kind": 7)")), std::vector<std::string>{"1: `kind` is not a text"});
+    EXPECT_EQ(reasons(file(R"("tags": "Oil")")), std::vector<std::string>{});
+    EXPECT_EQ(reasons(file(R"("tags": [7])")), std::vector<std::string>{"1: a tag in `tags` is not a text"});
+    EXPECT_EQ(reasons(std::string(100'000, '[')).size(), 1u) << "nested too deeply: refused";
+    EXPECT_EQ(labelsOf(*study).size(), 1u);
+}
+
+TEST_F(LabelFiles, OverlapsAreFoundAmongManyOfOneKind) {
+    std::string csv = "asset,start,end,kind\n";
+    const auto add = [&](Duration from, Duration to) {
+        csv += "Press 1," + toIso(at(from)) + "," + toIso(at(to)) + ",leak\n";
+    };
+    for (int i = 0; i < 1000; ++i) add(i * kMinute, i * kMinute + 30 * kSecond);
+    add(500 * kMinute, 500 * kMinute + 30 * kSecond);                 // known
+    add(500 * kMinute + 10 * kSecond, 500 * kMinute + 20 * kSecond);  // within
+    add(700 * kMinute + 20 * kSecond, 702 * kMinute);                 // over the end of one and a whole one
+    add(900 * kMinute + 30 * kSecond, 901 * kMinute);                 // just between two
+    const auto done = importLabels(*study, csv, {});
+    ASSERT_TRUE(done) << done.error().message;
+    EXPECT_EQ(done->added, 1001u);
+    EXPECT_EQ(done->known, 1u);
+    ASSERT_EQ(done->aside.size(), 2u);
+    EXPECT_EQ(done->aside[0].line, 1003);
+    EXPECT_EQ(done->aside[1].line, 1004);
+}
 
 TEST_F(LabelFiles, WhatGoesOutComesInAgainInBothForms) {
     markAll();

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <mutex>
 
+#include "core/series/step_count.h"
 #include "work/base/on_step.h"
 #include "work/base/side_by_side.h"
 
@@ -56,6 +57,9 @@ Result<std::vector<AlikeStretch>> moreLike(Study& study, const MoreLike& questio
     if (const Status good = check(study, question, own); !good) return good.error();
     const Duration step = stepFor(question, own);
     const TimeRange range = question.range.length() > Duration::zero() ? question.range : study.record();
+    if (const Status fits = checkStepCount(range.length() * static_cast<std::int64_t>(own.size()), step);
+        !fits)
+        return fits.error();
     std::vector<AssetId> assets;
     for (const Asset& a : study.catalog().assets()) {
         const bool wanted = question.assets.empty() || std::ranges::count(question.assets, a.id) > 0;

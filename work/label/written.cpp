@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "store/tracks.h"
 
 namespace jacinth {
@@ -13,7 +14,7 @@ namespace {
 using nlohmann::json;
 
 json factsOn(const Span& span) {
-    return json::parse(factsToJson(span.facts));
+    return parseJson(factsToJson(span.facts));
 }
 
 /// The span stays the same one as long as it stays on a track of its kind.

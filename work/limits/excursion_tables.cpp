@@ -29,6 +29,12 @@ class Groups {
     std::map<std::string, std::set<SpanId>> runs_;
 };
 
+/// The share of its time outside that goes to a part of its stretch; 0 for a part without length.
+double hoursOutside(const KeptExcursion& e, Duration part) {
+    const double whole = toHours(e.span.end - e.span.start);
+    return part <= Duration::zero() || whole <= 0 ? 0 : toHours(e.outside) * toHours(part) / whole;
+}
+
 std::vector<ExcursionCount> byWeek(const Study& study, const std::vector<Span>& runs,
                                    const std::vector<KeptExcursion>& excursions) {
     if (runs.empty()) return {};
@@ -43,7 +49,7 @@ std::vector<ExcursionCount> byWeek(const Study& study, const std::vector<Span>& 
         std::set<SpanId> touched;
         for (const KeptExcursion& e : excursions) {
             const Duration inside = std::min(e.span.end, week.to) - std::max(e.span.start, week.from);
-            if (inside > Duration::zero()) c.hours += toHours(inside);
+            c.hours += hoursOutside(e, inside);
             if (!week.contains(e.span.start)) continue;
             ++c.count;
             touched.insert(e.run);
@@ -60,7 +66,7 @@ void addPhases(const std::vector<RunPhase>& phases, const KeptExcursion& e, Grou
     for (const RunPhase& p : phases) {
         const Duration inside = std::min(e.span.end, p.range.to) - std::max(e.span.start, p.range.from);
         if (inside <= Duration::zero()) continue;
-        groups.of(p.name).hours += toHours(inside);
+        groups.of(p.name).hours += hoursOutside(e, inside);
         groups.touch(p.name, e.run);
         if (!begun) ++groups.of(p.name).count;
         begun = true;
@@ -103,7 +109,7 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
         }
         const std::string name = nameOf(*run->second, e.span.tag);
         ++groups.of(name).count;
-        groups.of(name).hours += toHours(e.span.end - e.span.start);
+        groups.of(name).hours += toHours(e.outside);
         groups.touch(name, e.run);
     }
     auto out = groups.take();
@@ -137,6 +143,19 @@ std::optional<ExcursionChange> changeOverTime(const std::vector<Span>& runs,
     if (!change) return {};
     return ExcursionChange{*change, order[change->at]->start, order[change->from]->start,
                            order[change->to]->start};
+}
+
+std::string areaText(double area, const std::string& unit) {
+    const std::string of = unit.empty() ? "h" : unit + "·h";
+    const double size = std::abs(area);
+    if (!std::isfinite(size)) return {};
+    if (size < 1000 || size >= 1e15) return fmt::format("{:.3g} {}", area, of);
+    // Three digits and separators, not a power of ten: 12 300.
+    const double step = std::pow(10, std::floor(std::log10(size)) - 2);
+    std::string digits = fmt::format("{:.0f}", std::round(size / step) * step);
+    for (auto at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3)
+        digits.insert(static_cast<std::size_t>(at), " ");
+    return (area < 0 ? "−" : "") + digits + " " + of;
 }
 
 }  // namespace jacinth

@@ -34,4 +34,7 @@ struct ExcursionChange {
 std::optional<ExcursionChange> changeOverTime(const std::vector<Span>& runs,
                                               const std::vector<KeptExcursion>& excursions);
 
+/// An area in unit × h with three digits; large ones with separators: `12 300 °C·h`.
+std::string areaText(double area, const std::string& unit);
+
 }  // namespace jacinth

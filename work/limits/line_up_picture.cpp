@@ -81,6 +81,8 @@ LinedUp lineUpRun(Study& study, const LineUpRequest& request, const std::optiona
     if (request.withAll && !aligned.all) aligned.all = everyRun(study, set, scales, request);
     LineUpPicture& picture = out.picture;
     picture.limits = withoutItself(limits, aligned, request.run.id);
+    if (const auto flagged = set.flagged.find(request.role); flagged != set.flagged.end())
+        picture.flagged = flagged->second;
     picture.golden = aligned.golden;
     picture.stack = aligned.stack;
     if (request.withAll) picture.all = aligned.all;

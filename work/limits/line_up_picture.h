@@ -23,6 +23,7 @@ struct AlignedRole {
 struct LineUpPicture {
     GoldenLimits limits;                ///< of a golden run: without itself
     std::optional<GoldenLimits> other;  ///< to be compared with them
+    FlaggedRuns flagged;  ///< golden runs that limits on record flag; of 0 where it is not known
     std::shared_ptr<const std::vector<AlignedRun>> golden;
     std::shared_ptr<const std::vector<AlignedRun>> all;  ///< null unless asked for
     std::shared_ptr<const GoldenStack> stack;            ///< for the share of golden runs below a value

@@ -16,6 +16,7 @@
 #include "store/wall_time.h"
 #include "work/base/side_by_side.h"
 #include "work/base/whole_fact.h"
+#include "work/limits/golden_samples.h"
 #include "work/limits/made_from.h"
 #include "work/limits/up_to_date.h"
 #include "work/runs/find_runs.h"
@@ -27,12 +28,13 @@ std::vector<AlignedRun> alignGolden(Study& study, TrackId track, const std::vect
                                     const std::string& role, const LimitSpec& spec, const RunScales& scales,
                                     Which which) {
     std::vector<AlignedRun> out;
+    const AbnormalTime abnormal(study);
     const std::set<SpanId> chosen(golden.begin(), golden.end());
     for (const Span& run : study.tracks().spans(track)) {
         if (!chosen.contains(run.id)) continue;
         const Tag* tag = study.catalog().tagInRole(run.asset, role);
         if (!tag) continue;
-        out.push_back(alignRun(study.readForFigures(*tag, {run.start, run.end + kNanosecond}, which),
+        out.push_back(alignRun(goldenSamples(study, *tag, run.range(), spec, abnormal, which),
                                tag->bridging(), run.id, scales.of(run), spec.every));
     }
     return out;
@@ -123,6 +125,9 @@ std::vector<KeptExcursion> read(const std::vector<Span>& spans) {
         const double after = factNumber(s.facts, "peak after s") * 1e9,
                      whole = toNanoseconds(s.end - s.start);
         e.peakTime = after >= 0 && after <= whole ? s.start + Duration(std::llround(after)) : s.start;
+        // Screened by an earlier version: all of it counted.
+        const double outside = factNumber(s.facts, "outside s", -1) * 1e9;
+        e.outside = outside >= 0 && outside <= whole ? Duration(std::llround(outside)) : s.end - s.start;
         e.dismissed = factText(s.facts, "dismissed");
         e.limits = factText(s.facts, "limits");
         out.push_back(std::move(e));
@@ -210,7 +215,30 @@ Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId t
         return Error{fmt::format(
             "no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
             spec.leastRuns, golden.size())};
+    set.flagged = flaggedAmongGolden(study, set, screenSpecOf(study), which);
     return set;
+}
+
+std::map<std::string, FlaggedRuns> flaggedAmongGolden(Study& study, const LimitSet& set,
+                                                      const ScreenSpec& spec, Which which) {
+    const std::set<SpanId> golden(set.goldenRuns.begin(), set.goldenRuns.end());
+    std::vector<Span> runs = study.tracks().spans(set.track);
+    std::erase_if(runs, [&](const Span& run) { return !golden.contains(run.id); });
+    std::map<std::string, FlaggedRuns> out;
+    for (const ScreenedRun& s : screenBy(study, set, runs, spec, which)) {
+        FlaggedRuns& count = out[s.role];
+        ++count.of;
+        count.flagged += !s.excursions.empty();
+    }
+    return out;
+}
+
+std::string flaggedWords(const FlaggedRuns& count) {
+    if (count.of == 0) return "no golden run";
+    const Proportion share =
+        wilson(static_cast<std::size_t>(count.flagged), static_cast<std::size_t>(count.of));
+    return fmt::format("{} of {} golden runs ({:.0f} %, {:.0f} to {:.0f} %)", count.flagged, count.of,
+                       100 * share.value, 100 * share.low, 100 * share.high);
 }
 
 Status removeLimits(Study& study, const std::string& name, int version) {
@@ -331,6 +359,7 @@ void keepExcursions(Study& study, TrackId runTrack, const ScreenSpec& spec,
                 setRunOfSpan(span.facts, s.run.id);
                 span.facts["role"] = s.role;
                 span.facts["side"] = std::string(e.side == Side::High ? "high" : "low");
+                span.facts["outside s"] = toSeconds(e.outside);
                 span.facts["peak"] = e.peak;
                 span.facts["peak after s"] = toSeconds(e.peakTime - e.start);
                 span.facts["area"] = e.area;

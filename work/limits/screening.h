@@ -27,6 +27,12 @@ Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track
 Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId track,
                                 const std::vector<std::string>& roles, const LimitSpec& spec,
                                 const std::vector<SpanId>& golden, Which which = Which::Mended);
+/// How many golden runs of a set have excursions from it in each role, each run judged by limits made without
+/// it: what share of good runs the limits can be expected to flag.
+std::map<std::string, FlaggedRuns> flaggedAmongGolden(Study& study, const LimitSet& set,
+                                                      const ScreenSpec& spec, Which which);
+/// The count of one role with its interval: `2 of 37 golden runs (5 %, 1 to 18 %)`.
+std::string flaggedWords(const FlaggedRuns& count);
 /// Removes one version of limits, or with version 0 all of a name, as one undoable step.
 Status removeLimits(Study& study, const std::string& name, int version = 0);
 /// Gives limits another name, all versions. Fails where the name is taken.
@@ -100,6 +106,7 @@ struct KeptExcursion {
     SpanId run;
     std::string role;
     Side side = Side::High;
+    Duration outside{};  ///< its length: the time between start and end that lies outside
     double peak = 0, area = 0, halfWidths = 0;
     int severity = 1;
     Instant peakTime{};

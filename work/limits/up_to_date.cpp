@@ -11,6 +11,7 @@
 #include "store/fix_body.h"
 #include "store/history.h"
 #include "store/json_body.h"
+#include "work/base/reading_marks.h"
 #include "work/limits/made_from.h"
 
 namespace jacinth {
@@ -57,9 +58,27 @@ std::map<FixId, const Fix*> fixesInRuns(const Study& study, const std::vector<Sp
 
 /// The parts of the mark one by one, so that it can be said which of them changed.
 struct Parts {
-    std::string runs, limits, fixes;
-    std::string text() const { return runs + " " + limits + " " + fixes; }
+    std::string runs, limits, fixes, samples, reading;
+    /// As written by earlier versions.
+    std::string firstThree() const { return runs + " " + limits + " " + fixes; }
+    std::string text() const { return firstThree() + " " + samples + " " + reading; }
 };
+
+/// Of what is read in the runs of the track on the roles with limits.
+ReadingMarks marksOfReading(const Study& study, const std::vector<Span>& runs,
+                            const std::vector<LimitSet>& sets, Which which) {
+    std::map<AssetId, std::vector<TimeRange>> byAsset;
+    for (const Span& run : runs) byAsset[run.asset].push_back(run.range());
+    std::set<std::string> roles;
+    for (const LimitSet& set : sets)
+        for (const auto& [role, limits] : set.byRole) roles.insert(role);
+    ReadingMarks marks(study);
+    for (const auto& [asset, stretches] : byAsset)
+        for (const std::string& role : roles)
+            if (const Tag* tag = study.catalog().tagInRole(asset, role))
+                marks.add(Tag(*tag), stretches, which);
+    return marks;
+}
 
 Parts partsOf(const Study& study, TrackId runTrack, Which which) {
     const std::vector<Span> runs = study.tracks().spans(runTrack);
@@ -74,7 +93,11 @@ Parts partsOf(const Study& study, TrackId runTrack, Which which) {
             ofFixes.add(id.number), ofFixes.add(fix->from), ofFixes.add(fix->to);
             ofFixes.add(fixBodyText(fix->body));
         }
-    return {ofRuns.text(), ofLimits.text(), ofFixes.text()};
+    const ReadingMarks reading = marksOfReading(study, runs, sets, which);
+    Mark how;
+    how.add(reading.ofFixes());
+    how.add(reading.ofSettings());
+    return {ofRuns.text(), ofLimits.text(), ofFixes.text(), reading.ofSamples(), how.text()};
 }
 
 /// “the fix of 3 May on Kiln 4/Bed ΔP and 2 more”; empty where none was entered since.
@@ -115,7 +138,8 @@ std::string excursionsOutOfDate(const Study& study, TrackId runTrack) {
     if (mark.empty()) return {};
     const Parts now = partsOf(study, runTrack, Which::Mended),
                 logged = partsOf(study, runTrack, Which::AsLogged);
-    if (mark == now.text() || mark == logged.text()) return {};
+    for (const Parts& same : {now, logged})
+        if (mark == same.text() || mark == same.firstThree()) return {};
     const Instant made = body.instant("made", kNoInstant);
     if (mark.find(now.fixes) == std::string::npos && mark.find(logged.fixes) == std::string::npos) {
         const std::string fixes = fixesSince(study, runTrack, made);
@@ -128,7 +152,10 @@ std::string excursionsOutOfDate(const Study& study, TrackId runTrack) {
                                    study.zone().shortDate(set.made));
         return "limits were changed since the runs were screened";
     }
-    return "the runs were changed since they were screened";
+    if (mark.find(now.runs) == std::string::npos) return "the runs were changed since they were screened";
+    if (mark.find(now.samples) == std::string::npos && mark.find(logged.samples) == std::string::npos)
+        return "samples in the runs were imported, replaced or removed since they were screened";
+    return "how the tags are read, or what a fix reads, was changed since the runs were screened";
 }
 
 Result<MadeAgain> makeAgain(Study& study, TrackId runTrack, Which which, const Progress& progress) {

@@ -18,7 +18,8 @@ std::string screenedFrom(const Study& study, TrackId runTrack, Which which);
 std::vector<std::pair<std::string, std::string>> limitsOutOfDate(const Study& study, TrackId runTrack);
 
 /// “screened before the fix of 3 May on Kiln 4/Bed ΔP and 2 more”, “…before the limits of 4 May”, “the runs
-/// were changed since they were screened”; empty where screening would read the same now, before the first
+/// were changed since they were screened”, “samples in the runs were imported, replaced or removed since they
+/// were screened”; empty where screening would read the same now, before the first
 /// screening, and where no mark is on record.
 std::string excursionsOutOfDate(const Study& study, TrackId runTrack);
 

@@ -5,6 +5,8 @@
 #include <gtest/gtest.h>
 
 #include "store/history.h"
+#include "store/imports.h"
+#include "store/sample_store.h"
 #include "work/mend/mending.h"
 #include "work/runs/runs_fixture.h"
 
@@ -50,6 +52,75 @@ TEST_F(UpToDate, AFixInARunMakesItsExcursionsOldAndTheyAreMadeAgain) {
     EXPECT_EQ(old(), "");
     ASSERT_TRUE(switchFix(*study, fix, false));
     EXPECT_EQ(old(), "a fix was changed since the runs were screened");
+}
+
+TEST_F(UpToDate, SamplesThatCameOrWentInTheirRunsMakeThemOld) {
+    screenNow();
+    const auto limits = [&] {
+        const auto all = limitsOutOfDate(*study, track);
+        return all.empty() ? std::string() : all[0].second;
+    };
+    const std::vector<Span> runs = study->tracks().spans(track);
+    const Tag temp = *study->catalog().tagAt("Kiln 1/Temp");
+    const auto put = [&](TimeRange range, double value) {
+        WriteBatch batch(*study);
+        ImportRecord record;
+        record.file = "more.csv", record.kind = "wide";
+        record.id = study->imports().begin(record);
+        Series s;
+        s.push(range.from + range.length() / 2 + kMillisecond, value);
+        PreparedWrite write = study->samples().prepare(temp.id, s);
+        SampleStore::code(write);
+        EXPECT_TRUE(study->samples().apply(write));
+        study->imports().keepPart(record.id, write);
+        batch.commit();
+        return record.id;
+    };
+    put({study->record().to + kDay, study->record().to + 2 * kDay}, 5);
+    EXPECT_EQ(old() + limits(), "") << "a later day makes nothing old";
+    const ImportId golden = put(runs[1].range(), 90);
+    EXPECT_EQ(limits(),
+              "samples in their golden runs were imported, replaced or removed since they were made");
+    EXPECT_EQ(old(), "samples in the runs were imported, replaced or removed since they were screened");
+    ASSERT_TRUE(makeAgain(*study, track));
+    EXPECT_EQ(old() + limits(), "");
+    ASSERT_TRUE(study->imports().remove(golden, ""));
+    EXPECT_NE(limits(), "") << "what was removed is missed as well";
+    EXPECT_NE(old(), "");
+}
+
+TEST_F(UpToDate, HowTagsAreReadIsPartOfIt) {
+    screenNow();
+    const auto limits = [&] {
+        const auto all = limitsOutOfDate(*study, track);
+        return all.empty() ? std::string() : all[0].second;
+    };
+    Tag temp = *study->catalog().tagAt("Kiln 1/Temp");
+    temp.longestGap = 7 * kMinute;
+    study->change("gap", "", {}, [&] { study->catalog().updateTag(temp); });
+    EXPECT_NE(limits().find("how their tags are read was changed"), std::string::npos) << limits();
+    EXPECT_NE(old(), "");
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_EQ(old() + limits(), "");
+    study->setSetting(kSoundDataOnly, "yes");
+    EXPECT_NE(limits().find("sound data"), std::string::npos) << limits();
+    EXPECT_NE(old(), "");
+    study->setSetting(kSoundDataOnly, "no");
+    EXPECT_EQ(old() + limits(), "");
+}
+
+TEST_F(UpToDate, AClockThatMovesSamplesIntoARunIsSeen) {
+    screenNow();
+    const std::vector<Span> runs = study->tracks().spans(track);
+    Fix clock;
+    clock.tag = study->catalog().tagAt("Kiln 1/Temp")->id;
+    // Logged between two runs, and moved into the second.
+    clock.from = runs[1].end + kSecond, clock.to = runs[2].start - kSecond;
+    clock.body = ClockFix{runs[2].start - runs[1].end};
+    clock.why = "test";
+    ASSERT_TRUE(enterFix(*study, clock));
+    EXPECT_NE(old(), "");
+    EXPECT_FALSE(limitsOutOfDate(*study, track).empty());
 }
 
 TEST_F(UpToDate, LimitsFromAMendedGoldenRunComeInANewVersionAndAllIsOneStep) {

@@ -6,11 +6,15 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/mend/fill.h"
 #include "store/fix_body.h"
 #include "store/judgement.h"
+#include "work/derived/derived_web.h"
 
 namespace jacinth {
 namespace {
+
+constexpr std::int64_t kSamplesAtOnce = 1 << 20;
 
 nlohmann::json detailOf(const Fix& f) {
     nlohmann::json out = fixBodyToJson(f.body);
@@ -19,17 +23,59 @@ nlohmann::json detailOf(const Fix& f) {
     return out;
 }
 
-/// Kinds that need no numbers.
-bool worksOnStates(const Fix& fix) {
+bool fills(const Fix& fix) {
+    return fix.kind() == FixKind::Bridge || fix.kind() == FixKind::Borrow || fix.kind() == FixKind::Decay;
+}
+
+/// The longest stretch between two usable logged samples that reaches into the fix, of those that it fills.
+TimeRange longestGapIn(const Study& study, const Tag& tag, const Fix& fix, Duration spacing) {
     const auto* bridge = std::get_if<BridgeFix>(&fix.body);
-    return (bridge && bridge->way == BridgeFix::Way::Hold) || fix.kind() >= FixKind::Hide;
+    const bool over = std::visit(
+        [](const auto& body) {
+            if constexpr (requires { body.over; }) return body.over;
+            return false;
+        },
+        fix.body);
+    if (over) return {fix.from, fix.to};
+    TimeRange longest{fix.from, fix.from};
+    std::optional<Instant> last;
+    const Duration piece = std::max<Duration>(kSamplesAtOnce * spacing, kDay);
+    for (Instant from = fix.from; from <= fix.to; from += piece) {
+        const Series s =
+            study.read(tag, {from, std::min(from + piece, fix.to + kNanosecond)}, Which::AsLogged);
+        for (std::size_t i = 0; i < s.size(); ++i) {
+            if (!s.view().usable(i)) continue;
+            const Instant before = last.value_or(fix.from);
+            const bool bridged = !bridge || s.times[i] - before <= bridge->longest;
+            if (bridged && s.times[i] - before > longest.length()) longest = {before, s.times[i]};
+            last = s.times[i];
+        }
+    }
+    if (last && (!bridge || fix.to - *last <= bridge->longest) && fix.to - *last > longest.length())
+        longest = {*last, fix.to};
+    return longest;
+}
+
+/// What a fill puts in has to fit in memory, at every later reading.
+Status checkFill(const Study& study, const Tag& tag, const Fix& fix) {
+    if (!fills(fix)) return Done{};
+    const Duration spacing = tag.spacing;
+    if (samplesToFill({fix.from, fix.to}, spacing) <= kMostFilled) return Done{};
+    const TimeRange gap = longestGapIn(study, tag, fix, spacing);
+    const std::int64_t samples = samplesToFill(gap, spacing);
+    if (samples <= kMostFilled) return Done{};
+    return Error{
+        fmt::format("this {} would put {} million samples, {} apart, into {} of {}; at most {} million "
+                    "can be filled at once: leave this gap open, or fill a shorter part of it",
+                    fixKindName(fix.kind()), samples / 1'000'000, sayDuration(spacing),
+                    sayDuration(gap.length()), tag.path(), kMostFilled / 1'000'000)};
 }
 
 Status checkAgainst(const Study& study, const Fix& fix) {
     if (const Status valid = validateFix(fix); !valid) return valid.error();
     const Tag* tag = study.catalog().tag(fix.tag);
     if (!tag) return Error{"the tag is not in this study"};
-    if (tag->kind == TagKind::State && !worksOnStates(fix))
+    if (tag->kind == TagKind::State && !fix.worksOnStates())
         return Error{
             fmt::format("{} holds states; a {} needs numbers", tag->path(), fixKindName(fix.kind()))};
     if (const auto* borrow = std::get_if<BorrowFix>(&fix.body)) {
@@ -37,8 +83,12 @@ Status checkAgainst(const Study& study, const Fix& fix) {
         if (!twin) return Error{"the twin is not in this study"};
         if (twin->kind == TagKind::State)
             return Error{fmt::format("{} holds states; nothing can be borrowed from it", twin->path())};
+        StudyMarks marks(study);
+        if (const std::string way = DerivedWeb(study, marks).wayFrom(twin->id, fix.tag); !way.empty())
+            return Error{
+                fmt::format("{} cannot borrow from a tag that is made from it: {}", tag->path(), way)};
     }
-    return Done{};
+    return checkFill(study, *tag, fix);
 }
 
 struct AmountText {
@@ -86,8 +136,6 @@ struct AmountText {
         return (f.by < Duration::zero() ? "−" : "+") + sayDuration(std::chrono::abs(f.by));
     }
 };
-
-constexpr std::int64_t kSamplesAtOnce = 1 << 20;
 
 /// Mean of the usable values; NaN for none.
 struct Mean {

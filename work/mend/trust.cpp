@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "core/base/text.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -107,7 +108,7 @@ Status paintTrust(Study& study, const std::vector<TagId>& tags, TimeRange range,
 Status setTrustSettings(Study& study, const TrustSettings& settings) {
     if (const Status good = validateTrustSettings(settings); !good) return good;
     WriteBatch transaction(study);
-    const auto before = nlohmann::json::parse(trustSettingsText(trustSettingsOf(study)));
+    const auto before = parseJson(trustSettingsText(trustSettingsOf(study)));
     keepTrustSettings(study, settings);
     study.history().enterInLedger("trust and sign-off: scales", "", {{"before", before}});
     transaction.commit();

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "core/base/mark.h"
+#include "core/base/parse_json.h"
 #include "store/tracks.h"
 #include "store/wall_time.h"
 #include "work/derived/derived_inputs.h"
@@ -60,7 +61,7 @@ std::string markOfLabels(const Study& study) {
 
 /// Of what one text reads; of samples as logged fixes do not matter.
 json markOfText(StudyMarks& marks, AssetId asset, const std::string& text, Which which) {
-    json out = json::parse(marks.ofText(asset, text));
+    json out = parseJson(marks.ofText(asset, text));
     if (which == Which::AsLogged && out.contains("tags"))
         for (auto& [path, mark] : out["tags"].items()) mark.erase("as");
     return out;
@@ -87,15 +88,37 @@ void tagsThatDiffer(const json& before, const json& now, std::vector<std::string
             out.push_back(path + " has other samples");
         if (mark.value("as", json()) != is[path].value("as", json()))
             out.push_back(path + " has other fixes");
+        else if (mark.value("reads", json()) != is[path].value("reads", json()))
+            out.push_back(path + " is read in another way: its kind, longest gap or states were changed");
+        if (mark.value("made", json()) != is[path].value("made", json()))
+            out.push_back(path + " is made from something else now: its text or what it reads was changed");
     }
     for (const auto& [path, mark] : is.items())
         if (!was.contains(path)) out.push_back(path + " is read as well");
 }
 
+/// Proofs of earlier versions did not mark how a tag is read, nor what derived tags are made from.
+void leaveOutWhatWasNotMarked(const json& was, json& is) {
+    if (!was.is_array() || !is.is_array() || was.size() != is.size()) return;
+    for (std::size_t i = 0; i < was.size(); ++i) {
+        if (!was[i].contains("tags") || !is[i].contains("tags")) continue;
+        for (auto& [path, mark] : is[i]["tags"].items()) {
+            const json before = was[i]["tags"].value(path, json());
+            if (!before.is_object()) continue;
+            if (!before.contains("reads")) mark.erase("reads");
+            if (!before.contains("made")) mark.erase("made");
+            if (before.value("generation", json()) == -1) mark["generation"] = -1;
+        }
+    }
+}
+
 std::vector<std::string> assetDiffers(const std::string& name, const std::string& before,
                                       const std::string& now) {
-    const json was = json::parse(before, nullptr, false), is = json::parse(now, nullptr, false);
+    const json was = parseJson(before);
+    json is = parseJson(now);
+    leaveOutWhatWasNotMarked(was, is);
     std::vector<std::string> out;
+    if (was == is) return out;
     if (was.is_array() && is.is_array() && was.size() == is.size())
         for (std::size_t i = 0; i < was.size(); ++i)
             if (was[i] != is[i]) tagsThatDiffer(was[i], is[i], out);

@@ -258,4 +258,9 @@ Result<Proof> proveRule(Study& study, const ProveRequest& request, const Progres
     return prove(cases->assets, request.spec, cases->uncovered);
 }
 
+std::string warningWords(Duration warning, Duration most) {
+    // It began before the time that counts, and nobody looked further back.
+    return (most > Duration::zero() && warning >= most ? "at least " : "") + sayDuration(warning);
+}
+
 }  // namespace jacinth

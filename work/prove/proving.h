@@ -78,4 +78,8 @@ inline constexpr const char* kFalseBySensor = "false alarm: sensor";
 inline constexpr std::array<const char*, 4> kAlarmKinds{kTrueAfterAll, kNearMiss, kFalseByProcess,
                                                         kFalseBySensor};
 
+/// How long before a failure its first alarm began: `20 h`, or `at least 48 h` where the detection window
+/// ends there.
+std::string warningWords(Duration warning, Duration most);
+
 }  // namespace jacinth

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/base/parse_json.h"
 #include "core/expr/ast.h"
 #include "store/rule_body.h"
 #include "store/wall_time.h"
@@ -151,7 +152,7 @@ std::string rulesText(const std::vector<Rule>& rules) {
 }
 
 Result<std::vector<Rule>> readRules(std::string_view text) {
-    const json all = json::parse(text, nullptr, false);
+    const json all = parseJson(text);
     if (!all.is_array()) return Error{"these are not rules: an array in JSON"};
     std::vector<Rule> out;
     for (const json& object : all) {

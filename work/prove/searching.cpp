@@ -84,6 +84,19 @@ Result<SearchCase> searchCase(Study& study, const SearchRequest& request, const 
     return caseFor(study, request, *settings, progress);
 }
 
+namespace {
+
+std::vector<std::string> atEndsOf(const std::vector<Vary>& vary, const Settings& best) {
+    std::vector<std::string> out;
+    for (const Vary& v : vary)
+        if (const auto at = best.find(v.name);
+            at != best.end() && (at->second <= v.low || at->second >= v.high))
+            out.push_back(fmt::format("{} = {:.6g}", v.name, at->second));
+    return out;
+}
+
+}  // namespace
+
 Result<Searched> searchRule(Study& study, const SearchRequest& request, const Progress& progress,
                             const std::function<void(const Searched&)>& soFar) {
     auto settings = allSettings(request);
@@ -106,6 +119,12 @@ Result<Searched> searchRule(Study& study, const SearchRequest& request, const Pr
         if (!found) return found.error();
         out.result = std::move(*found);
         out.onAssets = out.ofAssets = of->assets.size();
+    }
+    out.atEnds = atEndsOf(request.vary, out.settings[out.result.best]);
+    if (!out.isAllowed()) {
+        out.atEnds.clear();
+        out.verdict = whyNoneAllowed(out.result.tallies[out.result.best]);
+        return out;
     }
     for (const LeaveOut by : request.leaveOut) {
         auto left = leaveOut(*of, by, progress.part(0.75, 0.85));
@@ -138,13 +157,28 @@ std::optional<std::size_t> nearestSetting(const std::vector<Vary>& vary,
     return best;
 }
 
+namespace {
+
+std::string noneTestable(const Tally& best) {
+    return fmt::format(
+        "None of the {} failures could be tested with this rule; its proof says why. Do not put it on watch.",
+        best.untestable);
+}
+
+}  // namespace
+
+std::string whyNoneAllowed(const Tally& best) {
+    if (best.caught + best.missed > 0)
+        return "No setting keeps to the bounds on false alarms and on time in alarm, so there is nothing to "
+               "judge.";
+    return best.untestable > 0
+               ? noneTestable(best)
+               : "There are no recorded failures to judge settings by: do not put it on watch.";
+}
+
 std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut, const Tally& best) {
     std::string out;
-    if (best.untestable > 0 && best.caught + best.missed == 0)
-        return fmt::format(
-            "None of the {} failures could be tested with this rule; its proof says why. Do not "
-            "put it on watch.",
-            best.untestable);
+    if (best.untestable > 0 && best.caught + best.missed == 0) return noneTestable(best);
     if (leftOut.of > 0)
         out = fmt::format("On failures it had not seen this rule caught {} of {}. ", leftOut.caught,
                           leftOut.of);

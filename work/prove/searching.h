@@ -1,6 +1,7 @@
 // A search over the settings of a rule, on the failures of a study.
 #pragma once
 
+#include <cmath>
 #include <functional>
 
 #include "core/prove/search.h"
@@ -23,8 +24,15 @@ struct Searched {
     std::size_t onAssets = 0, ofAssets = 0;  ///< judged on the first so many of all
     std::vector<LeftOut> leftOut;            ///< as asked for
     Shuffled shuffled;
+    /// Settings of the best that lie at an end of their range, where it is not known what comes beyond:
+    /// `limit = 8`.
+    std::vector<std::string> atEnds;
     std::string verdict;  ///< a plain sentence; empty where nothing was shuffled
+    bool isAllowed() const { return std::isfinite(result.scores[result.best]); }  ///< does any setting do?
 };
+/// Why no setting does, where none does: there are no failures, none could be tested, or the bounds are too
+/// narrow.
+std::string whyNoneAllowed(const Tally& best);
 /// What is to be thought of it, in a plain sentence or two. `best`: of the setting that was found.
 std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut, const Tally& best);
 

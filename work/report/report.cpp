@@ -1,15 +1,17 @@
 #include "work/report/report.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
 
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "work/limits/excursion_tables.h"
 #include "work/limits/screening.h"
 #include "work/mend/mending.h"
-#include "work/prove/rules.h"
+#include "work/prove/proofs.h"
 
 namespace jacinth {
 namespace {
@@ -152,7 +154,7 @@ class Report {
             std::max(2.0, toHours(e.span.end - e.span.start) / length * 880), length, high, low);
         line(fmt::format("{}{}: the run from {} against the limits; outside for {}, peak {:+.3g}",
                          tag->path(), tag->unit.empty() ? "" : ", " + tag->unit, zone_.text(run->start),
-                         sayDuration(e.span.end - e.span.start), e.peak));
+                         sayDuration(e.outside), e.peak));
     }
 
     void excursions() {
@@ -168,9 +170,8 @@ class Report {
         for (std::size_t i = 0; i < all.size() && i < 40; ++i) {
             const Tag* tag = study_.catalog().tag(all[i].span.tag);
             row({std::to_string(all[i].severity), tag ? tag->path() : "", zone_.text(all[i].span.start),
-                 sayDuration(all[i].span.end - all[i].span.start),
-                 fmt::format("{:+.3g} {}", all[i].peak, tag ? tag->unit : ""),
-                 fmt::format("{:.3g} {}·h", all[i].area, tag ? tag->unit : ""), all[i].dismissed});
+                 sayDuration(all[i].outside), fmt::format("{:+.3g} {}", all[i].peak, tag ? tag->unit : ""),
+                 areaText(all[i].area, tag ? tag->unit : ""), all[i].dismissed});
         }
         out_ += "</table>\n";
         if (all.size() > 40) line(fmt::format("and {} more", all.size() - 40));
@@ -200,11 +201,42 @@ class Report {
         out_ += "</table>\n";
     }
 
+    /// Everything that says what was proved and under which terms: without it nobody can repeat it.
+    void terms(const Rule& rule) {
+        out_ += "<p><code>" + escaped(rule.text) + "</code></p>\n";
+        out_ += "<table>\n";
+        const auto term = [&](const char* name, const std::string& value) {
+            if (!value.empty()) row({name, value});
+        };
+        std::vector<std::string> settings;
+        for (const auto& [name, value] : rule.settings)
+            settings.push_back(fmt::format("{} = {:.6g}", name, value));
+        term("Settings", fmt::format("{}", fmt::join(settings, ", ")));
+        term("Version", fmt::format("{}, kept {}{}", rule.version, zone_.text(rule.made),
+                                    rule.who.empty() ? "" : " by " + rule.who));
+        term("Detection window", fmt::format("an alarm counts from {} to {} before a failure",
+                                             sayDuration(rule.spec.most), sayDuration(rule.spec.least)));
+        term("Alarms merged within", sayDuration(rule.spec.join));
+        if (rule.spec.offDelay > Duration::zero()) term("Off-delay", sayDuration(rule.spec.offDelay));
+        term("Failures", rule.failures.empty() ? "all that are recorded" : rule.failures);
+        term("Excluded time",
+             rule.masks.empty() ? "recorded stops" : fmt::format("{}", fmt::join(rule.masks, "; ")));
+        term("Severity", fmt::format("{} of {}", rule.severity, kMostSeverity));
+        term("Meaning", rule.meaning);
+        term("Advice", rule.advice);
+        term("Reason for this version", rule.note);
+        term("Search", rule.searched);
+        out_ += "</table>\n";
+    }
+
     void proof(const Rule& rule) {
         title("Rule " + rule.name);
-        out_ += "<p><code>" + escaped(rule.text) + "</code></p>\n";
+        terms(rule);
         const auto p = proveRule(study_, requestOf(rule));
         if (!p) return line(p.error().message);
+        if (const auto kept = lastProof(study_, rule.id))
+            for (const std::string& change : outOfDate(study_, rule, *kept))
+                line(fmt::format("Changed since the proof of {}: {}", zone_.text(kept->made), change));
         line(fmt::format("{}; {} of {} alarms came true; {:.2g} false alarms per asset-month", caughtText(*p),
                          p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));
         header({"failure", "time", "verdict", "warning"});
@@ -213,7 +245,7 @@ class Report {
                  !f.testable ? "untestable: " + f.reason
                  : f.caught  ? "caught"
                              : "missed",
-                 f.caught ? sayDuration(f.warning) : ""});
+                 f.caught ? warningWords(f.warning, rule.spec.most) : ""});
         out_ += "</table>\n";
         header({"alarm", "start", "length", "verdict"});
         for (const AlarmVerdict& a : p->alarms)
@@ -243,7 +275,7 @@ std::string caughtText(const Proof& p) {
     return out;
 }
 
-std::string proofText(const Study& study, const Proof& p) {
+std::string proofText(const Study& study, const Proof& p, Duration most) {
     const Zone zone = study.zone();
     std::string out;
     const auto name = [&](AssetId id) {
@@ -253,7 +285,7 @@ std::string proofText(const Study& study, const Proof& p) {
     for (const FailureVerdict& f : p.failures)
         out += fmt::format("{:<10} {:<18} {}\n", name(f.asset), zone.text(f.time),
                            !f.testable ? "untestable: " + f.reason
-                           : f.caught  ? "caught, " + sayDuration(f.warning) + " before"
+                           : f.caught  ? "caught, " + warningWords(f.warning, most) + " before"
                                        : "missed");
     for (const AlarmVerdict& a : p.alarms)
         if (a.verdict == Verdict::False)

@@ -14,7 +14,7 @@ Result<std::string> reportHtml(Study& study, const Progress& progress = {});
 /// The one line that says what a proof is worth:
 /// `3 of 5 testable failures caught (23 – 88 %); 2 OF 7 RECORDED FAILURES COULD NOT BE TESTED`.
 std::string caughtText(const Proof& p);
-/// A proof as a few lines of text.
-std::string proofText(const Study& study, const Proof& proof);
+/// A proof as a few lines of text; `most`: the longest warning that its detection window has room for.
+std::string proofText(const Study& study, const Proof& proof, Duration most = {});
 
 }  // namespace jacinth

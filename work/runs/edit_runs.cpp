@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/base/parse_json.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "work/base/whole_fact.h"
@@ -95,7 +96,7 @@ void changeRuns(Study& study, const OnTrack& at, const std::string& name, const 
 
 /// Adds runs to those that finding runs passes over.
 void rememberLeftOut(Study& study, const Track& track, const std::vector<Span>& runs) {
-    nlohmann::json definition = nlohmann::json::parse(track.definition, nullptr, false);
+    nlohmann::json definition = parseJson(track.definition);
     if (!definition.is_object()) definition = nlohmann::json::object();
     nlohmann::json& list = definition["leftOut"];
     if (!list.is_array()) list = nlohmann::json::array();

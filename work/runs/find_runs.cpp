@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/base/parse_json.h"
 #include "store/json_body.h"
 #include "store/tracks.h"
 #include "work/base/expression_over_time.h"
@@ -144,8 +145,7 @@ bool samePlace(const Span& a, const Span& b) {
 
 nlohmann::json definitionOf(const Study& study, const std::string& trackName, const RunSearch& search) {
     nlohmann::json out = nlohmann::json::object();
-    if (const auto known = study.tracks().named(trackName))
-        out = nlohmann::json::parse(known->definition, nullptr, false);
+    if (const auto known = study.tracks().named(trackName)) out = parseJson(known->definition);
     if (!out.is_object()) out = nlohmann::json::object();
     out.update({{"where", search.where},
                 {"least", search.least.count()},

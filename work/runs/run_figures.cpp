@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/missing.h"
+#include "core/base/parse_json.h"
 #include "core/base/text.h"
 #include "store/json_body.h"
 #include "store/tracks.h"
@@ -56,7 +57,7 @@ std::string exactText(const SpanValue& value) {
 
 std::vector<RunColumn> columnsOf(const Study& study, const Track& track) {
     std::vector<RunColumn> out;
-    const auto d = nlohmann::json::parse(track.definition, nullptr, false);
+    const auto d = parseJson(track.definition);
     if (d.is_object() && d.contains("columns")) {
         for (const auto& c : d["columns"]) {
             JsonBody body(c);
@@ -80,7 +81,7 @@ std::vector<RunColumn> columnsOf(const Study& study, const Track& track) {
 void keepColumns(Study& study, TrackId track, const std::vector<RunColumn>& columns) {
     for (const Track& t : study.tracks().all()) {
         if (t.id != track) continue;
-        auto definition = nlohmann::json::parse(t.definition, nullptr, false);
+        auto definition = parseJson(t.definition);
         if (!definition.is_object()) definition = nlohmann::json::object();
         nlohmann::json list = nlohmann::json::array();
         for (const RunColumn& c : columns) list.push_back({{"name", c.name}, {"text", c.text}});

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/overloaded.h"
+#include "core/base/parse_json.h"
 #include "core/base/text.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
@@ -61,7 +62,7 @@ nlohmann::json partOf(const Facts& facts, const std::vector<FactChange>& changes
     Facts part;
     for (const FactChange& c : changes)
         if (const auto known = facts.find(c.name); known != facts.end()) part.insert(*known);
-    return nlohmann::json::parse(factsToJson(part));
+    return parseJson(factsToJson(part));
 }
 
 void putFacts(Study& study, const FactOwner& owner, const Facts& facts) {
@@ -100,10 +101,8 @@ Status changeFacts(Study& study, const std::vector<FactOwner>& owners,
         else
             removed.push_back(c.name);
     }
-    const nlohmann::json detail{{"of", names},
-                                {"before", before},
-                                {"facts", nlohmann::json::parse(factsToJson(said))},
-                                {"removed", removed}};
+    const nlohmann::json detail{
+        {"of", names}, {"before", before}, {"facts", parseJson(factsToJson(said))}, {"removed", removed}};
     study.change(
         names.size() == 1 ? "facts of " + names.front() : fmt::format("facts of {} things", names.size()), "",
         detail, [&] {

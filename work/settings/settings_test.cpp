@@ -5,6 +5,7 @@
 
 #include "core/time/times_for_tests.h"
 #include "store/history.h"
+#include "store/judgement.h"
 #include "store/sample_store.h"
 #include "work/base/study_fixture.h"
 #include "work/base/whole_fact.h"
@@ -52,6 +53,29 @@ TEST_F(StudySettings, OfSeveralTagsAreOneStep) {
     role.role = "heat";
     ASSERT_TRUE(changeTags(*study, {tag("Press 1/Temp").id, tag("Press 2/Temp").id}, role));
     EXPECT_EQ(study->catalog().tagInRole(tag("Press 2/Temp").asset, "heat")->name, "Temp");
+}
+
+TEST_F(StudySettings, ATagWithAFixThatNeedsNumbersDoesNotBecomeOneOfStates) {
+    TagSettings states;
+    states.kind = TagKind::State;
+    Fix shift;
+    shift.tag = tag("Press 1/Temp").id;
+    shift.from = at(0), shift.to = at(5 * kMinute);
+    shift.body = ShiftFix{2};
+    shift.on = false;
+    FixId id;
+    study->change("shift", "", {}, [&] { id = study->judgement().addFix(shift); });
+    EXPECT_NE(refusal({shift.tag}, states).find("a shift lies on Press 1/Temp"), std::string::npos);
+    Fix borrow = shift;
+    borrow.tag = tag("Press 2/Temp").id;
+    borrow.body = BorrowFix{tag("Press 1/Flow").id};
+    study->change("borrow", "", {}, [&] { study->judgement().addFix(borrow); });
+    EXPECT_NE(refusal({tag("Press 1/Flow").id}, states).find("borrows the numbers of Press 1/Flow"),
+              std::string::npos);
+    ASSERT_TRUE(study->history().undo());
+    EXPECT_EQ(refusal({tag("Press 1/Flow").id}, states), "");
+    study->change("remove", "", {}, [&] { study->judgement().removeFix(id); });
+    EXPECT_EQ(refusal({shift.tag}, states), "");
 }
 
 TEST_F(StudySettings, WhatCannotBeLeavesAllTagsAsTheyWere) {

@@ -5,11 +5,33 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/mend/fix.h"
 #include "store/derived_catalog.h"
+#include "store/judgement.h"
 #include "store/tag_kind.h"
 
 namespace jacinth {
 namespace {
+
+/// No fix, on or off, adds to the numbers of this tag or borrows them.
+Status checkNoFixNeedsNumbers(const Study& study, const Tag& tag) {
+    for (const Fix& fix : study.judgement().allFixes()) {
+        const auto* borrow = std::get_if<BorrowFix>(&fix.body);
+        const Tag* on = study.catalog().tag(fix.tag);
+        if (!on) continue;
+        if (fix.tag == tag.id && !fix.worksOnStates())
+            return Error{
+                fmt::format("a {} lies on {}, which changes numbers; undo or remove it before the tag "
+                            "becomes one of states",
+                            fixKindName(fix.kind()), tag.path())};
+        if (borrow && borrow->twin == tag.id)
+            return Error{
+                fmt::format("a fix on {} borrows the numbers of {}; undo or remove it before the tag "
+                            "becomes one of states",
+                            on->path(), tag.path())};
+    }
+    return Done{};
+}
 
 Status checkSettings(const Study& study, const Tag& tag, const TagSettings& s) {
     if (s.role) {
@@ -24,6 +46,8 @@ Status checkSettings(const Study& study, const Tag& tag, const TagSettings& s) {
     const bool turns = (kind == TagKind::State) != (tag.kind == TagKind::State);
     if (turns && study.derived().definition(tag.id).is_object())
         return Error{fmt::format("{} is a derived tag: its kind comes from its expression", tag.path())};
+    if (turns && kind == TagKind::State)
+        if (const Status free = checkNoFixNeedsNumbers(study, tag); !free) return free;
     if (!s.states.empty() && kind != TagKind::State)
         return Error{fmt::format("{} is a tag of numbers and has no states", tag.path())};
     for (const std::string& state : s.states)

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/text.h"
+#include "core/series/step_count.h"
 #include "core/stats/stats.h"
 #include "store/tracks.h"
 #include "work/runs/find_runs.h"
@@ -102,7 +103,10 @@ std::string sentenceFor(const CyclePicture& p) {
 Result<CyclePicture> cyclesOf(Study& study, const CycleSpec& spec, const Progress& progress) {
     const Tag* tag = study.catalog().tag(spec.tag);
     if (!tag || tag->kind == TagKind::State) return Error{"choose a tag with numbers"};
-    if (spec.every.length <= Duration::zero()) return Error{"the step is not a length of time"};
+    // As many figures are drawn and fitted.
+    constexpr std::int64_t kMostFigures = 1'000'000;
+    if (const Status fits = checkStepCount(study.record().length(), spec.every.length, kMostFigures); !fits)
+        return fits.error();
     CyclePicture out;
     out.unit = tag->unit;
     out.parting = partingSpans(study, spec);

@@ -21,7 +21,7 @@ Result<std::vector<StateValues>> tagByState(Study& study, const Tag& values, con
                                             TimeRange range, Which which) {
     const auto read = allSamples(study, values, range, which);
     if (!read) return read.error();
-    const auto held = allSamples(study, states, range, Which::AsLogged);
+    const auto held = allSamples(study, states, range, which);
     if (!held) return held.error();
     return splitByState(*read, *held, states.bridging(), static_cast<int>(states.states.size()), range);
 }
@@ -31,7 +31,7 @@ Result<std::vector<TimeRange>> whenTagInCluster(Study& study, const Tag& values,
                                                 double high) {
     const auto read = allSamples(study, values, range, which);
     if (!read) return read.error();
-    const auto held = allSamples(study, states, range, Which::AsLogged);
+    const auto held = allSamples(study, states, range, which);
     if (!held) return held.error();
     return joined(whenInCluster(read->view().within(range), *held, states.bridging(), state, low, high,
                                 values.bridging().longestGap),

@@ -63,6 +63,7 @@ json unexplainedJson(const Study& study, const FoundCauses& found) {
                        {"tag", tag->path()},
                        {"start", toIso(e.excursion.start)},
                        {"end", toIso(e.excursion.end)},
+                       {"outside", toSeconds(e.excursion.outside)},
                        {"severity", e.excursion.severity}});
     }
     return out;

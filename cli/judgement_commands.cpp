@@ -206,7 +206,7 @@ void addReport(CLI::App& app) {
         checkReportPath(out->path);
         checkOutputFile(*out);
         const auto study = common->open();
-        const std::string html = orRefuse(reportHtml(*study));
+        const std::string html = orRefuse(reportHtml(*study, progressOnStderr("report")));
         // Asked for by now.
         orRefuse(writeWhole(out->path, html));
         if (common->asJson) printJson({{"out", out->path}, {"bytes", html.size()}});

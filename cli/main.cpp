@@ -1,5 +1,6 @@
 // jacinth-cli: the same core without a window.
 #include <fmt/format.h>
+#include <poll.h>
 #include <unistd.h>
 
 #include <chrono>
@@ -73,8 +74,11 @@ void addDuration(CLI::App& command, const std::string& name, Duration& target, c
 
 Progress progressOnStderr(const std::string& what) {
     if (!::isatty(2)) return {};
-    return [what](double share) {
-        std::fprintf(stderr, "\r%s %3.0f %%%s", what.c_str(), share * 100, share >= 1 ? "\n" : "");
+    // What is done within a second needs no words.
+    using Clock = std::chrono::steady_clock;
+    return [what, begun = Clock::now(), shown = std::make_shared<bool>(false)](double share) {
+        *shown = *shown || Clock::now() - begun > std::chrono::seconds(1);
+        if (*shown) std::fprintf(stderr, "\r%s %3.0f %%%s", what.c_str(), share * 100, share >= 1 ? "\n" : "");
         return true;
     };
 }
@@ -171,6 +175,9 @@ int main(int argc, char** argv) {
                                                   .count()));
     std::cout.flush();
     if (std::cout && std::fflush(stdout) == 0) return 0;
+    // Whoever read has read enough, as `head` does: that is not an error.
+    pollfd out{STDOUT_FILENO, POLLOUT, 0};
+    if (::poll(&out, 1, 0) == 1 && (out.revents & POLLERR)) return 0;
     std::cerr << "jacinth-cli: standard output cannot be written\n";
     return 1;
 }

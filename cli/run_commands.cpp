@@ -429,8 +429,10 @@ void addScreen(CLI::App& app) {
         const auto study = common->open(false);
         const LimitSet set = limitsOrRefuse(*study, o->limits, o->version);
         const auto screened =
-            o->version ? screenBy(*study, set, study->tracks().spans(set.track), o->spec, common->which())
-                       : screenTrack(*study, set.track, o->limits, o->spec, common->which());
+            o->version ? screenBy(*study, set, study->tracks().spans(set.track), o->spec, common->which(),
+                                  progressOnStderr("screening"))
+                       : screenTrack(*study, set.track, o->limits, o->spec, common->which(),
+                                     progressOnStderr("screening"));
         keepExcursions(*study, set.track, o->spec, screened, common->which());
         json out = json::array();
         const TimeRange range = common->range(*study);

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 #include "core/base/units.h"
 #include "core/base/utf8.h"
@@ -36,9 +37,9 @@ class PreviewSink : public RowSink {
             }
         }
         const std::string path = c.name.asset + "/" + c.name.tag;
+        if (seen_.insert(c.header).second) out_.names.emplace_back(c.header, c.name);
         if (std::find(out_.tags.begin(), out_.tags.end(), path) == out_.tags.end()) {
             out_.tags.push_back(path);
-            out_.names.emplace_back(c.header, c.name);
             if (!c.states) compareUnit(path, c.name.unit);
         }
         if (!out_.firstTimes) out_.firstTimes = TimeRange{t, t};
@@ -60,6 +61,7 @@ class PreviewSink : public RowSink {
     ImportPreview& out_;
     const LayoutHints& hints_;
     const Study* study_;
+    std::set<std::string> seen_;  ///< names, as written
 };
 
 /// Rows of a small file are counted; the start of a larger one says about how many there are.

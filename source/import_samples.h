@@ -28,7 +28,7 @@ struct ImportPreview {
     std::vector<BadRow> badRows;                  ///< among the first rows
     std::map<std::string, std::int64_t> noValue;  ///< texts read as “no value” among the first rows
     std::optional<TimeRange> firstTimes;          ///< of the first rows
-    std::vector<std::pair<std::string, MappedName>> names;  ///< what names become, in the order of `tags`
+    std::vector<std::pair<std::string, MappedName>> names;  ///< what names become, as written
     std::vector<UnitDifference> units;  ///< tags that the study has in another unit, as far as they are shown
 };
 /// The zone of times without offset: as said, or else the study's.

@@ -212,7 +212,9 @@ class GatherSink : public RowSink {
         }
         const std::string path = c.name.asset + "/" + c.name.tag;
         // One tag in two units comes as two, each to be converted by itself.
-        OpenTag*& slot = byPath_[path + "\n" + c.name.unit];
+        // So do two names that a mapping makes one, which is refused later.
+        const std::string name = layout_.names ? nameAndUnit(c.header).first : std::string();
+        OpenTag*& slot = byPath_[path + "\n" + c.name.unit + "\n" + name];
         if (!slot) {
             slot = open_.emplace_back(std::make_unique<OpenTag>()).get();
             slot->tag = out_.tags.emplace_back(std::make_unique<TagBlock>()).get();

@@ -76,6 +76,12 @@ void RecordWriter::add(RecordBlock& block) {
 
 namespace {
 
+/// But for its unit, and blanks around the slash.
+bool isSameName(const std::string& a, const std::string& b) {
+    const MappedName one = cutAtFirstSlash(a, {}), other = cutAtFirstSlash(b, {});
+    return one.asset == other.asset && one.tag == other.tag;
+}
+
 [[noreturn]] void refuse(const std::vector<std::string>& clashes) {
     throw StoreError(clashes.empty() ? "two names of the source would be one tag" : clashes.back());
 }
@@ -98,7 +104,7 @@ void RecordWriter::addTag(TagBlock& block) {
         slot->unit = known && !known->unit.empty() ? known->unit : block.name.unit;
     }
     Target& t = *slot;
-    if (nameAndUnit(t.sourceName).first != nameAndUnit(block.sourceName).first)
+    if (!isSameName(t.sourceName, block.sourceName))
         refuse(clashesOf({{t.sourceName, t.name}, {block.sourceName, block.name}}));
     bringToUnit(t, block);
     if (const auto known = kinds_.of(block.path); known && t.kind != *known) {

@@ -407,7 +407,10 @@ void applyChanges(Database& db, const Blob& changes, bool inverse) {
         if (sqlite3changeset_invert(size, data, &size, &inverted) != SQLITE_OK) db.fail("undoing");
         data = inverted;
     }
-    const int code = sqlite3changeset_apply(db.handle(), size, data, nullptr, onConflict, &tables);
+    // Without a savepoint of its own: every row would walk through all pages that the savepoint holds, so
+    // that a hundred thousand rows took a minute. The caller's transaction is rolled back instead.
+    const int code = sqlite3changeset_apply_v2(db.handle(), size, data, nullptr, onConflict, &tables, nullptr,
+                                               nullptr, SQLITE_CHANGESETAPPLY_NOSAVEPOINT);
     sqlite3_free(inverted);
     if (code != SQLITE_OK) throw StoreError("what this would take back has been changed since");
 }

@@ -174,7 +174,8 @@ std::vector<std::int64_t> valuesOf(Database& db, const Blob& changes, const std:
 std::vector<std::int64_t> keysWhereChanged(Database& db, const Blob& changes, const std::string& table,
                                            int column);
 
-/// Applies a changeset, or its inverse. Throws StoreError where rows have changed since; the checksum of a
+/// Applies a changeset, or its inverse, inside a transaction of the caller's, who rolls it back on an error.
+/// Throws StoreError where rows have changed since; the checksum of a
 /// row may have, where the changeset is of an earlier format with fewer columns.
 void applyChanges(Database& db, const Blob& changes, bool inverse);
 

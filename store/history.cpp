@@ -123,12 +123,14 @@ constexpr const char* kNextRedo = "undone = 1 ORDER BY id";
 }  // namespace
 
 std::optional<UndoableStep> History::next(const char* where) const {
-    Statement s(db_,
-                fmt::format("SELECT id, name, who, origin, import FROM history WHERE {} LIMIT 1", where));
+    Statement s(
+        db_,
+        fmt::format("SELECT id, name, who, origin, import, length(changes) FROM history WHERE {} LIMIT 1",
+                    where));
     if (!s.more()) return {};
     const std::int64_t origin = s.integer(3);
-    return UndoableStep{s.id<StepId>(0), s.text(1), s.text(2), origin == 0 || origin == originOfSteps(),
-                        s.integer(4) != 0};
+    return UndoableStep{s.id<StepId>(0),   s.text(1),   s.text(2), origin == 0 || origin == originOfSteps(),
+                        s.integer(4) != 0, s.integer(5)};
 }
 
 std::optional<UndoableStep> History::nextUndo() const {
@@ -199,7 +201,7 @@ Status History::step(bool undoing, StepId only, Imports imports) {
         const auto first = undoing ? next(kNextUndo) : next(kNextRedo);
         const auto step = undoing && imports == Imports::PassOver ? next(kNextUndoPastImports) : first;
         if (!step) return Error{undoing ? "there is nothing to undo" : "there is nothing to redo"};
-        const auto& [id, name, who, ours, isImport] = *step;
+        const auto& [id, name, who, ours, isImport, bytes] = *step;
         if (only && id != only)
             return Error{fmt::format("meanwhile “{}” was done by another program; look at it first", name)};
         if (isImport)
@@ -208,8 +210,8 @@ Status History::step(bool undoing, StepId only, Imports imports) {
         {
             Statement s(db_, "SELECT changes FROM history WHERE id = ?");
             if (!s.bind(id).step()) db_.fail("reading the step");
-            const auto bytes = s.blob(0);
-            changes.assign(bytes.begin(), bytes.end());
+            const auto blob = s.blob(0);
+            changes.assign(blob.begin(), blob.end());
         }
         if (const std::string import = importSince(id, changes); !import.empty())
             return Error{

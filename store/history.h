@@ -32,6 +32,7 @@ struct UndoableStep {
     /// Samples came in, or went with the removal of an import: on record for its place among the steps, but
     /// not undone itself.
     bool isImport = false;
+    std::int64_t bytes = 0;  ///< of what it changed: how long undoing it takes
 };
 
 /// Steps are recorded as changesets of the tables they may touch. Throws StoreError where the file fails.

@@ -23,4 +23,13 @@ QString exampleCondition(const Session& session) {
              QString::fromStdString(rest.empty() ? found->states.front() : rest.back()));
 }
 
+QString exampleRole(Session& session) {
+    const Tag* found = nullptr;
+    for (const Tag& t : session.study().catalog().tags()) {
+        if (t.kind == TagKind::State) continue;
+        if (!found || (t.asset == session.view().asset() && found->asset != t.asset)) found = &t;
+    }
+    return found ? QString::fromStdString(found->role) : QString("temp");
+}
+
 }  // namespace jacinth::app

@@ -12,4 +12,7 @@ std::vector<std::string> restStatesOf(const Tag& tag);
 /// A condition that would be true while a run lasts.
 QString exampleCondition(const Session& session);
 
+/// The role of a tag of numbers; of the asset in view where it has one. `temp` in a study without.
+QString exampleRole(Session& session);
+
 }  // namespace jacinth::app

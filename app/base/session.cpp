@@ -198,10 +198,7 @@ void Session::undo(bool alsoOfOthers, bool pastImports) {
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   true);
-    if (report(study_->history().undo(step ? step->id : StepId(),
-                                      pastImports ? History::Imports::PassOver : History::Imports::Stop)))
-        emit notified("Undone: " + QString::fromStdString(step->name));
-    announceChange();
+    takeStep(true, step, pastImports ? History::Imports::PassOver : History::Imports::Stop);
 }
 
 void Session::redo(bool alsoOfOthers) {
@@ -209,9 +206,30 @@ void Session::redo(bool alsoOfOthers) {
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),
                                   false);
-    if (report(study_->history().redo(step ? step->id : StepId())))
-        emit notified("Redone: " + QString::fromStdString(step->name));
-    announceChange();
+    takeStep(false, step, History::Imports::Stop);
+}
+
+/// A step with many rows takes seconds, and is taken beside the interface thread.
+void Session::takeStep(bool undoing, const std::optional<UndoableStep>& step, History::Imports imports) {
+    constexpr std::int64_t kLong = 500'000;
+    const auto take = [undoing, imports, id = step ? step->id : StepId()](Study& study) {
+        return undoing ? study.history().undo(id, imports) : study.history().redo(id);
+    };
+    const auto after = [this, undoing,
+                        name = QString::fromStdString(step ? step->name : "")](const Status& done) {
+        if (report(done)) emit notified((undoing ? "Undone: " : "Redone: ") + name);
+        announceChange();
+    };
+    if (!step || step->bytes < kLong) return after(take(*study_));
+    runJob(
+        this, "history", (undoing ? "Undoing " : "Redoing ") + QString::fromStdString(step->name),
+        [this, take, after](JobContext& job) -> std::function<void()> {
+            return [this, after, done = take(job.study)] {
+                study_->refresh();
+                after(done);
+            };
+        },
+        true);
 }
 
 void Session::setWho(const QString& who) {

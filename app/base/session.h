@@ -12,6 +12,7 @@
 #include "app/base/theme.h"
 #include "app/base/view_state.h"
 #include "core/base/progress.h"
+#include "store/history.h"
 
 namespace jacinth::app {
 
@@ -104,6 +105,7 @@ class Session : public QObject {
     void stepOfAnother(const QString& name, const QString& who, bool undoing);
 
   private:
+    void takeStep(bool undoing, const std::optional<UndoableStep>& step, History::Imports imports);
     std::size_t colourOfRole(const std::string& role) const;
     std::unique_ptr<Study> study_;
     Theme theme_;

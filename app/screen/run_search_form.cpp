@@ -35,7 +35,17 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     where_->setObjectName("runsWhere");
     where_->setAccessibleName("A run lasts while");
     where_->setPlaceholderText(exampleCondition(session));
+    where_->setNames([this] { return namesForRuns(); });
+    suggested_ = makeButton("", "runsSuggested");
+    suggested_->setFlat(true);
+    suggested_->setToolTip("The likely condition, from the states of the record: takes it");
+    suggested_->hide();
+    connect(suggested_, &QPushButton::clicked, this, [this] {
+        where_->setPlainText(exampleCondition(session_));
+        suggested_->hide();
+    });
     phases_ = new ExpressionEditor(session, ExpressionEditor::Lines::Few);
+    phases_->setNames([this] { return namesForRuns(); });
     phases_->setFixedHeight(36);
     phases_->setObjectName("runsPhases");
     phases_->setAccessibleName("Phases inside");
@@ -66,6 +76,7 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     whereWords_ = makeLabel("A run lasts while", "second");
     column->addWidget(whereWords_);
     column->addWidget(where_);
+    column->addWidget(suggested_, 0, Qt::AlignLeft);
     preview_ = new ExpressionPreview(session);
     preview_->setCompact();
     column->addWidget(preview_);
@@ -81,6 +92,11 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     column->addWidget(phases_);
     column->addWidget(says_);
     column->addWidget(find_);
+    wire();
+    follow();
+}
+
+void RunSearchForm::wire() {
     connect(find_, &QPushButton::clicked, this, &RunSearchForm::findThem);
     connect(where_, &ExpressionEditor::accepted, this, &RunSearchForm::findThem);
     connect(where_, &QPlainTextEdit::textChanged, this, &RunSearchForm::suggestPhases);
@@ -94,7 +110,39 @@ RunSearchForm::RunSearchForm(Session& session, ScreenState& state) : session_(se
     });
     connect(track_, &QComboBox::activated, this,
             [this] { state_.setTrack(track_->currentText().toStdString()); });
-    follow();
+}
+
+/// Of the asset in view, or where that has fewer roles than another, of the one that has most: a condition on
+/// the kilns is right whatever is looked at.
+Names RunSearchForm::namesForRuns() const {
+    const Study& study = session_.study();
+    std::map<AssetId, std::size_t> tags;
+    for (const Tag& t : study.catalog().tags()) ++tags[t.asset];
+    AssetId best = session_.view().asset();
+    for (const auto& [asset, count] : tags)
+        if (count > tags[best]) best = asset;
+    return namesIn(study, best);
+}
+
+/// How many runs the likely condition would find, counted in the background.
+void RunSearchForm::suggestCondition() {
+    const QString likely = exampleCondition(session_);
+    const bool any = std::ranges::any_of(session_.study().catalog().tags(),
+                                         [](const Tag& t) { return t.kind == TagKind::State; });
+    suggested_->hide();
+    if (!any || !where_->text().isEmpty()) return;
+    RunSearch search;
+    search.where = likely.toStdString();
+    search.least = kHour;
+    session_.runJob(this, "likely runs", "Counting likely runs",
+                    [this, search, likely](JobContext& job) -> std::function<void()> {
+                        const auto found = findRuns(job.study, search, Which::Mended, job.progress);
+                        const std::size_t runs = found ? found->runs.size() : 0;
+                        return [this, likely, runs] {
+                            suggested_->setText(QString("%1: %2 runs").arg(likely).arg(runs));
+                            suggested_->setVisible(runs > 0 && where_->text().isEmpty());
+                        };
+                    });
 }
 
 void RunSearchForm::follow() {
@@ -113,6 +161,7 @@ void RunSearchForm::follow() {
     for (const Track& t : study.tracks().all())
         if (t.kind == track_kind::kBatches) from_->addItem("the list " + QString::fromStdString(t.name));
     from_->setCurrentIndex(std::max(0, from_->findText(chosen)));
+    if (!track) suggestCondition();
     if (!track || shown_ == track->id) return;
     shown_ = track->id;
     const RunSearch s = searchOf(*track);

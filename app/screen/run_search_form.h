@@ -19,7 +19,10 @@ class RunSearchForm : public QWidget {
   private:
     std::optional<RunSearch> search();
     void findThem();
+    void wire();
     void suggestPhases();
+    void suggestCondition();
+    Names namesForRuns() const;
     Session& session_;
     ScreenState& state_;
     QComboBox *track_, *from_;
@@ -28,7 +31,7 @@ class RunSearchForm : public QWidget {
     QLineEdit *least_, *most_, *join_, *trimStart_, *trimEnd_;
     QLabel *says_, *whereWords_;
     QWidget* more_;
-    QPushButton *find_, *moreButton_;
+    QPushButton *find_, *moreButton_, *suggested_;
     bool phasesTouched_ = false;
     TrackId shown_;
 };

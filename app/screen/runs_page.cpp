@@ -80,14 +80,14 @@ void RunsPage::buildMiddle() {
     filter_ = new ExpressionEditor(session_, ExpressionEditor::Lines::One);
     filter_->setObjectName("runsFilter");
     filter_->setAccessibleName("Only runs where");
-    filter_->setPlaceholderText("only where … duration < 23h and mean(@gas_flow) < 410");
+    filter_->setPlaceholderText("only where … duration < 23h and mean(@" + exampleRole(session_) + ") > 0");
     filterSays_ = makeLabel("", "second");
     filterSays_->setObjectName("runsFilterSays");
     fleet_ = makeChoice("runsFleet", "Runs of", {"the whole fleet", "this asset"});
     column_ = new ExpressionEditor(session_, ExpressionEditor::Lines::One);
     column_->setObjectName("columnText");
     column_->setAccessibleName("A column more");
-    column_->setPlaceholderText("a column more … max(@air_on_temp)");
+    column_->setPlaceholderText("a column more … max(@" + exampleRole(session_) + ")");
     columnName_ = makeField("columnName", "Name of the column");
     columnName_->setPlaceholderText("name");
     columnName_->setFixedWidth(110);
@@ -119,6 +119,10 @@ void RunsPage::buildMiddle() {
     stack_->addWidget(empty);
     filterSays_->hide();
     stack_->addWidget(table_);
+    auto* reading = makeLabel("Reading the runs…", "second");
+    reading->setObjectName("runsReading");
+    reading->setAlignment(Qt::AlignCenter);
+    stack_->addWidget(reading);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 4);
     column->setSpacing(6);
@@ -263,33 +267,41 @@ void RunsPage::refresh() {
         model_->setTable({}, {}, {});
         return;
     }
+    if (stack_->currentIndex() == 0) stack_->setCurrentIndex(2);
     const std::string where = applied_;
     const AssetId asset = fleet_->currentIndex() == 1 ? session_.view().asset() : AssetId();
     const Which which = session_.view().which();
-    session_.runJob(this, "run table", "Figures of runs",
-                    [this, track = *track, where, asset, which](JobContext& job) -> std::function<void()> {
-                        std::vector<Span> runs = job.study.tracks().spans(track.id);
-                        if (asset) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
-                        Result<std::vector<SpanId>> fit = std::vector<SpanId>{};
-                        if (!where.empty()) {
-                            fit = runsWhere(job.study, track.id, where, which);
-                            if (fit) {
-                                const std::set<SpanId> kept(fit->begin(), fit->end());
-                                std::erase_if(runs, [&](const Span& s) { return !kept.contains(s.id); });
-                            }
-                        }
-                        auto table =
-                            runFigures(job.study, runs, columnsOf(job.study, track), which, job.progress);
-                        return [this, fit = std::move(fit), table = std::move(table)]() mutable {
-                            if (!fit) {
-                                filter_->showError(fit.error());
-                                filterSays_->setText(QString::fromStdString(fit.error().message));
-                                filterSays_->show();
-                                setRole(filterSays_, "bad");
-                            }
-                            if (table) showTable(std::move(*table));
-                        };
-                    });
+    session_.runJob(
+        this, "run table", "Figures of runs",
+        [this, track = *track, where, asset, which](JobContext& job) -> std::function<void()> {
+            std::vector<Span> runs = job.study.tracks().spans(track.id);
+            if (asset) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
+            Result<std::vector<SpanId>> fit = std::vector<SpanId>{};
+            if (!where.empty()) {
+                fit = runsWhere(job.study, track.id, where, which);
+                if (fit) {
+                    const std::set<SpanId> kept(fit->begin(), fit->end());
+                    std::erase_if(runs, [&](const Span& s) { return !kept.contains(s.id); });
+                }
+            }
+            auto table = runFigures(job.study, runs, columnsOf(job.study, track), which, job.progress);
+            return [this, fit = std::move(fit), table = std::move(table)]() mutable {
+                if (!fit) {
+                    filter_->showError(fit.error());
+                    filterSays_->setText(QString::fromStdString(fit.error().message));
+                    filterSays_->show();
+                    setRole(filterSays_, "bad");
+                }
+                if (table) showTable(std::move(*table));
+            };
+        },
+        false,
+        [this] {
+            // Stopped: what was there before stays.
+            QTimer::singleShot(0, this, [this] {
+                if (stack_->currentIndex() == 2) stack_->setCurrentIndex(1);
+            });
+        });
 }
 
 void RunsPage::showTable(RunTable made) {

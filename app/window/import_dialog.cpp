@@ -99,6 +99,7 @@ ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* 
     // A file named like a kind of table most likely is one.
     const int known = kind_->findData(QFileInfo(path).completeBaseName());
     if (known > 0) kind_->setCurrentIndex(known);
+    proposeNames();
     look();
 }
 
@@ -159,6 +160,21 @@ void ImportDialog::makeFields() {
     zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));
     asset_ = makeField("importAsset", "Asset");
     asset_->setPlaceholderText("where headers name none");
+    names_ = makeField("importNames", "What names become");
+    names_->setPlaceholderText("{asset}/{tag}");
+    names_->setToolTip(
+        "A pattern of the names: {area}/{line}/{asset}/{tag}, {asset}-{tag}, {asset}.{tag} …\nFields other "
+        "than "
+        "asset, tag, role and unit become facts of the asset, by which assets are grouped.");
+    assetNames_ = makeField("importAssetNames", "What assets are called");
+    assetNames_->setPlaceholderText("{asset}");
+    assetNames_->setToolTip(
+        "From the fields of the pattern: {line} {asset} keeps the pumps 1 of two lines apart");
+    nameTable_ = makeButton("Table…", "importNameTable");
+    nameTable_->setToolTip(
+        "A CSV file with the columns name, asset, tag, role, unit and facts like area and line");
+    units_ = makeChoice("importUnits", "Values in another unit",
+                        {"choose what to do", "convert them", "keep the numbers"});
 }
 
 void ImportDialog::makeRows() {
@@ -168,6 +184,13 @@ void ImportDialog::makeRows() {
     head_->verticalHeader()->setDefaultSectionSize(20);
     head_->verticalHeader()->hide();
     head_->setShowGrid(true);
+    namesModel_ = new RowsModel({"name", "asset", "tag", "role", "unit", "groups"}, this);
+    namesTable_ = makeTable(namesModel_, "importNamesTable", {230, 130, 130, 110, 60, 0});
+    tabs_ = new QTabWidget;
+    tabs_->setObjectName("importTabs");
+    tabs_->setDocumentMode(true);
+    tabs_->addTab(head_, "First rows");
+    tabs_->addTab(namesTable_, "Names");
     badTitle_ = makeLabel("", "section");
     badModel_ = new RowsModel({"line", "cell", "reason", "row"}, this);
     bad_ = makeTable(badModel_, "importBadRows", {60, 130, 320, 0});
@@ -198,8 +221,8 @@ void ImportDialog::arrange() {
     column->addWidget(facts_);
     buildChoices(column);
     buildColumnChoices(column);
-    column->addWidget(makeLabel("First rows", "section"));
-    column->addWidget(head_, 1);
+    buildNames(column);
+    column->addWidget(tabs_, 1);
     column->addWidget(badTitle_);
     column->addWidget(bad_);
     column->addLayout(buttons);
@@ -324,6 +347,8 @@ LayoutHints ImportDialog::hints() const {
     if (form_->currentIndex() > 0) h.longForm = form_->currentIndex() == 2;
     h.zone = zone_->text().trimmed().toStdString();
     h.asset = asset_->text().trimmed().toStdString();
+    h.names = names();
+    h.units = static_cast<OtherUnits>(units_->currentIndex());
     return h;
 }
 
@@ -332,7 +357,11 @@ void ImportDialog::look() {
     trouble_->clear();
     if (!source_) return;
     form_->setEnabled(!asEvents());
-    asset_->setEnabled(!asEvents());
+    for (QWidget* w : std::initializer_list<QWidget*>{asset_, names_, assetNames_, nameTable_})
+        w->setEnabled(!asEvents());
+    const bool readings = kind_->currentData().toString() == "readings";
+    unitsText_->setText("Readings in another unit than their tag's:");
+    unitsRow_->setVisible(readings);
     if (asEvents()) return showEvents();
     const auto preview = previewImport(&session_.study(), *source_, hints());
     if (!preview) {
@@ -343,7 +372,12 @@ void ImportDialog::look() {
         return;
     }
     showPreview(*preview);
+    showNames(*preview);
+    showUnits(*preview);
     QStringList questions;
+    for (const std::string& clash : clashesOf(preview->names, 3)) questions << QString::fromStdString(clash);
+    if (!preview->units.empty() && units_->currentIndex() == 0)
+        questions << "Say what becomes of values in another unit.";
     for (const std::string& question : {preview->layout.timeQuestion, preview->layout.numberQuestion})
         if (!question.empty()) questions << QString::fromStdString(question);
     trouble_->setText(questions.join("\n"));

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QDialog>
+#include <QTabWidget>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -29,6 +30,12 @@ class ImportDialog : public QDialog {
     void showHead(const std::vector<std::string>& header, const std::vector<std::vector<std::string>>& rows);
     void buildChoices(QVBoxLayout* column);
     void buildColumnChoices(QVBoxLayout* column);
+    void buildNames(QVBoxLayout* column);
+    void chooseNameTable();
+    NameSettings names() const;
+    void proposeNames();
+    void showNames(const ImportPreview& p);
+    void showUnits(const ImportPreview& p);
     void fillColumnChoices(const std::vector<std::string>& header, bool longForm);
     void start();
     void fillRecipes();
@@ -46,7 +53,16 @@ class ImportDialog : public QDialog {
     QComboBox *kind_, *form_, *recipes_, *times_, *separator_, *decimal_, *encoding_;
     QComboBox *timeColumn_, *clockColumn_, *tagColumn_, *valueColumn_, *qualityColumn_;
     QPushButton* saveRecipe_;
-    QLineEdit *zone_, *asset_, *noValue_;
+    QLineEdit *zone_, *asset_, *noValue_, *names_, *assetNames_;
+    QPushButton* nameTable_;
+    std::vector<std::pair<std::string, MappedName>> tableOfNames_;
+    bool onlyTable_ = false;
+    QWidget* unitsRow_;
+    QLabel* unitsText_;
+    QComboBox* units_;
+    QTabWidget* tabs_;
+    RowsModel* namesModel_;
+    QTableView* namesTable_;
     QLabel *facts_, *trouble_, *badTitle_;
     QTableWidget* head_;
     RowsModel* badModel_;

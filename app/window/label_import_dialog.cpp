@@ -129,8 +129,27 @@ void LabelImportDialog::take() {
         if (box->currentText() == kNew) spec.newKinds.insert(theirs);
         if (box->currentIndex() >= kFixedChoices) spec.kinds[theirs] = box->currentText().toStdString();
     }
-    Result<LabelImport> done = Error{"nothing was imported"};
-    if (!session_.tryChange([&] { done = importLabels(session_.study(), text_, spec); })) return;
+    constexpr std::size_t kLong = 500'000;
+    if (text_.size() < kLong) {
+        Result<LabelImport> done = Error{"nothing was imported"};
+        if (session_.tryChange([&] { done = importLabels(session_.study(), text_, spec); })) showTaken(done);
+        return;
+    }
+    take_->setEnabled(false);
+    said_->setText("Importing…");
+    session_.runJob(
+        this, "import labels", "Importing labels",
+        [this, text = text_, spec](JobContext& job) -> std::function<void()> {
+            return [this, done = importLabels(job.study, text, spec)] {
+                session_.study().refresh();
+                session_.announceChange();
+                showTaken(done);
+            };
+        },
+        true, [this] { take_->setEnabled(true); });
+}
+
+void LabelImportDialog::showTaken(const Result<LabelImport>& done) {
     if (!done) return said_->setText(QString::fromStdString(done.error().message));
     said_->setText(QString("%1 labels added, %2 stood there already, %3 kept aside.")
                        .arg(done->added)

@@ -25,6 +25,7 @@ class LabelImportDialog : public QDialog {
     void fillColumns();
     void fillKinds();
     void take();
+    void showTaken(const Result<LabelImport>& done);
     std::map<std::string, std::string> columns() const;  ///< theirs → ours
 
     Session& session_;

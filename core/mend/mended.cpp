@@ -1,6 +1,7 @@
 #include "core/mend/mended.h"
 
 #include <algorithm>
+#include <unordered_map>
 
 #include "core/base/missing.h"
 #include "core/mend/fill.h"
@@ -26,12 +27,56 @@ class Mender {
     Series read(std::size_t count, TimeRange range) const {
         std::size_t plain = count;
         while (plain > 0 && (fixes_[plain - 1].isPlain() || !fixes_[plain - 1].touches(range))) --plain;
-        Series out = plain == 0 ? sources_.logged(range) : structural(plain, range);
+        Series out = plain == 0 ? sources_.logged(range) : known(plain, range);
         applyPlainFixes(fixes_.subspan(plain, count - plain), out);
         return out;
     }
 
   private:
+    /// What was read after so many fixes. Each fix asks the one before it for several stretches: without this
+    /// the work would grow threefold with every fix that lies over another.
+    struct Known {
+        TimeRange range{};
+        Series series;
+    };
+    static constexpr std::size_t kMostKept = 20'000'000;  ///< samples, of all fixes together
+
+    Series known(std::size_t count, TimeRange range) const {
+        Known& k = known_[count];
+        const bool apart = range.to < k.range.from || range.from > k.range.to;
+        if (k.range.from == k.range.to || apart) {
+            // The last of them is asked once, by whoever reads.
+            const bool last = depth_++ == 0;
+            Series out = structural(count, range);
+            --depth_;
+            if (!last) keep(count, range, out);
+            return out;
+        }
+        // known_ may change meanwhile, but not its entry for this fix: those before it are asked.
+        if (range.from < k.range.from) {
+            const Series before = structural(count, {range.from, k.range.from});
+            k.series = mergeSeries(before, k.series);
+            kept_ += before.size();
+            k.range.from = range.from;
+        }
+        if (range.to > k.range.to) {
+            const Series after = structural(count, {k.range.to, range.to});
+            k.series = mergeSeries(k.series, after);
+            kept_ += after.size();
+            k.range.to = range.to;
+        }
+        Series out;
+        out.append(k.series.view().within(range));
+        return out;
+    }
+
+    void keep(std::size_t count, TimeRange range, const Series& series) const {
+        Known& k = known_[count];
+        if (series.size() < k.series.size() || kept_ + series.size() > kMostKept) return;
+        kept_ += series.size() - k.series.size();
+        k = {range, series};
+    }
+
     /// After the first `count`, the last of which makes samples come, go, move or turn bad.
     Series structural(std::size_t count, TimeRange range) const {
         const Fix& fix = fixes_[count - 1];
@@ -172,6 +217,9 @@ class Mender {
 
     std::span<const Fix> fixes_;
     const MendSources& sources_;
+    mutable std::unordered_map<std::size_t, Known> known_;
+    mutable std::size_t kept_ = 0;
+    mutable int depth_ = 0;  ///< of fixes that are being read for others
 };
 
 }  // namespace

@@ -296,5 +296,41 @@ TEST(MendedProperty, ReadInPiecesIsReadAsAWhole) {
     }
 }
 
+TEST(Mended, ManyFixesOverEachOtherReadLittleMoreThanOne) {
+    std::vector<Fix> fixes;
+    for (int i = 0; i < 30; ++i)
+        fixes.push_back(fix(BridgeFix{BridgeFix::Way::Line, kHour, true}, 100 + i, 300 + i));
+    const Record r = flat(600, 7);
+    std::size_t samples = 0;
+    MendSources sources = r.sources();
+    sources.logged = [&](TimeRange range) {
+        const Series out = Record::cut(r.logged, range);
+        samples += out.size();
+        return out;
+    };
+    const Series mended = mendedSamples(fixes, kAll, sources);
+    EXPECT_EQ(mended.size(), 600u);
+    EXPECT_LT(samples, 600u * 30 * 4) << "each fix would read three times what the one before it reads";
+    EXPECT_TRUE(same(mended, r.mended(fixes)));
+}
+
+TEST(Mended, OfALongGapOnlyWhatIsAskedForIsCalculated) {
+    Record r = riseWithGap(200'010, 5, 200'005);
+    const std::vector<Fix> bridge{fix(BridgeFix{BridgeFix::Way::Line, 200 * kDay, false}, 0, 200'010)};
+    const Series whole = r.mended(bridge);
+    ASSERT_EQ(whole.size(), 200'010u);
+    for (const int from : {0, 3, 1000, 77'777, 200'000}) {
+        const TimeRange part{at(from * kMinute + 13 * kSecond), at((from + 9) * kMinute)};
+        EXPECT_TRUE(same(r.mended(bridge, part), Record::cut(whole, part))) << from;
+    }
+}
+
+TEST(Mended, AGapThatWouldNotFitInMemoryStaysOne) {
+    Record r = riseWithGap(20, 5, 15);
+    r.spacing = (kMillisecond / 1000);
+    const std::vector<Fix> bridge{fix(BridgeFix{BridgeFix::Way::Line, kDay, false}, 0, 20)};
+    EXPECT_EQ(r.mended(bridge).size(), 10u);
+}
+
 }  // namespace
 }  // namespace jacinth

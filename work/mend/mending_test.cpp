@@ -13,6 +13,7 @@
 #include "store/study_database.h"
 #include "store/tracks.h"
 #include "work/base/study_fixture.h"
+#include "work/derived/derived_expressions.h"
 #include "work/mend/fix_in_hand.h"
 
 namespace jacinth {
@@ -297,6 +298,51 @@ TEST_F(Mending, FixesOfTheFormatBeforeAreRead) {
     EXPECT_EQ(study->judgement().fixes(tag("RH").id)[0].body, FixBody(RampFix{1, 3}));
     EXPECT_NEAR(value(3 * kHour), wave(180) + 2, 1e-9);
     EXPECT_TRUE(study->check().empty());
+}
+
+TEST_F(Mending, WhatWouldFillTheMemoryIsRefusedBeforeItIsEntered) {
+    Tag rh = tag("RH");
+    study->change("spacing", "", {}, [&] { study->catalog().setSpacing(rh.id, (kMillisecond / 1000)); });
+    const auto refusal = [&](FixBody body) {
+        const auto id = enterFix(*study, fix(std::move(body), 29, 33));
+        return id ? std::string() : id.error().message;
+    };
+    EXPECT_EQ(
+        refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, false}),
+        "this bridge would put 7200 million samples, 0.000001 s apart, into 2 h of Kiln 1/RH; at most 20 "
+        "million can be filled at once: leave this gap open, or fill a shorter part of it");
+    EXPECT_NE(refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, true}), "");
+    EXPECT_NE(refusal(BorrowFix{tag("Twin").id}), "");
+    EXPECT_NE(refusal(DecayFix{}), "");
+    EXPECT_EQ(refusal(BridgeFix{BridgeFix::Way::Line, kHour, false}), "")
+        << "a gap that it leaves open costs nothing";
+    EXPECT_TRUE(study->judgement().allFixes().size() == 1);
+}
+
+TEST_F(Mending, AmountsBeyondReasonAreRefused) {
+    for (FixBody body : {FixBody(ShiftFix{2e300}), FixBody(RampFix{0, -1e200}),
+                         FixBody(BendFix{{{at(0), 1e150}, {at(kHour), 0}}})}) {
+        const auto id = enterFix(*study, fix(std::move(body), 0, 2));
+        EXPECT_FALSE(id);
+    }
+    enter(fix(ShiftFix{1e90}, 0, 2));
+    EXPECT_TRUE(std::isfinite(study->read(tag("RH"), {at(0), at(kHour)}, Which::Mended).values[0]));
+}
+
+TEST_F(Mending, ATagBorrowsFromNothingThatIsMadeFromIt) {
+    ASSERT_TRUE(defineDerived(
+        *study, {{"Double", "%", "2 * @rh", "Kiln 1"}, {"More", "%", "@double + 1", "Kiln 1"}}, "derived"));
+    const auto id = enterFix(*study, fix(BorrowFix{tag("More").id}, 29, 33));
+    ASSERT_FALSE(id);
+    EXPECT_EQ(
+        id.error().message,
+        "Kiln 1/RH cannot borrow from a tag that is made from it: `Kiln 1/More` → `Kiln 1/Double` → `Kiln "
+        "1/RH`");
+    // And the other way: what is made from its own twin.
+    enter(fix(BorrowFix{tag("Twin").id}, 29, 33));
+    const auto circle = defineDerived(*study, {{"Twin 2", "%", "@rh", "Kiln 1"}}, "derived");
+    ASSERT_TRUE(circle);
+    EXPECT_FALSE(enterFix(*study, fix(BorrowFix{tag("Twin 2").id}, 29, 33)));
 }
 
 }  // namespace

@@ -386,7 +386,8 @@ QString OverlayPlot::countWords() const {
                                 : QString("n = %1 to %2 golden runs a slice").arg(least).arg(most);
     if (without > 0) out += QString(" · %1 slices without limits").arg(without);
     if (picture_.flagged.of > 0)
-        out += " · without itself each, they flag " + QString::fromStdString(flaggedWords(picture_.flagged));
+        out +=
+            " · flags " + QString::fromStdString(flaggedWords(picture_.flagged)).replace(" golden runs", "");
     return out;
 }
 

@@ -21,6 +21,8 @@ void SheetPage::buildMiddle() {
     overlayTitle_ = makeLabel("", "section");
     overlayState_ = makeLabel("", "second");
     countWords_ = makeLabel("", "second");
+    countWords_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    countWords_->setToolTip("Flags: golden runs that the limits flag, each judged by limits made without it");
     axisWords_ = makeLabel("", "second");
     fleet_ = makeChoice("sheetFleet", "Runs of", {"this asset", "the whole fleet"});
     show_ = makeChoice("overlayShow", "Show", {"this run", "all runs", "side by side by asset"});

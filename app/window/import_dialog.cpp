@@ -433,6 +433,7 @@ void ImportDialog::showPreview(const ImportPreview& p) {
         bad.empty()
             ? "No bad rows or cells among the first 200 rows"
             : QString("%1 bad rows and cells among the first 200 rows: they are kept aside").arg(bad.size()));
+    bad_->setVisible(!bad.empty());
     badModel_->setRows(std::move(bad));
 }
 
@@ -442,6 +443,7 @@ void ImportDialog::showEvents() {
     if (!head) {
         trouble_->setText(QString::fromStdString(head.error().message));
         badModel_->setRows({});
+        bad_->hide();
         badTitle_->clear();
         return;
     }
@@ -455,6 +457,7 @@ void ImportDialog::showEvents() {
     badTitle_->setText(
         asEvents() ? "Rows with an unknown asset or tag are kept aside and listed after the import" : "");
     badModel_->setRows({});
+    bad_->hide();
     import_->setEnabled(asEvents());
 }
 

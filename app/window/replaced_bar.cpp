@@ -16,6 +16,7 @@ ReplacedBar::ReplacedBar(Session& session) : session_(session) {
     message_ = makeLabel("");
     message_->setObjectName("replacedMessage");
     message_->setWordWrap(true);
+    message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     auto* save = makeButton("Save a copy of this study…", "replacedSave", true);
     open_ = makeButton("Open the file that is there now", "replacedOpen");
     auto* row = new QHBoxLayout(this);

@@ -78,7 +78,8 @@ Progress progressOnStderr(const std::string& what) {
     using Clock = std::chrono::steady_clock;
     return [what, begun = Clock::now(), shown = std::make_shared<bool>(false)](double share) {
         *shown = *shown || Clock::now() - begun > std::chrono::seconds(1);
-        if (*shown) std::fprintf(stderr, "\r%s %3.0f %%%s", what.c_str(), share * 100, share >= 1 ? "\n" : "");
+        if (*shown)
+            std::fprintf(stderr, "\r%s %3.0f %%%s", what.c_str(), share * 100, share >= 1 ? "\n" : "");
         return true;
     };
 }

@@ -428,11 +428,10 @@ void addScreen(CLI::App& app) {
     command->callback([o, common] {
         const auto study = common->open(false);
         const LimitSet set = limitsOrRefuse(*study, o->limits, o->version);
-        const auto screened =
-            o->version ? screenBy(*study, set, study->tracks().spans(set.track), o->spec, common->which(),
-                                  progressOnStderr("screening"))
-                       : screenTrack(*study, set.track, o->limits, o->spec, common->which(),
-                                     progressOnStderr("screening"));
+        const auto screened = o->version ? screenBy(*study, set, study->tracks().spans(set.track), o->spec,
+                                                    common->which(), progressOnStderr("screening"))
+                                         : screenTrack(*study, set.track, o->limits, o->spec, common->which(),
+                                                       progressOnStderr("screening"));
         keepExcursions(*study, set.track, o->spec, screened, common->which());
         json out = json::array();
         const TimeRange range = common->range(*study);

@@ -302,14 +302,14 @@ TEST_F(Mending, FixesOfTheFormatBeforeAreRead) {
 
 TEST_F(Mending, WhatWouldFillTheMemoryIsRefusedBeforeItIsEntered) {
     Tag rh = tag("RH");
-    study->change("spacing", "", {}, [&] { study->catalog().setSpacing(rh.id, (kMillisecond / 1000)); });
+    study->change("spacing", "", {}, [&] { study->catalog().setSpacing(rh.id, kMillisecond / 4); });
     const auto refusal = [&](FixBody body) {
         const auto id = enterFix(*study, fix(std::move(body), 29, 33));
         return id ? std::string() : id.error().message;
     };
     EXPECT_EQ(
         refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, false}),
-        "this bridge would put 7200 million samples, 0.000001 s apart, into 2 h of Kiln 1/RH; at most 20 "
+        "this bridge would put 29 million samples, 0.00025 s apart, into 2 h 01 min of Kiln 1/RH; at most 20 "
         "million can be filled at once: leave this gap open, or fill a shorter part of it");
     EXPECT_NE(refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, true}), "");
     EXPECT_NE(refusal(BorrowFix{tag("Twin").id}), "");
@@ -330,8 +330,10 @@ TEST_F(Mending, AmountsBeyondReasonAreRefused) {
 }
 
 TEST_F(Mending, ATagBorrowsFromNothingThatIsMadeFromIt) {
-    ASSERT_TRUE(defineDerived(
-        *study, {{"Double", "%", "2 * @rh", "Kiln 1"}, {"More", "%", "@double + 1", "Kiln 1"}}, "derived"));
+    const auto made = defineDerived(*study, {{"Double", "%", "2 * @rh", "Kiln 1"}}, "derived");
+    ASSERT_TRUE(made) << made.error().message;
+    const auto more = defineDerived(*study, {{"More", "%", "@double + 1", "Kiln 1"}}, "derived");
+    ASSERT_TRUE(more) << more.error().message;
     const auto id = enterFix(*study, fix(BorrowFix{tag("More").id}, 29, 33));
     ASSERT_FALSE(id);
     EXPECT_EQ(

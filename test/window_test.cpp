@@ -144,6 +144,28 @@ TEST_F(Window, FilterHidesWhatDoesNotFit) {
     EXPECT_EQ(seen, 2);
 }
 
+TEST_F(Window, TheFilterFoldsBackWhatItUnfolded) {
+    QTreeWidget* tree = d->window().plant()->tree();
+    const auto unfolded = [&] {
+        QStringList out;
+        for (int i = 0; i < tree->topLevelItemCount(); ++i)
+            if (tree->topLevelItem(i)->isExpanded()) out << tree->topLevelItem(i)->text(0);
+        return out;
+    };
+    d->clickAsset("Kiln 1");
+    ASSERT_EQ(unfolded(), QStringList{"Kiln 1"});
+    d->type("tagFilter", "bear");
+    EXPECT_GE(unfolded().size(), 6);
+    d->type("tagFilter", "kiln 4/bear");
+    d->type("tagFilter", "");
+    EXPECT_EQ(unfolded(), QStringList{"Kiln 1"});
+    // The asset chosen meanwhile stays open too.
+    d->type("tagFilter", "kiln 4/bear");
+    d->clickAsset("Kiln 4");
+    d->type("tagFilter", "");
+    EXPECT_EQ(unfolded(), (QStringList{"Kiln 1", "Kiln 4"}));
+}
+
 TEST_F(Window, AWrittenLineGoesToItsMoment) {
     d->type("timeField", "all", true);
     QTest::qWait(200);

@@ -156,23 +156,29 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     rebuild();
 }
 
-void PlantPanel::rebuild() {
-    following_ = true;
-    std::set<AssetId> open;
+std::set<AssetId> PlantPanel::unfolded() const {
+    std::set<AssetId> out;
     for (int i = 0; i < tree_->topLevelItemCount(); ++i)
         if (tree_->topLevelItem(i)->isExpanded())
-            open.insert(idFrom<AssetId>(tree_->topLevelItem(i)->data(0, kAssetRole)));
+            out.insert(idFrom<AssetId>(tree_->topLevelItem(i)->data(0, kAssetRole)));
+    return out;
+}
+
+void PlantPanel::rebuild() {
+    following_ = true;
+    const std::set<AssetId> open = unfolded();
     title_->setText(QString::fromStdString(session_.study().plantName()));
     sketches_.clear();
     sketched_.clear();
     tree_->clear();
     const std::vector<TagId> worked = session_.study().derived().tags();
     const std::set<TagId> derived(worked.begin(), worked.end());
+    std::map<AssetId, std::vector<Tag>> tagsOf;
+    for (const Tag& t : session_.study().catalog().tags()) tagsOf[t.asset].push_back(t);
     for (const Asset& a : session_.study().catalog().assets()) {
         auto* item = new QTreeWidgetItem(tree_, {QString::fromStdString(a.name)});
         item->setData(0, kAssetRole, toVariant(a.id));
-        for (const Tag& t : session_.study().catalog().tags()) {
-            if (t.asset != a.id) continue;
+        for (const Tag& t : tagsOf[a.id]) {
             auto* child = new QTreeWidgetItem(item, {QString::fromStdString(t.name)});
             child->setData(0, kTagRole, toVariant(t.id));
             child->setData(0, kAssetRole, toVariant(a.id));
@@ -269,6 +275,7 @@ void PlantPanel::addLimitTags(QMenu& menu, const std::string& role) {
 
 void PlantPanel::applyFilter() {
     const QString words = filter_->text().trimmed();
+    if (!words.isEmpty() && !beforeFilter_) beforeFilter_ = unfolded();
     for (int i = 0; i < tree_->topLevelItemCount(); ++i) {
         QTreeWidgetItem* asset = tree_->topLevelItem(i);
         bool any = false;
@@ -282,6 +289,17 @@ void PlantPanel::applyFilter() {
         asset->setHidden(!any && asset->childCount() > 0);
         if (!words.isEmpty()) asset->setExpanded(any);
     }
+    if (words.isEmpty() && beforeFilter_) foldBack();
+}
+
+void PlantPanel::foldBack() {
+    for (int i = 0; i < tree_->topLevelItemCount(); ++i) {
+        QTreeWidgetItem* item = tree_->topLevelItem(i);
+        const auto asset = idFrom<AssetId>(item->data(0, kAssetRole));
+        item->setExpanded(beforeFilter_->contains(asset) || asset == session_.view().asset());
+    }
+    beforeFilter_.reset();
+    if (tree_->currentItem()) tree_->scrollToItem(tree_->currentItem());
 }
 
 bool PlantPanel::eventFilter(QObject* watched, QEvent* e) {

@@ -2,6 +2,10 @@
 #pragma once
 
 #include <QTreeWidget>
+#include <map>
+#include <optional>
+#include <set>
+#include <vector>
 
 #include "app/base/session.h"
 
@@ -26,6 +30,8 @@ class PlantPanel : public QWidget {
     friend class TagDelegate;
     void rebuild();
     void applyFilter();
+    void foldBack();  ///< what the filter unfolded, but for the asset in view
+    std::set<AssetId> unfolded() const;
     void follow();  ///< the shared selection
     void choose();  ///< the tree's selection becomes the shared one
     void toggle(QTreeWidgetItem* item);
@@ -43,6 +49,7 @@ class PlantPanel : public QWidget {
     std::vector<TagId> wanted_;  ///< tags whose sketch is to be asked for
     void askSketches();
     bool following_ = false;
+    std::optional<std::set<AssetId>> beforeFilter_;  ///< those unfolded when the filter had no words yet
 };
 
 }  // namespace jacinth::app

@@ -115,6 +115,12 @@ INSTANTIATE_TEST_SUITE_P(
                       TimeCase{"05.01.2026 10:00:30", TimeForm::DayFirst, "2026-01-05T09:00:30Z"},
                       TimeCase{"5/1/2026 10:00", TimeForm::DayFirst, "2026-01-05T09:00:00Z"},
                       TimeCase{"01/05/2026 10:00", TimeForm::MonthFirst, "2026-01-05T09:00:00Z"},
+                      TimeCase{"20260329T0330", TimeForm::YearFirst, "2026-03-29T01:30:00Z"},
+                      TimeCase{"20260329T0230Z", TimeForm::YearFirst, "2026-03-29T02:30:00Z"},
+                      TimeCase{"20260105T100030.5+0100", TimeForm::YearFirst, "2026-01-05T09:00:30.500Z"},
+                      TimeCase{"20260105 10:00", TimeForm::YearFirst, "2026-01-05T09:00:00Z"},
+                      TimeCase{"20260105100030", TimeForm::YearFirst, "2026-01-05T09:00:30Z"},
+                      TimeCase{"20260105", TimeForm::YearFirst, "2026-01-04T23:00:00Z"},
                       TimeCase{" 2026-01-05 ", TimeForm::YearFirst, "2026-01-04T23:00:00Z"},
                       TimeCase{"05-01-2026 10:00:00,125", TimeForm::DayFirst, "2026-01-05T09:00:00.125Z"}));
 
@@ -122,6 +128,14 @@ TEST(TimesWrong, AreSaidSo) {
     TimeReader reader(TimeForm::DayFirst, Zone());
     for (const char* text : {"", "31.02.2026", "2026-01-05", "05.01.26", "05.01.2026 24:00", "05.01-2026",
                              "05.01.2026 10:00 maybe", "05.01.2026T"})
+        EXPECT_FALSE(reader.read(text)) << text;
+}
+
+TEST(TimesWrong, CompactOnesToo) {
+    TimeReader reader(TimeForm::YearFirst, Zone());
+    for (const char* text : {"20260231", "20261301", "2026010", "202601050", "20260105T", "20260105T10",
+                             "20260105T2460", "20260105T10003", "202601051000", "20260105T1000x", "19690105",
+                             "21000105", "202601051000301", "20260105T1000.5"})
         EXPECT_FALSE(reader.read(text)) << text;
 }
 
@@ -137,6 +151,10 @@ TEST(TimeForms, AreDecidedByAllRows) {
     EXPECT_EQ(form({"05/01/2026", "13/01/2026"}), TimeForm::DayFirst);
     EXPECT_EQ(form({"05/01/2026", "01/13/2026"}), TimeForm::MonthFirst);
     EXPECT_EQ(form({"2026-01-05"}), TimeForm::YearFirst);
+    EXPECT_EQ(form({"20260105", "20260106"}), TimeForm::YearFirst);
+    EXPECT_EQ(form({"20260105T1000Z"}), TimeForm::YearFirst);
+    EXPECT_EQ(form({"202601051000"}), TimeForm::EpochMilliseconds);
+    EXPECT_FALSE(evidence({"20260105", "20269999", "12345678"}).mostAreTimes());
     EXPECT_EQ(form({"05.01.2026"}), TimeForm::DayFirst);
     EXPECT_EQ(form({"05/05/2026"}), TimeForm::DayFirst);  // the same in either order
     EXPECT_EQ(form({"1772323200", "1772323230"}), TimeForm::EpochSeconds);

@@ -73,6 +73,23 @@ bool takeDate(std::string_view& text, TimeForm form, WallTime& wall) {
     return true;
 }
 
+std::size_t digitsAhead(std::string_view text) {
+    return std::min(text.find_first_not_of("0123456789"), text.size());
+}
+
+/// `20260329`, alone or before a time of day: eight digits, or fourteen with a clock to the second. Twelve
+/// would be milliseconds since 1970 as well. The years are those that records are of, so that counts and
+/// numbers of parts are rarely taken for days.
+bool takeCompactDate(std::string_view& text, WallTime& wall) {
+    const std::size_t digits = digitsAhead(text);
+    if (digits != 8 && digits != 14) return false;
+    std::string_view rest = text;
+    takeNumber(rest, 4, wall.year), takeNumber(rest, 2, wall.month), takeNumber(rest, 2, wall.day);
+    if (wall.year < 1970 || wall.year > 2099 || !wall.valid()) return false;
+    text = rest;
+    return true;
+}
+
 bool takeFraction(std::string_view& text, Duration& fraction) {
     Duration unit = kSecond / 10;
     if (text.empty() || text.front() < '0' || text.front() > '9') return false;
@@ -101,6 +118,16 @@ bool takeClock(std::string_view& text, WallTime& wall) {
         if (takeOneOf(text, ".,") && !takeFraction(text, wall.fraction)) return false;
     }
     return takeHalfOfDay(text, wall);
+}
+
+/// `0230` or `023015`, with a fraction behind the seconds.
+bool takeCompactClock(std::string_view& text, WallTime& wall) {
+    const std::size_t digits = digitsAhead(text);
+    if (digits != 4 && digits != 6) return false;
+    takeNumber(text, 2, wall.hour), takeNumber(text, 2, wall.minute);
+    if (digits == 4) return true;
+    takeNumber(text, 2, wall.second);
+    return !takeOneOf(text, ".,") || takeFraction(text, wall.fraction);
 }
 
 bool takeOffset(std::string_view text, std::optional<Duration>& offset) {
@@ -248,11 +275,13 @@ std::optional<TimeParts> takeTimeApart(std::string_view text, const TimeFormat& 
     text = trimmed(text);
     if (format.form == TimeForm::Pattern) return takeByPattern(text, format.pattern);
     TimeParts parts;
-    if (!takeDate(text, format.form, parts.wall)) return {};
+    const bool compact = format.form == TimeForm::YearFirst && takeCompactDate(text, parts.wall);
+    if (!compact && !takeDate(text, format.form, parts.wall)) return {};
     if (!text.empty()) {
-        if (!takeOneOf(text, "T t")) return {};
+        if (!takeOneOf(text, "T t") && !(compact && digitsAhead(text) == 6)) return {};
         takeBlanks(text);
-        if (!takeClock(text, parts.wall) || !takeOffset(text, parts.offset)) return {};
+        const bool clock = (compact && takeCompactClock(text, parts.wall)) || takeClock(text, parts.wall);
+        if (!clock || !takeOffset(text, parts.offset)) return {};
     }
     if (!parts.wall.valid()) return {};
     return parts;

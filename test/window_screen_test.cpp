@@ -208,6 +208,23 @@ TEST_F(Screen, TheSheetShowsTheFleetAndZooms) {
     EXPECT_EQ(d->view().asset(), sheet->runs().back().asset);
 }
 
+TEST_F(Screen, TheSheetOpensWhereRunsAre) {
+    findRuns();
+    d->bench(app::BenchId::Survey);
+    d->clickAsset("Site");
+    d->bench(app::BenchId::Screen);
+    d->click("screenSheet");
+    const Asset* shown = d->study().catalog().asset(d->view().asset());
+    ASSERT_TRUE(shown);
+    EXPECT_EQ(shown->name, "Kiln 1");
+    EXPECT_FALSE(screen()->sheet()->runs().empty());
+    // Who turns to an asset without runs stays there, and is told where they are.
+    d->clickAsset("Site");
+    EXPECT_TRUE(screen()->sheet()->runs().empty());
+    EXPECT_EQ(screen()->sheet()->wordsWhenEmpty(),
+              "No runs of this track on Site; it has some on Kiln 1, Kiln 2, Kiln 3, Kiln 4 and 2 more.");
+}
+
 TEST_F(Screen, ACellARunOrATagIsPicked) {
     prepare();
     app::RunSheet* sheet = screen()->sheet();

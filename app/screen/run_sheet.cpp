@@ -152,7 +152,7 @@ void RunSheet::paintEvent(QPaintEvent*) {
     const Theme& theme = session_.theme();
     p.setFont(uiFont());
     if (runs_.empty()) {
-        drawInstead(p, theme, rect(), "No runs yet. Turn to Runs, say when one lasts, and press Find runs.");
+        drawInstead(p, theme, rect(), whyEmpty_);
         return;
     }
     const auto columns = columnsInView();

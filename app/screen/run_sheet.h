@@ -29,6 +29,8 @@ class RunSheet : public QWidget {
     void setSheet(std::vector<Span> runs, std::vector<RowName> rows,
                   const std::vector<KeptExcursion>& excursions, std::map<SpanId, std::string> golden,
                   const std::vector<Span>& stops);
+    void sayWhenEmpty(const QString& words) { whyEmpty_ = words; }
+    QString wordsWhenEmpty() const { return whyEmpty_; }
     void setCurrent(SpanId run, const std::string& role);
     /// Cells that belong together, shown on a soft ground.
     void setMarked(std::set<std::pair<SpanId, std::string>> cells);
@@ -87,6 +89,7 @@ class RunSheet : public QWidget {
     double zoom_ = 1;              ///< 1: as wide as fits, or as narrow as can be read
     std::array<QPixmap, 4> gems_;  ///< one a severity: thousands are drawn a frame
     std::set<std::pair<SpanId, std::string>> marked_;
+    QString whyEmpty_;
     SpanId run_;
     std::string role_;
     Pick pick_ = Pick::Cell;

@@ -17,6 +17,33 @@
 
 namespace jacinth::app {
 
+namespace {
+
+std::set<AssetId> assetsWithRuns(const Study& study, TrackId track) {
+    std::set<AssetId> out;
+    if (track)
+        for (const Span& s : study.tracks().spans(track)) out.insert(s.asset);
+    return out;
+}
+
+/// The runs may be elsewhere: then it says where.
+QString whyNoRuns(const Study& study, TrackId track, AssetId asset) {
+    QStringList names;
+    for (const AssetId id : assetsWithRuns(study, track))
+        if (const Asset* a = study.catalog().asset(id)) names << QString::fromStdString(a->name);
+    const Asset* here = study.catalog().asset(asset);
+    if (names.isEmpty() || !here)
+        return "No runs yet. Turn to Runs, say when one lasts, and press Find runs.";
+    constexpr qsizetype kNamed = 4;
+    const qsizetype more = names.size() - kNamed;
+    QString where = names.mid(0, kNamed).join(", ");
+    if (more > 0) where += QString(" and %1 more").arg(more);
+    return QString("No runs of this track on %1; it has some on %2.")
+        .arg(QString::fromStdString(here->name), where);
+}
+
+}  // namespace
+
 SheetPage::SheetPage(Session& session, ScreenState& state) : BenchPage(session, false), screen_(state) {
     buildMiddle();
     buildInspector();
@@ -33,7 +60,14 @@ QString SheetPage::title() const {
 void SheetPage::entered() {
     BenchPage::entered();
     sheet_->setFocus();
+    goWhereRunsAre();
     refresh();
+}
+
+/// A sheet that opens empty, while other assets have runs, would only ask to be led elsewhere.
+void SheetPage::goWhereRunsAre() {
+    const std::set<AssetId> assets = assetsWithRuns(session_.study(), screen_.trackId());
+    if (!assets.empty() && !assets.contains(session_.view().asset())) session_.lookAt(*assets.begin());
 }
 
 std::string SheetPage::role() const {
@@ -127,6 +161,7 @@ void SheetPage::refreshSheet() {
                              .arg(golden.size())
                              .arg(changed ? ", changed since the limits were made" : ""));
     build_->setEnabled(!golden.empty());
+    sheet_->sayWhenEmpty(whyNoRuns(study, track_, asset));
     sheet_->setSheet(std::move(runs), std::move(rows), kept_,
                      track_ ? goldenReasons(study, track_) : std::map<SpanId, std::string>{}, stops);
 }

@@ -35,6 +35,7 @@ class SheetPage : public BenchPage {
     void buildMiddle();
     void buildInspector();
     void connectAll();
+    void goWhereRunsAre();
     void refreshSheet();
     void refreshOverlay();
     void showOverlay(OverlayPlot::Picture picture);

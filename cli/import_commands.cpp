@@ -7,6 +7,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "core/base/parse_json.h"
 #include "core/series/quality.h"
 #include "source/import_events.h"
 #include "source/import_plan.h"
@@ -87,14 +88,9 @@ json previewJson(const ImportPreview& p) {
         {"badRows", json::array()}};
     for (const std::string& question : {p.layout.timeQuestion, p.layout.numberQuestion})
         if (!question.empty()) out["questions"].push_back(question);
-    for (const auto& [name, m] : p.names)
-        out["names"].push_back({{"name", name},
-                                {"asset", m.asset},
-                                {"tag", m.tag},
-                                {"role", m.role},
-                                {"unit", m.unit},
-                                {"assetFacts", m.assetFacts},
-                                {"tagFacts", m.tagFacts}});
+    NameSettings names;
+    names.table = p.names;
+    out["names"] = parseJson(nameSettingsText(names))["table"];
     for (const UnitDifference& u : p.units)
         out["otherUnits"].push_back(
             {{"tag", u.path}, {"study", u.ofStudy}, {"file", u.ofFile}, {"convertible", u.convertible}});

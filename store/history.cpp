@@ -183,7 +183,7 @@ std::string History::importSince(StepId step, const Blob& changes) const {
     imports.bind(step);
     while (imports.step())
         for (const std::int64_t tag : tags) {
-            // Which tags a removed import had is no longer on record.
+            // The record of a removed import says nothing about its tags: any could be one.
             Statement touches(
                 db_,
                 "SELECT (EXISTS(SELECT 1 FROM import_part WHERE import = ?1 AND tag = ?2) OR NOT "

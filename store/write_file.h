@@ -20,7 +20,7 @@ inline constexpr std::int64_t kMostReadWhole = std::int64_t{1} << 30;
 /// have no end), or is larger than `most` bytes.
 Result<std::string> readWhole(const std::string& path, std::int64_t most = kMostReadWhole);
 
-/// Fails with why where there is no ordinary file at the path that may be read. Opens nothing.
+/// Fails, with the reason, unless the path leads to an ordinary file that may be read. Opens nothing.
 Status checkPlainFile(const std::string& path);
 
 /// Is the file a study (by its first bytes, or because it is open as a database in this process, where only

@@ -69,8 +69,7 @@ TEST_F(CliCauses, TheTruthsCausesAreNamed) {
     for (const json& step : truth["falseSteps"])
         if (step["returns"].is_null() && !step["tag"].get<std::string>().ends_with("/Air-off RH"))
             EXPECT_NE(causeOf("step", step["tag"]), nullptr) << step;
-    // The belt that wears leaves the limits by single samples only: these are no excursions, and need no
-    // cause.
+    // The belt that wears leaves the limits by single samples only, which an excursion is not made of.
     const auto worn = std::count_if(screened_.begin(), screened_.end(), [&](const json& e) {
         return e["asset"] == truth["beltKiln"] && e["tag"] == "Bed ΔP";
     });

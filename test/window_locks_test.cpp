@@ -265,7 +265,7 @@ TEST_F(Replaced, TheFileThatIsThereNowCanBeOpened) {
 TEST_F(Replaced, AFileThatIsMovedKeepsEverything) {
     fs::rename(study, folder / "elsewhere.jacinth");
     ASSERT_TRUE(QTest::qWaitFor([&] { return d->find("replacedBar")->isVisible(); }, 3000));
-    EXPECT_TRUE(message().startsWith("s.jacinth is no longer at its place"));
+    EXPECT_TRUE(message().startsWith("s.jacinth has left its place"));
     EXPECT_FALSE(d->find("replacedOpen")->isVisible());
     const auto moved = Study::open(folder / "elsewhere.jacinth");
     ASSERT_TRUE(moved);

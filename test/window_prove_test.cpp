@@ -243,8 +243,7 @@ TEST_F(ProveWindow, WithoutFailuresEverythingSaysWhatIsMissing) {
     d->click("proveSearch");
     d->type("varySteps_limit", "5");
     d->click("searchStart");
-    EXPECT_TRUE(
-        text("searchBest").contains("no recorded failures to judge settings by: do not put it on watch"))
+    EXPECT_TRUE(text("searchBest").contains("holds no failures to judge settings by: do not put it on watch"))
         << text("searchBest").toStdString();
     EXPECT_FALSE(d->find("searchVerdict")->isVisible()) << "a verdict on nothing";
     d->click("proveAlarms");

@@ -49,8 +49,7 @@ void ImportDialog::chooseNameTable() {
 NameSettings ImportDialog::names() const {
     NameSettings out;
     const std::string pattern = names_->text().trimmed().toStdString();
-    // The usual cut is no pattern: an asset ends at the first slash, and names without one are of the asset
-    // said.
+    // Left out, this pattern also takes names without a slash: they are tags of the asset that is given.
     if (pattern != "{asset}/{tag}") out.pattern = pattern;
     out.assetName = out.pattern.empty() ? std::string() : assetNames_->text().trimmed().toStdString();
     out.table = tableOfNames_;

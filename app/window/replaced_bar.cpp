@@ -40,7 +40,7 @@ void ReplacedBar::appear() {
             ? QString("Another program has put another file in the place of %1. This window shows the study "
                       "as it was before; nothing is written to it any more.")
                   .arg(now.fileName())
-            : QString("%1 is no longer at its place: another program has moved, renamed or removed it. This "
+            : QString("%1 has left its place: another program has moved, renamed or removed it. This "
                       "window shows the study as it was; nothing is written to it any more.")
                   .arg(now.fileName()));
     open_->setVisible(now.exists());

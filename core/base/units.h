@@ -18,8 +18,8 @@ struct UnitConversion {
 bool isSameUnit(const std::string& a, const std::string& b);
 
 /// What turns values in `from` into values in `to`; none where either is not known here or they measure
-/// different things. Factors are those of the SI Brochure (9th edition, 2019) and NIST SP 811 (2008); gauge
-/// and absolute pressure are different things.
+/// different things. Factors: SI Brochure (9th edition, 2019) and NIST SP 811 (2008). Gauge and absolute
+/// pressure are different things.
 std::optional<UnitConversion> unitConversion(const std::string& from, const std::string& to);
 
 }  // namespace jacinth

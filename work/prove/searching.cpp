@@ -171,9 +171,8 @@ std::string whyNoneAllowed(const Tally& best) {
     if (best.caught + best.missed > 0)
         return "No setting keeps to the bounds on false alarms and on time in alarm, so there is nothing to "
                "judge.";
-    return best.untestable > 0
-               ? noneTestable(best)
-               : "There are no recorded failures to judge settings by: do not put it on watch.";
+    return best.untestable > 0 ? noneTestable(best)
+                               : "The record holds no failures to judge settings by: do not put it on watch.";
 }
 
 std::string verdictSentence(const Shuffled& tries, const LeftOut& leftOut, const Tally& best) {

@@ -192,8 +192,9 @@ void Session::undo(bool alsoOfOthers, bool pastImports) {
     const auto step = pastImports ? study_->history().nextUndoPastImports() : study_->history().nextUndo();
     if (step && step->isImport) {
         const auto before = study_->history().nextUndoPastImports();
-        return emit importIsLast(QString::fromStdString(step->name),
-                                 before ? QString::fromStdString(before->name) : QString());
+        QString words = before ? QString::fromStdString(before->name) : QString();
+        if (before && !before->ours) words += ", by " + QString::fromStdString(before->who);
+        return emit importIsLast(QString::fromStdString(step->name), words);
     }
     if (step && !step->ours && !alsoOfOthers)
         return emit stepOfAnother(QString::fromStdString(step->name), QString::fromStdString(step->who),

@@ -1,9 +1,14 @@
 #include "app/window/study_windows.h"
 
+#include <fmt/format.h>
+#include <unistd.h>
+
 #include <QApplication>
+#include <QFile>
 #include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>
+#include <atomic>
 
 #include "app/base/preferences.h"
 #include "demo/demo.h"
@@ -12,7 +17,16 @@
 namespace jacinth::app {
 namespace {
 constexpr qsizetype kMostRecent = 8;
+
+/// Where another program was faster, its file stays.
+Status moveToPlace(const QString& part, const QString& path) {
+    if (QFile::rename(part, path)) return Done{};
+    QFile::remove(part);
+    if (QFileInfo(path).isFile()) return Done{};
+    return Error{path.toStdString() + " cannot be written"};
 }
+
+}  // namespace
 
 QStringList recentStudies() {
     QStringList out;
@@ -95,13 +109,14 @@ void StudyWindows::openDemo() {
     QDir().mkpath(folder);
     window_->session().runJob(window_.get(), "demo plant", "Making the demo plant",
                               [this, path](JobContext& job) -> std::function<void()> {
-                                  const std::string part = path.toStdString() + ".part";
-                                  for (const char* end : {"", "-wal", "-shm"})
-                                      std::remove((part + end).c_str());
+                                  // Another program may be making it too, or a job that was stopped.
+                                  static std::atomic<int> begun{0};
+                                  const std::string part =
+                                      fmt::format("{}.part-{}-{}", path.toStdString(), ::getpid(), ++begun);
                                   auto made = demo::makeStudy(demo::drawTruth({}), part, job.progress);
-                                  const Status done = made ? Status(Done{}) : Status(made.error());
+                                  Status done = made ? Status(Done{}) : Status(made.error());
                                   if (made) made->reset();
-                                  if (done) QFile::rename(QString::fromStdString(part), path);
+                                  if (done) done = moveToPlace(QString::fromStdString(part), path);
                                   return [this, path, done] {
                                       if (window_->session().report(done)) open(path);
                                   };

@@ -32,14 +32,14 @@ enum class Quantity {
 };
 
 /// A unit: its spellings, and what turns a value in it into the quantity's first unit.
-struct Unit {
+struct KnownUnit {
     Quantity quantity;
     double factor, offset;
     std::vector<const char*> spellings;
 };
 
-const std::vector<Unit>& units() {
-    static const std::vector<Unit> all{
+const std::vector<KnownUnit>& units() {
+    static const std::vector<KnownUnit> all{
         {Quantity::Temperature, 1, 0, {"°C", "degC", "deg C", "C", "℃"}},
         {Quantity::Temperature, 5.0 / 9, -160.0 / 9, {"°F", "degF", "deg F", "F", "℉"}},
         {Quantity::Temperature, 1, -273.15, {"K"}},
@@ -109,10 +109,10 @@ const std::vector<Unit>& units() {
     return all;
 }
 
-const Unit* unitCalled(const std::string& name) {
-    static const std::map<std::string, const Unit*, std::less<>> bySpelling = [] {
-        std::map<std::string, const Unit*, std::less<>> out;
-        for (const Unit& u : units())
+const KnownUnit* unitCalled(const std::string& name) {
+    static const std::map<std::string, const KnownUnit*, std::less<>> bySpelling = [] {
+        std::map<std::string, const KnownUnit*, std::less<>> out;
+        for (const KnownUnit& u : units())
             for (const char* spelling : u.spellings) out[spelling] = &u;
         return out;
     }();
@@ -124,12 +124,12 @@ const Unit* unitCalled(const std::string& name) {
 
 bool isSameUnit(const std::string& a, const std::string& b) {
     if (trimmed(a) == trimmed(b)) return true;
-    const Unit *one = unitCalled(a), *other = unitCalled(b);
+    const KnownUnit *one = unitCalled(a), *other = unitCalled(b);
     return one && one == other;
 }
 
 std::optional<UnitConversion> unitConversion(const std::string& from, const std::string& to) {
-    const Unit *a = unitCalled(from), *b = unitCalled(to);
+    const KnownUnit *a = unitCalled(from), *b = unitCalled(to);
     if (!a || !b || a->quantity != b->quantity) return {};
     if (a == b) return UnitConversion{};
     return UnitConversion{a->factor / b->factor, (a->offset - b->offset) / b->factor};

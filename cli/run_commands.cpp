@@ -209,6 +209,7 @@ json limitsJson(const LimitSet& set) {
         tags.push_back(
             {{"role", role},
              {"goldenFlagged", flagged == set.flagged.end() ? json() : json(flagged->second.flagged)},
+             {"widened", limits.widened},
              {"goldenJudged", flagged == set.flagged.end() ? json() : json(flagged->second.of)},
              {"leaveOutAbnormal", limits.spec.leaveOutAbnormal},
              {"slicesWithLimits", slicesWithLimits(limits)},
@@ -233,9 +234,9 @@ void printLimits(const LimitSet& set, bool asJson) {
         fmt::print("{}: {} of {} slices of {} have limits, {} golden runs, {}{}\n", role,
                    slicesWithLimits(limits), limits.slices.size(), formatDuration(limits.spec.every),
                    set.goldenRuns.size(), limitMethodName(limits.spec.method),
-                   flagged == set.flagged.end()
-                       ? ""
-                       : "; each judged without itself, they flag " + flaggedWords(flagged->second));
+                   flagged == set.flagged.end() ? ""
+                                                : "; each judged without itself, they flag " +
+                                                      flaggedWords(flagged->second, limits.widened));
     }
 }
 

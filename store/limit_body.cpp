@@ -32,6 +32,7 @@ json limitsToJson(const GoldenLimits& g) {
             {"smooth", g.spec.smooth},
             {"slack", g.spec.slack.count()},
             {"indicator", g.spec.indicator},
+            {"widened", g.widened},
             {"phases", phases},
             {"slices", slices}};
 }
@@ -105,6 +106,7 @@ Result<GoldenLimits> readLimits(const json& object) {
     spec.slack = body.duration("slack", spec.slack);
     spec.indicator = body.text("indicator");
     spec.leaveOutAbnormal = body.flag("leaveOutAbnormal", false);  // not known to earlier versions
+    g.widened = body.number("widened", 1, kAnything, 1);           // not known to earlier versions
     readPhases(body, g.phases);
     readSlices(body, g.slices);
     if (body.trouble()) return Error{*body.trouble()};

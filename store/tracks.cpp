@@ -81,6 +81,17 @@ std::vector<Span> Tracks::spans(TrackId track) const {
     return query(db_, "WHERE track = ?", track);
 }
 
+std::vector<std::pair<AssetId, TimeRange>> Tracks::extents(TrackId track) const {
+    std::vector<std::pair<AssetId, TimeRange>> out;
+    static const std::string whole = isWhole("span");
+    Statement s(db_, fmt::format("SELECT asset, start, end FROM span WHERE track = ? AND {} AND end >= start "
+                                 "ORDER BY start, span.id",
+                                 whole));
+    s.bind(track);
+    while (s.more()) out.emplace_back(s.id<AssetId>(0), TimeRange{s.instant(1), s.instant(2)});
+    return out;
+}
+
 std::vector<Span> Tracks::spansOf(const std::string& kind) const {
     return query(db_, "JOIN track ON track.id = track WHERE track.kind = ?", kind);
 }

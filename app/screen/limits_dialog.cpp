@@ -94,9 +94,9 @@ QString LimitsDialog::madeFrom(const LimitSet& set) const {
         roles << QString("%1: limits in %2 of %3 slices%4")
                      .arg(QString::fromStdString(role), QString::number(slicesWithLimits(limits)),
                           QString::number(limits.slices.size()),
-                          flagged == set.flagged.end()
-                              ? QString()
-                              : "; flags " + QString::fromStdString(flaggedWords(flagged->second)));
+                          flagged == set.flagged.end() ? QString()
+                                                       : "; flags " + QString::fromStdString(flaggedWords(
+                                                                          flagged->second, limits.widened)));
         leavesOut = leavesOut && limits.spec.leaveOutAbnormal;
     }
     if (leavesOut) parts << "without labelled events, stops and unsound stretches in them";

@@ -386,8 +386,8 @@ QString OverlayPlot::countWords() const {
                                 : QString("n = %1 to %2 golden runs a slice").arg(least).arg(most);
     if (without > 0) out += QString(" · %1 slices without limits").arg(without);
     if (picture_.flagged.of > 0)
-        out +=
-            " · flags " + QString::fromStdString(flaggedWords(picture_.flagged)).replace(" golden runs", "");
+        out += " · flags " + QString::fromStdString(flaggedWords(picture_.flagged, picture_.limits.widened))
+                                 .replace(" golden runs", "");
     return out;
 }
 

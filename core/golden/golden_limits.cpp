@@ -148,7 +148,17 @@ AlignedRun alignRun(const SeriesView& series, const Bridging& bridging, SpanId r
     return out;
 }
 
-GoldenStack::GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> golden) : spec_(spec) {
+GoldenLimits widenedBy(GoldenLimits limits, double factor) {
+    for (LimitSlice& s : limits.slices) {
+        s.low = s.centre - factor * (s.centre - s.low);
+        s.high = s.centre + factor * (s.high - s.centre);
+    }
+    limits.widened *= factor;
+    return limits;
+}
+
+GoldenStack::GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> golden, double widened)
+    : spec_(spec), widened_(widened) {
     std::int64_t first = std::numeric_limits<std::int64_t>::max(), end = -first;
     for (const AlignedRun& r : golden) {
         if (r.values.empty()) continue;
@@ -251,7 +261,7 @@ GoldenLimits GoldenStack::build(const AlignedRun* without) const {
     }
     if (spec_.slack >= spec_.every) widen(out.slices, static_cast<std::size_t>(spec_.slack / spec_.every));
     if (spec_.smooth > 1) smooth(out.slices, spec_.smooth);
-    return out;
+    return widened_ == 1 ? out : widenedBy(std::move(out), widened_);
 }
 
 GoldenLimits GoldenStack::limits() const {

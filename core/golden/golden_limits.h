@@ -60,7 +60,11 @@ struct GoldenLimits {
     LimitSpec spec;
     std::vector<LimitSlice> slices;
     std::vector<PhaseSlot> phases;  ///< of the common scale, where lined up by phases
+    /// How many times as far from the centre as the method says, so that they hold for whole runs.
+    double widened = 1;
 };
+/// Lows and highs moved away from their centres by the factor.
+GoldenLimits widenedBy(GoldenLimits limits, double factor);
 
 /// The golden runs' values, slice by slice, ready for limits of all of them or without one: a golden run
 /// judged by limits made with it would hide itself. Leaving one out costs no more than a look at each slice,
@@ -71,7 +75,8 @@ struct GoldenLimits {
 class GoldenStack {
   public:
     GoldenStack() = default;
-    GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> golden);
+    /// `widened`: see GoldenLimits.
+    GoldenStack(const LimitSpec& spec, std::span<const AlignedRun> golden, double widened = 1);
     GoldenLimits limits() const;
     GoldenLimits without(const AlignedRun& run) const;
     /// The share of golden runs below a value at a slice, ties counting half: the quantile of a run at that
@@ -96,6 +101,7 @@ class GoldenStack {
     LimitSlice sliceOf(const Column& column, Place offset, const double* without) const;
     GoldenLimits build(const AlignedRun* without) const;
     LimitSpec spec_;
+    double widened_ = 1;
     std::int64_t first_ = 0;
     std::vector<Column> columns_;
     std::vector<double> factors_;  ///< half-width in s for n values, by n

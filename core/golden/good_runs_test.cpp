@@ -5,7 +5,7 @@
 #include <cmath>
 #include <random>
 
-#include "core/golden/excursions.h"
+#include "core/golden/whole_runs.h"
 #include "core/time/times_for_tests.h"
 
 namespace jacinth {
@@ -51,9 +51,16 @@ class GoodRuns : public testing::TestWithParam<Plant> {
         spec.smooth = 5;
         spec.slack = 3 * spec.every;
         std::vector<AlignedRun> golden;
-        for (int i = 0; i < GetParam().goldenRuns; ++i)
-            golden.push_back(alignRun(makeRun().view(), bridging(), SpanId(i + 1), scale, spec.every));
-        return buildLimits(spec, golden);
+        std::vector<Series> runs;
+        for (int i = 0; i < GetParam().goldenRuns; ++i) {
+            runs.push_back(makeRun());
+            golden.push_back(alignRun(runs.back().view(), bridging(), SpanId(i + 1), scale, spec.every));
+        }
+        const GoldenStack stack(spec, golden);
+        std::vector<double> factors;
+        for (std::size_t i = 0; i < runs.size(); ++i)
+            factors.push_back(factorToHold(runs[i].view(), bridging(), scale, stack.without(golden[i]), {}));
+        return widenedBy(stack.limits(), factorForRuns(factors, spec.coverage));
     }
     std::vector<Excursion> screen(const Series& s, const GoldenLimits& limits) {
         return findExcursions(s.view(), bridging(), scale, limits, {});
@@ -109,7 +116,13 @@ INSTANTIATE_TEST_SUITE_P(Plants, GoodRuns,
                                          Plant{"Rounded25", 25, 0, kMinute, 2 * kMinute, Rounded},
                                          Plant{"RoundedHour25", 25, 3600, kMinute, 5 * kMinute, Rounded},
                                          Plant{"Mixed25", 25, 3600, kMinute, 5 * kMinute, Mixed},
-                                         Plant{"Heavy25", 25, 0, kMinute, 5 * kMinute, Heavy}),
+                                         Plant{"Heavy25", 25, 0, kMinute, 5 * kMinute, Heavy},
+                                         Plant{"Hour60", 60, 3600, kMinute, 5 * kMinute},
+                                         Plant{"Hours60", 60, 14400, 5 * kMinute, 5 * kMinute},
+                                         Plant{"Minutes150", 150, 600, 2 * kMinute, 5 * kMinute},
+                                         Plant{"Hours150", 150, 14400, 5 * kMinute, 10 * kMinute},
+                                         Plant{"Mixed150", 150, 3600, 2 * kMinute, 5 * kMinute, Mixed},
+                                         Plant{"Rounded60", 60, 3600, 2 * kMinute, 2 * kMinute, Rounded}),
                          [](const auto& plant) { return std::string(plant.param.name); });
 
 }  // namespace

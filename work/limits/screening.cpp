@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/golden/whole_runs.h"
 #include "core/stats/stats.h"
 #include "store/json_body.h"
 #include "store/judgement.h"
@@ -74,12 +75,37 @@ Status checkSliceCount(const Study& study, TrackId track, const LimitSpec& spec)
     constexpr double kMostSlices = 200'000;
     if (spec.lineUp == LineUp::Indicator) return Done{};
     Duration longest{};
-    for (const Span& run : study.tracks().spans(track)) longest = std::max(longest, run.end - run.start);
+    for (const auto& [asset, range] : study.tracks().extents(track))
+        longest = std::max(longest, range.length());
     const double slices = toNanoseconds(longest) / toNanoseconds(spec.every);
     if (slices <= kMostSlices) return Done{};
     return Error{fmt::format(
         "slices of {} would make {:.0f} of the longest run; at most {:.0f} are made: take longer slices",
         formatDuration(spec.every), slices, kMostSlices)};
+}
+
+/// Widens each role's limits until they hold their share of golden runs as a whole, each judged without
+/// itself.
+void holdWholeRuns(Study& study, LimitSet& set, const ScreenSpec& spec, Which which) {
+    const std::set<SpanId> golden(set.goldenRuns.begin(), set.goldenRuns.end());
+    std::vector<Span> runs = study.tracks().spans(set.track);
+    std::erase_if(runs, [&](const Span& run) { return !golden.contains(run.id); });
+    std::vector<GoldenLimits*> limits;
+    std::vector<std::string> roles;
+    for (auto& [role, one] : set.byRole) limits.push_back(&one), roles.push_back(role);
+    forEachSideBySide(study, roles.size(), [&](Study& mine, std::size_t i) {
+        const LimitsOfRuns judged(mine, set, roles[i], which);
+        std::vector<double> factors;
+        for (const Span& run : runs) {
+            const Tag* tag = mine.catalog().tagInRole(run.asset, roles[i]);
+            if (!tag) continue;
+            const Series series = mine.readForFigures(*tag, {run.start, run.end + kNanosecond}, which);
+            factors.push_back(
+                factorToHold(series, tag->bridging(), judged.scaleOf(run), judged.of(run.id), spec));
+        }
+        *limits[i] =
+            widenedBy(std::move(*limits[i]), factorForRuns(std::move(factors), limits[i]->spec.coverage));
+    });
 }
 
 void screenRole(Study& study, const LimitSet& set, const std::string& role, const std::vector<Span>& runs,
@@ -162,7 +188,8 @@ LimitSpec proposedLimits(const Study& study, TrackId track) {
     constexpr double kSlices = 660;
     LimitSpec spec;
     std::vector<double> lengths;
-    for (const Span& run : study.tracks().spans(track)) lengths.push_back(toNanoseconds(run.end - run.start));
+    for (const auto& [asset, range] : study.tracks().extents(track))
+        lengths.push_back(toNanoseconds(range.length()));
     if (!lengths.empty()) {
         const double wanted = median(lengths) / kSlices;
         spec.every = *std::min_element(kSteps.begin(), kSteps.end(), [&](Duration a, Duration b) {
@@ -215,6 +242,7 @@ Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId t
         return Error{fmt::format(
             "no slice has {} golden runs with a value, and fewer make no limit: {} runs are golden",
             spec.leastRuns, golden.size())};
+    if (spec.method == LimitMethod::Tolerance) holdWholeRuns(study, set, screenSpecOf(study), which);
     set.flagged = flaggedAmongGolden(study, set, screenSpecOf(study), which);
     return set;
 }
@@ -233,12 +261,14 @@ std::map<std::string, FlaggedRuns> flaggedAmongGolden(Study& study, const LimitS
     return out;
 }
 
-std::string flaggedWords(const FlaggedRuns& count) {
+std::string flaggedWords(const FlaggedRuns& count, double widened) {
     if (count.of == 0) return "no golden run";
     const Proportion share =
         wilson(static_cast<std::size_t>(count.flagged), static_cast<std::size_t>(count.of));
-    return fmt::format("{} of {} golden runs ({:.0f} %, {:.0f} to {:.0f} %)", count.flagged, count.of,
-                       100 * share.value, 100 * share.low, 100 * share.high);
+    return fmt::format(
+        "{} of {} golden runs ({:.0f} %, {:.0f} to {:.0f} %){}", count.flagged, count.of, 100 * share.value,
+        100 * share.low, 100 * share.high,
+        widened > 1 ? fmt::format("; widened by {:.2g} % for whole runs", 100 * (widened - 1)) : "");
 }
 
 Status removeLimits(Study& study, const std::string& name, int version) {
@@ -274,7 +304,7 @@ LimitsOfRuns::LimitsOfRuns(Study& study, const LimitSet& set, const std::string&
     : limits_(set.byRole.contains(role) ? set.byRole.at(role) : GoldenLimits{}),
       scales_(study, set.track, limits_.spec, limits_.phases, which) {
     golden_ = alignGolden(study, set.track, set.goldenRuns, role, limits_.spec, scales_, which);
-    stack_ = GoldenStack(limits_.spec, golden_);
+    stack_ = GoldenStack(limits_.spec, golden_, limits_.widened);
     for (std::size_t i = 0; i < golden_.size(); ++i) placeOf_[golden_[i].run] = i;
 }
 

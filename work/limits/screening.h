@@ -19,7 +19,8 @@ LimitSpec proposedLimits(const Study& study, TrackId track);
 
 /// Limits for each role from the golden runs of a track, not kept yet. Fails without golden runs, for a role
 /// no golden run has, or where the runs cannot be lined up as asked. `forRuns` chooses among the golden runs
-/// as well: limits of a product come from its own.
+/// as well: limits of a product come from its own. Tolerance limits are widened about their centre until
+/// their share of golden runs lies inside as a whole, each judged without itself (core/golden/whole_runs.h).
 Result<LimitSet> makeLimits(Study& study, const std::string& name, TrackId track,
                             const std::vector<std::string>& roles, const LimitSpec& spec,
                             Which which = Which::Mended, const std::string& forRuns = {});
@@ -31,8 +32,9 @@ Result<LimitSet> makeLimitsFrom(Study& study, const std::string& name, TrackId t
 /// it: what share of good runs the limits can be expected to flag.
 std::map<std::string, FlaggedRuns> flaggedAmongGolden(Study& study, const LimitSet& set,
                                                       const ScreenSpec& spec, Which which);
-/// The count of one role with its interval: `2 of 37 golden runs (5 %, 1 to 18 %)`.
-std::string flaggedWords(const FlaggedRuns& count);
+/// The count of one role with its interval: `2 of 37 golden runs (5 %, 1 to 18 %)`, and by how much its
+/// limits were widened for it.
+std::string flaggedWords(const FlaggedRuns& count, double widened);
 /// Removes one version of limits, or with version 0 all of a name, as one undoable step.
 Status removeLimits(Study& study, const std::string& name, int version = 0);
 /// Gives limits another name, all versions. Fails where the name is taken.

@@ -7,15 +7,18 @@
 #include "cli/prove_options.h"
 #include "core/base/text.h"
 #include "work/prove/searching.h"
+#include "work/prove/starting_ranges.h"
 
 namespace jacinth::cli {
 namespace {
 
-/// `limit=1:6:26`: from, to and how many.
+/// `limit=1:6:26`: from, to and how many. A name alone: no steps yet.
 Vary varyFrom(const std::string& text) {
     const auto wrong = [&] {
-        return CLI::ValidationError("--vary", fmt::format("takes name=LOW:HIGH:STEPS, not `{}`", text));
+        return CLI::ValidationError("--vary",
+                                    fmt::format("takes a name, or name=LOW:HIGH:STEPS, not `{}`", text));
     };
+    if (!text.empty() && text.find_first_of("=:") == std::string::npos) return {text, 0, 0, 0};
     const std::size_t is = text.find('='), one = text.find(':', is == std::string::npos ? 0 : is),
                       two = one == std::string::npos ? one : text.find(':', one + 1);
     if (is == std::string::npos || is == 0 || two == std::string::npos) throw wrong();
@@ -119,7 +122,25 @@ struct SearchOptions {
     unsigned seed = 1;
 };
 
-SearchRequest requestFrom(const SearchOptions& o, const ProveOptions& prove, const Study& study,
+/// Ranges for names that came without.
+void fillRanges(SearchRequest& request, Study& study) {
+    const auto lacks = [](const Vary& v) { return v.steps == 0; };
+    if (std::none_of(request.vary.begin(), request.vary.end(), lacks)) return;
+    const auto ranges =
+        orRefuse(startingRanges(study, request.prove, progressOnStderr("looking for where to begin")));
+    for (Vary& v : request.vary) {
+        if (!lacks(v)) continue;
+        const auto range = std::find_if(ranges.begin(), ranges.end(),
+                                        [&](const StartingRange& r) { return r.vary.name == v.name; });
+        if (range == ranges.end())
+            throw CLI::ValidationError("--vary", fmt::format("the rule has no setting {{{}}}", v.name));
+        v = range->vary;
+        std::cerr << fmt::format("{} from {:.6g} to {:.6g} in {} steps, from {}\n", v.name, v.low, v.high,
+                                 v.steps, range->from);
+    }
+}
+
+SearchRequest requestFrom(const SearchOptions& o, const ProveOptions& prove, Study& study,
                           const Common& common) {
     SearchRequest out;
     out.prove = prove.request(study, common);
@@ -134,6 +155,7 @@ SearchRequest requestFrom(const SearchOptions& o, const ProveOptions& prove, con
     out.leaveOut = {static_cast<LeaveOut>(by - kLeaveOut.begin())};
     out.shuffles = o.shuffles;
     out.seed = o.seed;
+    fillRanges(out, study);
     return out;
 }
 
@@ -145,7 +167,10 @@ void addSearchCommands(CLI::App& app) {
     auto o = std::make_shared<SearchOptions>();
     auto common = addCommon(*command, {false, true, true});
     auto prove = addProveOptions(*command);
-    command->add_option("--vary", o->vary, "A setting and its numbers: limit=1:6:26")->required();
+    command
+        ->add_option("--vary", o->vary,
+                     "A setting and its numbers: limit=1:6:26; limit alone: a range from what its tag does")
+        ->required();
     command->add_option("--aim", o->aim, "catch (the most), f, or cost (the least)")
         ->check(CLI::IsMember({"catch", "f", "cost"}));
     command

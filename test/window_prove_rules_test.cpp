@@ -4,6 +4,7 @@
 
 #include "store/judgement.h"
 #include "test/prove_window.h"
+#include "work/prove/starting_ranges.h"
 
 namespace jacinth::test {
 namespace {
@@ -55,6 +56,46 @@ TEST_F(ProveRules, AProofOutOfDateIsMadeAgain) {
     ASSERT_TRUE(kept);
     EXPECT_EQ(kept->version, 1) << "the rule is the same";
     EXPECT_EQ(d->study().judgement().proofs(kept->id).size(), 3u);
+}
+
+TEST_F(ProveRules, NewSettingsBeginWhereTheTagIs) {
+    write("mean(@bearing_vibration over {hours}h) > {limit}");
+    wait();
+    ASSERT_TRUE(proof()) << "proved with the numbers that were found";
+    const auto found = startingRanges(d->study(), bench().state().request());
+    ASSERT_TRUE(found);
+    EXPECT_EQ(rule().settings.at("hours"), 6);
+    EXPECT_EQ(rule().settings.at("limit"), found->at(1).value);
+    EXPECT_GT(proof()->caught, 0) << "1 would be one long alarm";
+    auto* field = d->find<QLineEdit>("setting_limit");
+    EXPECT_EQ(field->text().toDouble(), found->at(1).value);
+    EXPECT_TRUE(field->toolTip().contains("99 % of mean(@bearing_vibration"))
+        << field->toolTip().toStdString();
+    // What the user says stays, whatever else the rule becomes.
+    d->type("setting_limit", "2.5");
+    write("mean(@bearing_vibration over {hours}h) > {limit} for 20m");
+    EXPECT_EQ(rule().settings.at("limit"), 2.5);
+    page<app::SearchPage>("proveSearch");
+    wait();
+    const double low = d->find<QLineEdit>("varyLow_limit")->text().toDouble(),
+                 high = d->find<QLineEdit>("varyHigh_limit")->text().toDouble();
+    EXPECT_LE(low, 2.5);
+    EXPECT_GE(high, 2.5);
+    EXPECT_NEAR(low, found->at(1).vary.low, 1e-9);
+    EXPECT_EQ(d->find<QLineEdit>("varyHigh_hours")->text(), "24");
+    // A range that was typed stays too.
+    d->type("varyHigh_limit", "77");
+    d->type("setting_hours", "8");
+    wait();
+    EXPECT_EQ(d->find<QLineEdit>("varyHigh_limit")->text(), "77");
+}
+
+TEST_F(ProveRules, ARuleIsProvedWhereNoNumberCanBeFound) {
+    write("abs({x}) > 3 and @bearing_vibration > 3");
+    wait();
+    EXPECT_EQ(rule().settings.at("x"), 1);
+    ASSERT_TRUE(proof());
+    EXPECT_TRUE(proof()->alarms.empty());
 }
 
 TEST_F(ProveRules, TwoBecomeOne) {

@@ -5,6 +5,7 @@
 #include <QMimeData>
 #include <QTreeView>
 
+#include "app/base/examples.h"
 #include "app/base/ui.h"
 #include "core/expr/ast.h"
 #include "store/judgement.h"
@@ -107,7 +108,8 @@ ExpressionEditor::ExpressionEditor(Session& session, Lines lines, QWidget* paren
         document()->setDocumentMargin(3);
         setProperty("oneLine", true);
     }
-    setPlaceholderText("mean(@bearing_vibration over 2h) > 2.75 for 20m");
+    showExample();
+    connect(&session, &Session::studyChanged, this, &ExpressionEditor::showExample);
     completer_->setWidget(this);
     completer_->setModel(offers_);
     completer_->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
@@ -259,6 +261,12 @@ void ExpressionEditor::insertFromMimeData(const QMimeData* source) {
     }
     if (const Tag* tag = session_.tag(TagId(source->data(kTagMime).toLongLong())))
         insertPlainText(QString::fromStdString(quotedPath(tag->path())));
+}
+
+void ExpressionEditor::showExample() {
+    if (placeholderText() != example_) return;
+    example_ = QString("mean(@%1 over 2h) > {limit} for 20m").arg(exampleRole(session_));
+    setPlaceholderText(example_);
 }
 
 void ExpressionEditor::showHelp() {

@@ -48,10 +48,12 @@ class ExpressionEditor : public QPlainTextEdit {
     void offer(bool asked);
     void take(const QModelIndex& offered);
     void showHelp();
-    int caret() const;  ///< in characters
+    void showExample();  ///< with a role of the study, unless somebody gave another
+    int caret() const;   ///< in characters
     const Names& names();
 
     Session& session_;
+    QString example_;
     Colours* colours_;
     QCompleter* completer_;
     QStandardItemModel* offers_;

@@ -12,7 +12,11 @@ constexpr int kPause = 30;                        ///< ms after the last key
 
 }  // namespace
 
-ProveState::ProveState(Session& session) : QObject(&session), session_(session), soon_(new QTimer(this)) {
+ProveState::ProveState(Session& session)
+    : QObject(&session),
+      session_(session),
+      starting_(new StartingNumbers(session, this)),
+      soon_(new QTimer(this)) {
     soon_->setSingleShot(true);
     soon_->setInterval(kPause);
     connect(soon_, &QTimer::timeout, this, &ProveState::proveNow);
@@ -24,6 +28,7 @@ ProveState::ProveState(Session& session) : QObject(&session), session_(session),
         rule_ = current->front();
     else if (!kept.empty())
         rule_ = kept.front();
+    connect(starting_, &StartingNumbers::found, this, &ProveState::takeStartingNumbers);
     fillSettings();
     check();
 }
@@ -53,6 +58,7 @@ ShowMoment ProveState::pointAtAlarm(const AlarmVerdict& alarm) {
 void ProveState::take(const Rule& rule) {
     rule_ = rule;
     hadBefore_.clear();
+    begun_.clear();
     fillSettings();
     proof_.reset();
     changed();
@@ -75,7 +81,9 @@ void ProveState::setText(const std::string& text) {
 }
 
 void ProveState::setSetting(const std::string& name, double value) {
-    if (!rule_.settings.contains(name) || rule_.settings[name] == value) return;
+    if (!rule_.settings.contains(name)) return;
+    const bool begun = begun_.erase(name) > 0;
+    if (rule_.settings[name] == value && !begun) return;
     rule_.settings[name] = value;
     changed();
 }
@@ -83,7 +91,10 @@ void ProveState::setSetting(const std::string& name, double value) {
 void ProveState::setSettings(const Settings& settings) {
     Settings now = rule_.settings;
     for (auto& [name, value] : now)
-        if (const auto given = settings.find(name); given != settings.end()) value = given->second;
+        if (const auto given = settings.find(name); given != settings.end()) {
+            value = given->second;
+            begun_.erase(name);
+        }
     if (now == rule_.settings) return;
     rule_.settings = std::move(now);
     changed();
@@ -115,8 +126,32 @@ void ProveState::fillSettings() {
     for (const std::string& name : settingsIn(rule_.text)) {
         const auto known = hadBefore_.find(name);
         now[name] = known == hadBefore_.end() ? 1 : known->second;
+        if (known == hadBefore_.end()) begun_.insert(name);
     }
     rule_.settings = std::move(now);
+    std::erase_if(begun_, [&](const std::string& name) { return !rule_.settings.contains(name); });
+}
+
+bool ProveState::begins() const {
+    return !begun_.empty() && starting_->looking();
+}
+
+void ProveState::findRanges() {
+    if (!provable() || rule_.settings.empty()) return;
+    ProveRequest asked = request();
+    for (const std::string& name : begun_) asked.settings.erase(name);
+    starting_->ask(asked);
+}
+
+void ProveState::takeStartingNumbers() {
+    Settings now = rule_.settings;
+    for (const std::string& name : begun_)
+        if (const StartingRange* range = starting_->of(name); range && now.contains(name))
+            now[name] = range->value;
+    const bool other = now != rule_.settings;
+    rule_.settings = std::move(now);
+    if (other) return changed();
+    if (wanted_) proveSoon();
 }
 
 void ProveState::setSearched(const std::string& verdict) {
@@ -127,6 +162,7 @@ void ProveState::changed() {
     stale_ = true;
     rule_.searched.clear();  // it was about the rule as it was
     check();
+    if (!begun_.empty()) findRanges();
     emit ruleChanged();
     if (wanted_) proveSoon();
 }
@@ -178,8 +214,8 @@ void ProveState::entered() {
 void ProveState::proveSoon() {
     wanted_ = true;
     if (!stale_) return;
-    if (provable()) return soon_->start();
-    soon_->stop();
+    if (provable() && !begins()) return soon_->start();
+    soon_->stop();  // without a rule, or until its numbers are found
 }
 
 void ProveState::proveNow() {

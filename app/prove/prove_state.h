@@ -3,9 +3,11 @@
 
 #include <QObject>
 #include <QTimer>
+#include <set>
 
 #include "app/base/request.h"
 #include "app/base/session.h"
+#include "app/prove/starting_numbers.h"
 #include "work/base/study_inputs.h"
 #include "work/prove/kept_figures.h"
 #include "work/prove/proofs.h"
@@ -40,6 +42,10 @@ class ProveState : public QObject {
     void setSettings(const Settings& settings);  ///< of those that its text has
     /// What the search that found these settings said; forgotten when anything of the rule changes.
     void setSearched(const std::string& verdict);
+    /// Numbers to begin with and ranges to search, of the current rule's settings. Asked for
+    /// where a setting is new; findRanges() asks in any case.
+    StartingNumbers& starting() { return *starting_; }
+    void findRanges();
     void setSpec(const ProveSpec& spec);
     void setFailures(const std::string& kindOrTrack);
     void setMasks(const std::vector<std::string>& masks);
@@ -72,11 +78,15 @@ class ProveState : public QObject {
     void changed();
     void check();
     void fillSettings();
+    bool begins() const;  ///< has it a setting that nobody gave a number, and is one being looked for?
+    void takeStartingNumbers();
     void remember();
     void studyChanged();
     Session& session_;
     Rule rule_;
-    Settings hadBefore_;  ///< numbers of settings since the rule became current
+    Settings hadBefore_;           ///< numbers of settings since the rule became current
+    std::set<std::string> begun_;  ///< settings whose number nobody gave
+    StartingNumbers* starting_;
     std::optional<Error> trouble_;
     std::optional<FleetExpression> fleet_;
     std::vector<std::string> tagNames_;

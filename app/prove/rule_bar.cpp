@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <cmath>
 
+#include "app/base/examples.h"
 #include "app/base/fitted_label.h"
 #include "app/base/names.h"
 #include "app/prove/rule_commands.h"
@@ -179,6 +180,9 @@ void RuleBar::fillFields() {
         if (known == settings.end() || field->hasFocus()) continue;
         field->setText(numberText(known->second));
         markWrong(field, false);
+        const StartingRange* range = state_.starting().of(name);
+        const QString words = "The number of " + QString::fromStdString(name);
+        field->setToolTip(range ? words + ". To begin with: " + QString::fromStdString(range->from) : words);
     }
 }
 
@@ -190,7 +194,7 @@ void RuleBar::showState() {
         editor_->setErrorColumn(trouble ? trouble->column : 0);
         setRole(words_, trouble ? "bad" : "second");
         words_->setText(trouble ? QString::fromStdString(trouble->message)
-                                : "write a condition on roles, like @bearing_vibration");
+                                : "write a condition on roles, like @" + exampleRole(session_));
         // What does not fit there has the room beneath the text.
         if (trouble && words_->sizeHint().width() > words_->width()) notes_ = words_->text();
         return showHelp();

@@ -39,9 +39,11 @@ SearchPage::SearchPage(Session& session, ProveState& state) : BenchPage(session,
         showFound();
     });
     connect(&state, &ProveState::ruleTaken, this, [this] {
+        for (Range& r : fields_) r.typed = false;
         fillRanges();
         showFound();
     });
+    connect(&state.starting(), &StartingNumbers::found, this, &SearchPage::proposeRanges);
     fillRanges();
     followAim();
     showFound();
@@ -163,7 +165,8 @@ void SearchPage::fillRanges() {
     start_->setEnabled(prove_.provable() && !names.empty());
     const bool same = std::equal(names.begin(), names.end(), fields_.begin(), fields_.end(),
                                  [](const std::string& a, const Range& b) { return a == b.name; });
-    if (same) return;
+    if (isVisible()) prove_.findRanges();
+    if (same) return proposeRanges();
     fields_.clear();
     while (QLayoutItem* item = grid_->takeAt(0)) {
         delete item->widget();
@@ -171,24 +174,36 @@ void SearchPage::fillRanges() {
     }
     for (const auto& [column, words] : {std::pair{1, "from"}, {2, "to"}, {3, "steps"}})
         grid_->addWidget(makeLabel(words, "second"), 0, column);
-    for (const std::string& name : names) addRange(name, prove_.rule().settings.at(name));
+    for (const std::string& name : names) addRange(name);
+    proposeRanges();
 }
 
-void SearchPage::addRange(const std::string& name, double now) {
+/// Where nothing was typed: from what the tags do, as soon as that is known.
+void SearchPage::proposeRanges() {
+    for (const Range& r : fields_) {
+        if (r.typed) continue;
+        const double now = prove_.rule().settings.at(r.name);
+        const StartingRange* found = prove_.starting().of(r.name);
+        StartingRange range = found ? *found : rangeAround(r.name, now);
+        reach(range.vary, now);
+        r.low->setText(QString::number(range.vary.low, 'g', 6));
+        r.high->setText(QString::number(range.vary.high, 'g', 6));
+        r.steps->setText(QString::number(range.vary.steps));
+        r.vary->setToolTip("Not ticked: it stays as it is. The range is taken from " +
+                           QString::fromStdString(range.from));
+    }
+}
+
+void SearchPage::addRange(const std::string& name) {
     const QString words = QString::fromStdString(name);
     Range r;
     r.name = name;
     r.vary = new QCheckBox(words);
     r.vary->setObjectName("vary_" + words);
-    r.vary->setToolTip("Not ticked: it stays as it is");
     r.low = makeField("varyLow_" + words, words + " from");
     r.high = makeField("varyHigh_" + words, words + " to");
     r.steps = makeField("varySteps_" + words, words + " in so many steps");
-    // Half to double is a first guess about a number of which nothing is known.
-    r.low->setText(QString::number(now > 0 ? now / 2 : now < 0 ? now * 2 : -1, 'g', 4));
-    r.high->setText(QString::number(now > 0 ? now * 2 : now < 0 ? now / 2 : 1, 'g', 4));
     r.vary->setChecked(fields_.size() < 2);
-    r.steps->setText("21");
     const int row = static_cast<int>(fields_.size()) + 1;
     grid_->addWidget(r.vary, row, 0);
     int column = 1;
@@ -198,6 +213,10 @@ void SearchPage::addRange(const std::string& name, double now) {
         f->setEnabled(r.vary->isChecked());
         connect(r.vary, &QCheckBox::toggled, f, &QWidget::setEnabled);
         connect(f, &QLineEdit::returnPressed, this, &SearchPage::start);
+        connect(f, &QLineEdit::textEdited, this, [this, name] {
+            for (Range& own : fields_)
+                if (own.name == name) own.typed = true;
+        });
     }
     fields_.push_back(r);
 }

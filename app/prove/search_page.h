@@ -30,11 +30,13 @@ class SearchPage : public BenchPage {
         std::string name;
         QLineEdit *low, *high, *steps;
         QCheckBox* vary;
+        bool typed = false;  ///< the user gave it another range
     };
     void buildMiddle();
     void buildInspector();
     void fillRanges();
-    void addRange(const std::string& name, double now);
+    void addRange(const std::string& name);
+    void proposeRanges();
     void followAim();
     void nameNumbers();
     std::optional<SearchRequest> request();

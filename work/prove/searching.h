@@ -28,7 +28,11 @@ struct Searched {
     /// `limit = 8`.
     std::vector<std::string> atEnds;
     std::string verdict;  ///< a plain sentence; empty where nothing was shuffled
-    bool isAllowed() const { return std::isfinite(result.scores[result.best]); }  ///< does any setting do?
+    /// Does any setting do? Without a failure to judge by none does.
+    bool isAllowed() const {
+        const Tally& best = result.tallies[result.best];
+        return std::isfinite(result.scores[result.best]) && best.caught + best.missed > 0;
+    }
 };
 /// Why no setting does, where none does: there are no failures, none could be tested, or the bounds are too
 /// narrow.

@@ -8,6 +8,7 @@
 #include "cli/step_commands.h"
 #include "store/fix_body.h"
 #include "store/judgement.h"
+#include "work/mend/fit_words.h"
 #include "work/mend/hide_spikes.h"
 #include "work/mend/mending.h"
 
@@ -192,9 +193,27 @@ CurveFix curveOf(const FixOptions& o) {
     return curve;
 }
 
+json numberOrNull(double v) {
+    return std::isfinite(v) ? json(v) : json();
+}
+
+json recalibrationsJson(const Study& study, const Fix& fix) {
+    json out = json::array();
+    for (const Recalibration& r : recalibrationsIn(study, fix))
+        out.push_back({{"time", toIso(r.time)}, {"words", r.words}});
+    return out;
+}
+
+std::string fitWords(const Study& study, const Fix& fix, const std::string& sure) {
+    const std::string within = recalibrationWords(recalibrationsIn(study, fix), study.zone());
+    return within.empty() ? sure : sure + "\n" + within;
+}
+
 /// By the check readings; `said` takes the figures of the fit.
 FixBody fittedBody(Study& study, const Fix& fix, const FixOptions& o, json& said) {
     const TimeRange stretch{fix.from, fix.to};
+    const Tag* tag = study.catalog().tag(fix.tag);
+    const std::string unit = tag ? tag->unit : "";
     std::vector<ReadingOff> readings = readingsOf(study, fix);
     json outlying = json::array();
     for (const ReadingOff& r : readings)
@@ -205,17 +224,25 @@ FixBody fittedBody(Study& study, const Fix& fix, const FixOptions& o, json& said
         said = {{"readings", fit.readings},
                 {"misfitBefore", fit.misfitBefore},
                 {"misfitAfter", fit.misfitAfter},
-                {"outlying", outlying}};
+                {"outlying", outlying},
+                {"recalibrations", recalibrationsJson(study, fix)}};
     };
     if (fix.kind() == FixKind::Bend) {
         const BendFit fit = orRefuse(fitBend(readings));
         say(fit);
+        json sure = json::array();
+        for (const int of : fit.readingsAt) sure.push_back(numberOrNull(fit.knotSure(of)));
+        said["knotSure"] = sure;
+        said["words"] = fitWords(study, fix, sureWords(fit, unit));
         return fit.bend;
     }
     const double start = o.startBy.value_or(std::get<RampFix>(fix.body).startBy);
     const RampFit fit =
         orRefuse(fitRamp(readings, stretch, o.fixedStart ? std::optional(start) : std::nullopt));
     say(fit);
+    said["startSure"] = numberOrNull(fit.startSure);
+    said["endSure"] = numberOrNull(fit.endSure);
+    said["words"] = fitWords(study, fix, sureWords(fit, o.fixedStart, unit));
     return RampFix{fit.startBy, fit.endBy};
 }
 
@@ -284,6 +311,7 @@ void printFix(Study& study, const Common& common, FixId id, const json& fit, con
         const bool nothing = f.changed + f.filled + f.hidden + f.gone == 0;
         fmt::print("fix {} {}: {}, {}{}\n", id, done, fixName(study, fix), fixAmount(study, fix),
                    nothing ? "; no sample is changed by it" : "");
+        if (!fit.is_null()) fmt::print("{}\n", fit.at("words").get<std::string>());
         return;
     }
     json out = fixJson(study, fix);

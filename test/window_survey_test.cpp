@@ -241,8 +241,12 @@ TEST_F(Survey, PeaksFollowTheControlsAndAreKeptOrSentToMend) {
     EXPECT_EQ(d->study().tracks().spans(track->id).size(), kept);
     undo();
     EXPECT_FALSE(d->study().tracks().named("Peaks of Kiln 3/Bearing vib."));
+    // Widths of one kind, from a minute to an hour: nothing to part them by.
     d->type("peakProminence", "0.15");
     auto* send = d->find<QPushButton>("sendPeaks");
+    EXPECT_FALSE(send->isEnabled());
+    d->clickTag("Kiln 3/Fan current");
+    d->type("peakProminence", "5");
     ASSERT_TRUE(send->isEnabled());
     d->click("sendPeaks");
     EXPECT_EQ(d->view().bench(), app::BenchId::Mend);

@@ -10,6 +10,7 @@
 #include "app/plot/trust_bands.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
+#include "work/mend/fit_words.h"
 #include "work/mend/fix_in_hand.h"
 #include "work/mend/mending.h"
 #include "work/survey/tag_peaks.h"
@@ -379,11 +380,12 @@ void FixesPage::fitToReadings(bool withOutlying) {
     std::vector<ReadingOff> outlying = readings;
     std::erase_if(outlying, [](const ReadingOff& r) { return !r.outlying; });
     if (!withOutlying) std::erase_if(readings, [](const ReadingOff& r) { return r.outlying; });
-    const auto take = [&](const auto& fit, const FixBody& body) {
+    const std::string unit = tag()->unit;
+    const auto take = [&](const auto& fit, const FixBody& body, const std::string& sure) {
         leaveOut_->setVisible(fit && withOutlying && !outlying.empty());
         leaveOut_->setText(outlying.size() == 1 ? "Fit without it" : "Fit without them");
         setRole(misfit_, fit ? "good" : "bad");
-        misfit_->setText(fit ? misfitText(fit->readings, fit->misfitBefore, fit->misfitAfter, outlying)
+        misfit_->setText(fit ? misfitText(fit->readings, fit->misfitBefore, fit->misfitAfter, outlying, sure)
                              : QString::fromStdString(fit.error().message));
         if (fit) draft_.body = body;
     };
@@ -391,17 +393,18 @@ void FixesPage::fitToReadings(bool withOutlying) {
         auto fit = fitBend(readings);
         if (fit)
             for (BendFix::Knot& knot : fit->bend.knots) knot.by = fittedDigits(knot.by);
-        take(fit, fit ? FixBody(fit->bend) : draft_.body);
+        take(fit, fit ? FixBody(fit->bend) : draft_.body, fit ? sureWords(*fit, unit) : "");
     } else {
         // One end stays at what it is: a drift starts where the sensor still read true.
         const auto fit = fitRamp(readings, {draft_.from, draft_.to}, gripsOf(draft_).front().by.value_or(0));
-        take(fit, fit ? FixBody(RampFix{fittedDigits(fit->startBy), fittedDigits(fit->endBy)}) : draft_.body);
+        take(fit, fit ? FixBody(RampFix{fittedDigits(fit->startBy), fittedDigits(fit->endBy)}) : draft_.body,
+             fit ? sureWords(*fit, true, unit) : "");
     }
     showDraft();
 }
 
 QString FixesPage::misfitText(int readings, double before, double after,
-                              const std::vector<ReadingOff>& outlying) const {
+                              const std::vector<ReadingOff>& outlying, const std::string& sure) const {
     const QString unit = QString::fromStdString(tag()->unit);
     QString text = QString("Misfit at %1: %2 (RMS)")
                        .arg(readings == 1 ? QString("one reading") : QString("%1 readings").arg(readings),
@@ -410,6 +413,9 @@ QString FixesPage::misfitText(int readings, double before, double after,
         text += QString("\n%1 does not go with the others: %2")
                     .arg(QString::fromStdString(session_.zone().shortText(r.reading.time)),
                          valueText(r.reading.value, unit));
+    text += "\n" + QString::fromStdString(sure);
+    const auto within = recalibrationsIn(session_.study(), draft_);
+    if (!within.empty()) text += "\n" + QString::fromStdString(recalibrationWords(within, session_.zone()));
     return text;
 }
 

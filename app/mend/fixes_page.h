@@ -83,8 +83,8 @@ class FixesPage : public BenchPage {
     void stepHandle(int id, int samples, int steps);
     void lookAt(Instant t);  ///< brings an end of the fix to the middle of the view
     void fitToReadings(bool withOutlying);
-    QString misfitText(int readings, double before, double after,
-                       const std::vector<ReadingOff>& outlying) const;
+    QString misfitText(int readings, double before, double after, const std::vector<ReadingOff>& outlying,
+                       const std::string& sure) const;
     void enter();
     void light();      ///< the stretch of the row that was clicked
     void takeStep();   ///< the chosen suspected step: its fix in hand

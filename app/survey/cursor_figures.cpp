@@ -88,8 +88,8 @@ void HistogramView::paintEvent(QPaintEvent*) {
 }
 
 CursorFigures::CursorFigures(Session& session) : session_(session), later_(new QTimer(this)) {
-    model_ = new RowsModel({"tag", "1st", "2nd", "per hour"}, this);
-    table_ = makeTable(model_, "cursorTable", {0, 52, 52, 58});
+    model_ = new RowsModel({"tag", "1st", "2nd", "difference", "per hour"}, this);
+    table_ = makeTable(model_, "cursorTable", {0, 48, 48, 62, 54});
     table_->setSelectionMode(QAbstractItemView::NoSelection);
     table_->setFocusPolicy(Qt::NoFocus);
     hint_ = makeLabel("Press C over the traces for the first cursor, Shift+C for the second.", "second");
@@ -160,12 +160,14 @@ void CursorFigures::update_() {
         const double vb = b ? valueInSight(session_, *tag, *b, session_.view().which()) : std::nan("");
         RowsModel::Row row{id,
                            {QString::fromStdString(tag->name), shortValue(va), shortValue(vb),
+                            b ? shortValue(vb - va, true) : "–",
                             b && *a != *b ? shortValue((vb - va) / toHours(*b - *a), true) : "–"}};
         row.swatch = session_.tagColour(id);
         const QString unit = QString::fromStdString(tag->unit);
         row.number(1, va, unit);
         row.number(2, vb, unit);
-        if (b && *a != *b) row.number(3, (vb - va) / toHours(*b - *a), unit + "/h");
+        if (b) row.number(3, vb - va, unit);
+        if (b && *a != *b) row.number(4, (vb - va) / toHours(*b - *a), unit + "/h");
         rows.push_back(std::move(row));
     }
     table_->setVisible(!rows.empty());

@@ -22,6 +22,8 @@ std::vector<Gap> gapsIn(const SeriesView& series, const Fix& fix, Duration spaci
 
 /// The most samples that one gap is filled with. A longer one stays a gap: what is read must fit in memory.
 inline constexpr std::int64_t kMostFilled = 20'000'000;
+/// The most that all gaps of one fix are filled with.
+inline constexpr std::int64_t kMostFilledByFix = 100'000'000;
 /// How many samples at this spacing a gap takes.
 std::int64_t samplesToFill(TimeRange gap, Duration spacing);
 

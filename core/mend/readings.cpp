@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/stats/distributions.h"
 #include "core/stats/stats.h"
 
 namespace jacinth {
@@ -38,6 +39,33 @@ std::vector<double> leftByMost(const std::vector<ReadingOff>& readings) {
     const double level = median(levels);
     for (const double v : levels) left.push_back(v - level);
     return left;
+}
+
+/// Half-width of the 95 % interval of a figure whose variance is `unit` times that of a reading, which
+/// `squares` left over at `degrees` estimate.
+double sureWithin(double squares, int degrees, double unit) {
+    if (degrees < 1) return std::nan("");
+    return studentQuantile(0.975, degrees) * std::sqrt(squares / degrees * unit);
+}
+
+/// What the ramp leaves, and from where in the stretch (0 to 1) its ends are seen.
+void takeSureness(RampFit& fit, const std::vector<double>& along, const std::vector<double>& off,
+                  bool fixedStart) {
+    double squares = 0, mean = 0, aroundMean = 0, fromStart = 0;
+    const double n = static_cast<double>(along.size());
+    for (const double a : along) mean += a / n;
+    for (std::size_t i = 0; i < along.size(); ++i) {
+        const double left = off[i] - (fit.startBy + (fit.endBy - fit.startBy) * along[i]);
+        squares += left * left;
+        aroundMean += (along[i] - mean) * (along[i] - mean);
+        fromStart += along[i] * along[i];
+    }
+    if (fixedStart) {
+        fit.endSure = sureWithin(squares, fit.readings - 1, 1 / fromStart);
+        return;
+    }
+    fit.startSure = sureWithin(squares, fit.readings - 2, 1 / n + mean * mean / aroundMean);
+    fit.endSure = sureWithin(squares, fit.readings - 2, 1 / n + (1 - mean) * (1 - mean) / aroundMean);
 }
 
 }  // namespace
@@ -98,12 +126,17 @@ Result<RampFit> fitRamp(std::span<const ReadingOff> readings, TimeRange stretch,
         fit.startBy = line.intercept;
         fit.endBy = line.intercept + line.slope;
     }
+    takeSureness(fit, along, off, fixedStart.has_value());
     fit.misfitBefore = rootMeanSquare(readings, [](const ReadingOff& r) { return r.off; });
     fit.misfitAfter = rootMeanSquare(readings, [&](const ReadingOff& r) {
         const double share = toNanoseconds(r.reading.time - stretch.from) / toNanoseconds(stretch.length());
         return r.off - (fit.startBy + (fit.endBy - fit.startBy) * share);
     });
     return fit;
+}
+
+double BendFit::knotSure(int of) const {
+    return sureWithin(spread * spread * degrees, degrees, 1.0 / of);
 }
 
 Result<BendFit> fitBend(std::span<const ReadingOff> readings) {
@@ -114,9 +147,13 @@ Result<BendFit> fitBend(std::span<const ReadingOff> readings) {
         double sum = 0;
         while (k < readings.size() && readings[k].reading.time == readings[i].reading.time)
             sum += readings[k++].off;
-        fit.bend.knots.push_back({readings[i].reading.time, sum / static_cast<double>(k - i)});
-        i = k;
+        const double mean = sum / static_cast<double>(k - i);
+        fit.bend.knots.push_back({readings[i].reading.time, mean});
+        fit.readingsAt.push_back(static_cast<int>(k - i));
+        fit.degrees += static_cast<int>(k - i) - 1;
+        for (; i < k; ++i) fit.spread += (readings[i].off - mean) * (readings[i].off - mean);
     }
+    fit.spread = fit.degrees > 0 ? std::sqrt(fit.spread / fit.degrees) : std::nan("");
     if (fit.bend.knots.size() < 2)
         return Error{fmt::format("check readings at {} moment{} in this stretch; a bend needs two",
                                  fit.bend.knots.size(), fit.bend.knots.size() == 1 ? "" : "s")};

@@ -40,6 +40,10 @@ struct RampFit {
     double startBy = 0, endBy = 0;
     double misfitBefore = 0, misfitAfter = 0;  ///< RMS of reading − value, in the tag's unit
     int readings = 0;                          ///< how many stood behind it
+    /// Half-width of the 95 % interval of each end (Student's t, from what the ramp leaves of the readings,
+    /// as if these were off independently of one another). 0 of an end that is fixed, NaN where as few
+    /// readings as ends leave nothing to tell it by.
+    double startSure = 0, endSure = 0;
 };
 
 /// Fits both ends, or only the end (`fixedStart` then holds the start's change). Outlying readings take part
@@ -52,6 +56,12 @@ struct BendFit {
     BendFix bend;
     double misfitBefore = 0, misfitAfter = 0;
     int readings = 0;
+    /// Half-width of the 95 % interval of a knot that is the mean of this many readings at its moment, by how
+    /// far readings at one moment differ, over all moments. NaN where each moment has one reading.
+    double knotSure(int of) const;
+    double spread = 0;  ///< standard deviation of readings at one moment; NaN where each has one
+    int degrees = 0;
+    std::vector<int> readingsAt;  ///< as the knots
 };
 /// Fails with fewer than two moments.
 Result<BendFit> fitBend(std::span<const ReadingOff> readings);

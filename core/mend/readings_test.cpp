@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <random>
+
 #include <cmath>
 
 #include "core/time/times_for_tests.h"
@@ -66,6 +68,50 @@ TEST(Readings, TooFewAreSaid) {
               "the only check reading lies at the fixed start");
     EXPECT_EQ(fitBend(d.offs(stretch)).error().message,
               "check readings at 1 moment in this stretch; a bend needs two");
+}
+
+/// The share of many noisy drifts whose true end lies within what the fit says of itself.
+double coveredShare(std::mt19937& random, std::optional<double> fixedStart, bool atEnd) {
+    std::normal_distribution<double> noise(0, 0.7);
+    std::uniform_real_distribution<double> when(0, 100);
+    int covered = 0;
+    const int rounds = 2000;
+    for (int r = 0; r < rounds; ++r) {
+        std::vector<ReadingOff> readings;
+        for (int i = 0; i < 5; ++i) {
+            const double hour = when(random);
+            readings.push_back({{at(fromSeconds(hour * 3600)), 0, ""}, 2 - 0.09 * hour + noise(random)});
+        }
+        const RampFit fit = *fitRamp(readings, between(0, 100 * kHour), fixedStart);
+        covered +=
+            atEnd ? std::abs(fit.endBy + 7) <= fit.endSure : std::abs(fit.startBy - 2) <= fit.startSure;
+    }
+    return covered / double(rounds);
+}
+
+TEST(Readings, ARampSaysHowSureItsEndsAre) {
+    std::mt19937 random(4);
+    EXPECT_NEAR(coveredShare(random, {}, true), 0.95, 0.015);
+    EXPECT_NEAR(coveredShare(random, {}, false), 0.95, 0.015);
+    EXPECT_NEAR(coveredShare(random, 2.0, true), 0.95, 0.015);
+    const Drifting d;
+    const TimeRange stretch = between(0, 100 * kHour);
+    EXPECT_EQ(fitRamp(d.offs(), stretch, 0.0)->startSure, 0);
+    // As many readings as ends: nothing is left to tell it by.
+    EXPECT_TRUE(std::isnan(fitRamp(d.offs(between(0, 20 * kHour)), stretch, {})->endSure));
+    EXPECT_TRUE(std::isnan(fitRamp(d.offs(between(kHour, 20 * kHour)), stretch, 0.0)->endSure));
+}
+
+TEST(Readings, ABendIsAsSureAsReadingsAtOneMomentAgree) {
+    Drifting d;
+    EXPECT_TRUE(std::isnan(fitBend(d.offs())->knotSure(1)));
+    d.readings.push_back({at(20 * kHour), 42, ""});
+    const BendFit fit = *fitBend(d.offs());
+    EXPECT_EQ(fit.degrees, 1);
+    EXPECT_EQ(fit.readingsAt, (std::vector<int>{1, 2, 1, 1, 1, 1}));
+    EXPECT_NEAR(fit.spread, std::sqrt(2.0), 1e-12);  // 40 and 42
+    EXPECT_NEAR(fit.knotSure(1), 12.7062 * std::sqrt(2.0), 1e-3);
+    EXPECT_NEAR(fit.knotSure(2), 12.7062, 1e-3);
 }
 
 TEST(Readings, ABendHasAKnotAtEachMoment) {

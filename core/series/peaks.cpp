@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <span>
 
 namespace jacinth {
 namespace {
@@ -126,21 +127,52 @@ double noiseProminence(const SeriesView& series) {
     return 6 * 1.4826 * *middle / std::sqrt(2.0);
 }
 
+namespace {
+
+struct Group {
+    double mean = 0, variance = 0;
+};
+Group groupOf(std::span<const double> x) {
+    Group out;
+    for (const double v : x) out.mean += v / static_cast<double>(x.size());
+    for (const double v : x)
+        out.variance += (v - out.mean) * (v - out.mean) / static_cast<double>(x.size() - 1);
+    return out;
+}
+
+/// How many of the sorted values are in the lower of the two groups that differ most.
+std::size_t bestSplit(std::span<const double> sorted) {
+    const double n = static_cast<double>(sorted.size());
+    const double all = std::accumulate(sorted.begin(), sorted.end(), 0.0);
+    double below = 0, best = -1;
+    std::size_t out = 0;
+    for (std::size_t i = 0; i + 1 < sorted.size(); ++i) {
+        below += sorted[i];
+        const double w = static_cast<double>(i + 1), low = below / w, high = (all - below) / (n - w);
+        const double between = w * (n - w) * (high - low) * (high - low);
+        if (between > best) best = between, out = i + 1;
+    }
+    return out;
+}
+
+}  // namespace
+
 Duration narrowBelow(const std::vector<Peak>& peaks) {
-    if (peaks.size() < 4) return {};
+    constexpr std::size_t kLeastInGroup = 3;
     std::vector<double> logs;
     for (const Peak& p : peaks) logs.push_back(std::log(std::max<double>(1, toNanoseconds(p.width()))));
     std::sort(logs.begin(), logs.end());
-    const double n = static_cast<double>(logs.size());
-    const double all = std::accumulate(logs.begin(), logs.end(), 0.0);
-    double below = 0, best = -1, bound = 0, gap = 0;
-    for (std::size_t i = 0; i + 1 < logs.size(); ++i) {
-        below += logs[i];
-        const double w = static_cast<double>(i + 1), low = below / w, high = (all - below) / (n - w);
-        const double between = w * (n - w) * (high - low) * (high - low);
-        if (between > best) best = between, bound = (logs[i] + logs[i + 1]) / 2, gap = high - low;
-    }
-    return gap >= std::log(4.0) ? fromNanoseconds(std::exp(bound)) : Duration{};
+    const std::size_t lower = bestSplit(logs), smaller = std::min(lower, logs.size() - lower);
+    if (smaller < kLeastInGroup) return {};
+    const Group low = groupOf(std::span(logs).first(lower)), high = groupOf(std::span(logs).subspan(lower));
+    const double apart = high.mean - low.mean, spread = std::sqrt((low.variance + high.variance) / 2);
+    if (apart < std::log(4.0)) return {};
+    if (apart < (5 + 10 / static_cast<double>(logs.size())) * spread) return {};
+    const auto between = std::count_if(logs.begin(), logs.end(), [&](double v) {
+        return v > low.mean + apart / 3 && v < high.mean - apart / 3;
+    });
+    if (static_cast<double>(between) > 0.1 * static_cast<double>(smaller)) return {};
+    return fromNanoseconds(std::exp((logs[lower - 1] + logs[lower]) / 2));
 }
 
 }  // namespace jacinth

@@ -44,8 +44,10 @@ std::vector<Peak> findPeaks(const SeriesView& series, const PeakSearch& search);
 double noiseProminence(const SeriesView& series);
 
 /// Splits widths into narrow and broad where their logarithms part best (Otsu 1979): what is below is a spike
-/// of the sensor more likely than the process. 0 for fewer than four peaks or where the two groups are not at
-/// least four times apart.
+/// of the sensor more likely than the process. 0 where they do not part clearly: a group of fewer than three,
+/// geometric means less than four times apart, less than 5 + 10/n of Ashman's D (Ashman, Bird & Zepf 1994:
+/// distance of the means over the root of the mean variance; one even group gives 3.5), or more in the middle
+/// third between the means than a tenth of the smaller group.
 Duration narrowBelow(const std::vector<Peak>& peaks);
 
 }  // namespace jacinth

@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include <functional>
 #include <random>
 
 namespace jacinth {
@@ -92,6 +93,40 @@ TEST(Peaks, NarrowAndBroadPartWhereTheirWidthsDo) {
     for (Peak& p : peaks) p.right = at(5 * kSecond);
     EXPECT_EQ(narrowBelow(peaks), Duration());
     EXPECT_EQ(narrowBelow({}), Duration());
+}
+
+std::vector<Peak> ofWidths(int n, const std::function<double()>& logSeconds) {
+    std::vector<Peak> out;
+    for (int i = 0; i < n; ++i)
+        out.push_back({0, at(0), 0, 0, at(0), at(fromSeconds(60 * std::exp(logSeconds())))});
+    return out;
+}
+/// The share of many draws in which the widths part.
+double partedShare(int n, const std::function<double()>& logSeconds) {
+    int parted = 0;
+    for (int i = 0; i < 200; ++i) parted += narrowBelow(ofWidths(n, logSeconds)) > Duration::zero();
+    return parted / 200.0;
+}
+
+TEST(Peaks, WidthsOfOneKindHaveNoClearDivision) {
+    std::mt19937 random(11);
+    std::normal_distribution<double> normal(0, 1.5);
+    std::uniform_real_distribution<double> even(0, 5);
+    std::exponential_distribution<double> exponential(1);
+    std::student_t_distribution<double> heavy(3);
+    const std::vector<std::function<double()>> kinds{
+        [&] { return normal(random); }, [&] { return even(random); }, [&] { return heavy(random); },
+        [&] { return std::log(exponential(random)); }, [&] { return 1.5 * exponential(random); }};
+    for (std::size_t k = 0; k < kinds.size(); ++k)
+        for (const int n : {8, 15, 40, 200}) EXPECT_LE(partedShare(n, kinds[k]), 0.1) << k << " " << n;
+}
+
+TEST(Peaks, WidthsOfTwoKindsPart) {
+    std::mt19937 random(12);
+    std::normal_distribution<double> normal(0, 0.5);
+    std::bernoulli_distribution isBroad(0.5);
+    const auto two = [&] { return normal(random) + (isBroad(random) ? std::log(50) : 0); };
+    for (const int n : {15, 40, 200}) EXPECT_GE(partedShare(n, two), 0.85) << n;
 }
 
 TEST(Peaks, NoiseProminenceIsPastTheNoise) {

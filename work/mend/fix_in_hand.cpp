@@ -166,10 +166,14 @@ std::vector<Tag> possibleTwins(const Study& study, const Tag& tag) {
         if (here && t.unit == tag.unit) return 1;
         return t.role == tag.role ? 2 : 3;
     };
-    std::vector<Tag> out;
+    std::array<std::vector<const Tag*>, 4> byRank;
     for (const Tag& t : study.catalog().tags())
-        if (t.id != tag.id && t.kind != TagKind::State && t.unit == tag.unit) out.push_back(t);
-    std::stable_sort(out.begin(), out.end(), [&](const Tag& a, const Tag& b) { return rank(a) < rank(b); });
+        if (t.id != tag.id && t.kind != TagKind::State && t.unit == tag.unit)
+            byRank[static_cast<std::size_t>(rank(t))].push_back(&t);
+    std::vector<Tag> out;
+    for (const auto& tags : byRank)
+        for (const Tag* t : tags)
+            if (out.size() < kMostTwins) out.push_back(*t);
     return out;
 }
 

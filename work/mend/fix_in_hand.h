@@ -33,8 +33,10 @@ double mendedBy(Study& study, const Tag& tag, std::span<const Fix> fixes, Instan
 std::vector<Summary> mendingChange(Study& study, TagId tag, std::span<const Fix> fixes, TimeRange range,
                                    int pixels);
 
+/// As many tags are offered to stand in for one.
+inline constexpr std::size_t kMostTwins = 500;
 /// Tags that could stand in for one, likeliest first: twins by name and unit on its asset, then tags of its
-/// unit there, then the same role elsewhere.
+/// unit there, then the same role elsewhere, then others of its unit.
 std::vector<Tag> possibleTwins(const Study& study, const Tag& tag);
 
 }  // namespace jacinth

@@ -27,17 +27,39 @@ bool fills(const Fix& fix) {
     return fix.kind() == FixKind::Bridge || fix.kind() == FixKind::Borrow || fix.kind() == FixKind::Decay;
 }
 
-/// The longest stretch between two usable logged samples that reaches into the fix, of those that it fills.
-TimeRange longestGapIn(const Study& study, const Tag& tag, const Fix& fix, Duration spacing) {
-    const auto* bridge = std::get_if<BridgeFix>(&fix.body);
+/// What a fix would fill: the longest of its gaps, and the samples put into all of them.
+struct ToFill {
+    TimeRange longest{};
+    std::int64_t samples = 0;
+};
+
+/// Between usable logged samples, as far as the fix reaches and fills them.
+class GapsToFill {
+  public:
+    GapsToFill(const Fix& fix, Duration spacing) : spacing_(spacing) {
+        out.longest = {fix.from, fix.from};
+        if (const auto* bridge = std::get_if<BridgeFix>(&fix.body)) most_ = bridge->longest;
+    }
+    void add(TimeRange gap) {
+        if (gap.length() > most_) return;
+        if (gap.length() > out.longest.length()) out.longest = gap;
+        if (gap.length() > spacing_ + spacing_ / 2) out.samples += samplesToFill(gap, spacing_);
+    }
+    ToFill out;
+
+  private:
+    Duration spacing_, most_ = Duration::max();
+};
+
+ToFill toFill(const Study& study, const Tag& tag, const Fix& fix, Duration spacing) {
     const bool over = std::visit(
         [](const auto& body) {
             if constexpr (requires { body.over; }) return body.over;
             return false;
         },
         fix.body);
-    if (over) return {fix.from, fix.to};
-    TimeRange longest{fix.from, fix.from};
+    if (over) return {{fix.from, fix.to}, samplesToFill({fix.from, fix.to}, spacing)};
+    GapsToFill gaps(fix, spacing);
     std::optional<Instant> last;
     const Duration piece = std::max<Duration>(kSamplesAtOnce * spacing, kDay);
     for (Instant from = fix.from; from <= fix.to; from += piece) {
@@ -45,15 +67,12 @@ TimeRange longestGapIn(const Study& study, const Tag& tag, const Fix& fix, Durat
             study.read(tag, {from, std::min(from + piece, fix.to + kNanosecond)}, Which::AsLogged);
         for (std::size_t i = 0; i < s.size(); ++i) {
             if (!s.view().usable(i)) continue;
-            const Instant before = last.value_or(fix.from);
-            const bool bridged = !bridge || s.times[i] - before <= bridge->longest;
-            if (bridged && s.times[i] - before > longest.length()) longest = {before, s.times[i]};
+            gaps.add({last.value_or(fix.from), s.times[i]});
             last = s.times[i];
         }
     }
-    if (last && (!bridge || fix.to - *last <= bridge->longest) && fix.to - *last > longest.length())
-        longest = {*last, fix.to};
-    return longest;
+    if (last) gaps.add({*last, fix.to});
+    return gaps.out;
 }
 
 /// What a fill puts in has to fit in memory, at every later reading.
@@ -61,14 +80,21 @@ Status checkFill(const Study& study, const Tag& tag, const Fix& fix) {
     if (!fills(fix)) return Done{};
     const Duration spacing = tag.spacing;
     if (samplesToFill({fix.from, fix.to}, spacing) <= kMostFilled) return Done{};
-    const TimeRange gap = longestGapIn(study, tag, fix, spacing);
-    const std::int64_t samples = samplesToFill(gap, spacing);
-    if (samples <= kMostFilled) return Done{};
-    return Error{
-        fmt::format("this {} would put {} million samples, {} apart, into {} of {}; at most {} million "
-                    "can be filled at once: leave this gap open, or fill a shorter part of it",
-                    fixKindName(fix.kind()), samples / 1'000'000, sayDuration(spacing),
-                    sayDuration(gap.length()), tag.path(), kMostFilled / 1'000'000)};
+    const ToFill what = toFill(study, tag, fix, spacing);
+    const std::int64_t samples = samplesToFill(what.longest, spacing);
+    if (samples > kMostFilled)
+        return Error{
+            fmt::format("this {} would put {} million samples, {} apart, into {} of {}; at most {} million "
+                        "can be filled at once: leave this gap open, or fill a shorter part of it",
+                        fixKindName(fix.kind()), samples / 1'000'000, sayDuration(spacing),
+                        sayDuration(what.longest.length()), tag.path(), kMostFilled / 1'000'000)};
+    if (what.samples > kMostFilledByFix)
+        return Error{
+            fmt::format("this {} would put {} million samples, {} apart, into the gaps of {}; one fix can "
+                        "put in {} million: fill a shorter part of the record",
+                        fixKindName(fix.kind()), what.samples / 1'000'000, sayDuration(spacing), tag.path(),
+                        kMostFilledByFix / 1'000'000)};
+    return Done{};
 }
 
 Status checkAgainst(const Study& study, const Fix& fix) {

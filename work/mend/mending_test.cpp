@@ -311,6 +311,12 @@ TEST_F(Mending, WhatWouldFillTheMemoryIsRefusedBeforeItIsEntered) {
         refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, false}),
         "this bridge would put 29 million samples, 0.00025 s apart, into 2 h 01 min of Kiln 1/RH; at most 20 "
         "million can be filled at once: leave this gap open, or fill a shorter part of it");
+    // Each gap alone would do: a minute each, for 28 hours.
+    const auto many = enterFix(*study, fix(BridgeFix{BridgeFix::Way::Line, 6 * kHour, false}, 0, 28));
+    ASSERT_FALSE(many);
+    EXPECT_NE(many.error().message.find("into the gaps of Kiln 1/RH; one fix can put in 100 million"),
+              std::string::npos)
+        << many.error().message;
     EXPECT_NE(refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, true}), "");
     EXPECT_NE(refusal(BorrowFix{tag("Twin").id}), "");
     EXPECT_NE(refusal(DecayFix{}), "");

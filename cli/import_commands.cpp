@@ -29,6 +29,8 @@ void addTextOptions(CLI::App& command, LayoutHints& hints) {
         "%d/%m/%y %I:%M %p");
     command.add_option("--separator", hints.separator, "Between columns: one character, or tab");
     command.add_option("--decimal", hints.decimal, "Decimal mark: . or ,");
+    command.add_option("--title-lines", hints.titleLines,
+                       "Lines above the header that are not part of the table (found where not said)");
     command.add_option("--encoding", hints.encoding, "utf-8, latin-1, utf-16le or utf-16be");
     command.add_option("--zone", hints.zone, "Zone of times that carry none, like Europe/Oslo");
     static const std::map<std::string, OtherUnits> kUnits{
@@ -42,7 +44,10 @@ void addTextOptions(CLI::App& command, LayoutHints& hints) {
 void addLayoutOptions(CLI::App& command, LayoutHints& hints, bool& isLong, bool& isWide) {
     command.add_flag("--long", isLong, "Form: one row per sample");
     command.add_flag("--wide", isWide, "Form: one column per tag");
-    command.add_option("--time", hints.timeColumn, "Header of the time column; `Date+Clock` for two columns");
+    command.add_option(
+        "--time", hints.timeColumn,
+        "Header of the time column; `Date+Clock` for two columns, `Year+Month+Day+Hour` and so on for the "
+        "parts of a date");
     command.add_option("--tag", hints.tagColumn, "Header of the tag column (long)");
     command.add_option("--value", hints.valueColumn, "Header of the value column (long)");
     command.add_option("--quality", hints.qualityColumn, "Header of the quality column (long)");
@@ -56,12 +61,6 @@ void addLayoutOptions(CLI::App& command, LayoutHints& hints, bool& isLong, bool&
 json badRowJson(const std::string& file, const BadRow& row) {
     json out{{"file", file}, {"line", row.line}, {"reason", row.reason}};
     out["column"] = row.cell.empty() ? json() : json(row.cell);
-    return out;
-}
-
-std::vector<std::string> rawNames(const ImportPreview& preview) {
-    std::vector<std::string> out;
-    for (const auto& [name, mapped] : preview.names) out.push_back(name);
     return out;
 }
 

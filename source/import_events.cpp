@@ -254,8 +254,11 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
     if (!head) return head.error();
     const auto zone = zoneOfTimes(&study, hints);
     if (!zone) return zone.error();
-    const auto text = wholeText(source, parts->coding);
+    auto text = wholeText(source, parts->coding);
     if (!text) return text.error();
+    // Blank in the place of title lines, so that lines keep their numbers.
+    *text = std::string(static_cast<std::size_t>(parts->titleLines), '\n') +
+            std::string(withoutLines(*text, parts->titleLines));
     const auto format = formatOf(source.name, *text, head->separator, *form, hints);
     if (!format) return format.error();
     EventRows rows(study, *form, *head, TimeReader(*format, *zone), hints.units);

@@ -69,13 +69,19 @@ void countRows(const TextParts& parts, std::uint64_t bytes, ImportPreview& out) 
     const auto lines =
         std::count(parts.start.begin(), parts.start.end(), '\n') + (parts.start.back() != '\n');
     out.rowsEstimated = !parts.whole && !parts.coding.packed;
-    out.rows = lines - 1;
+    out.rows = lines - 1 - parts.titleLines;
     if (out.rowsEstimated)
         out.rows = static_cast<std::int64_t>(static_cast<double>(lines) * static_cast<double>(bytes) /
                                              static_cast<double>(parts.start.size()));
 }
 
 }  // namespace
+
+std::vector<std::string> rawNames(const ImportPreview& preview) {
+    std::vector<std::string> out;
+    for (const auto& [name, mapped] : preview.names) out.push_back(name);
+    return out;
+}
 
 Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints) {
     const auto parts = partsOf(source, hints);

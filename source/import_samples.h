@@ -34,6 +34,8 @@ struct ImportPreview {
 /// The zone of times without offset: as said, or else the study's.
 Result<Zone> zoneOfTimes(const Study* study, const LayoutHints& hints);
 Result<ImportPreview> previewImport(const Study* study, const TextSource& source, const LayoutHints& hints);
+/// The names in it as the file has them: what a pattern is proposed from.
+std::vector<std::string> rawNames(const ImportPreview& preview);
 
 /// `source` may be packed with gzip; it is checked to its end before anything is stored. Dates that are not
 /// year first are looked through to the end as well: where nothing decides between day first and month

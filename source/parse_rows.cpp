@@ -368,16 +368,15 @@ void RowInterpreter::read(const RowReader& row, RowSink& sink) {
         return sink.badRow(
             fmt::format("{} fields where the header has {}", fields.size(), layout_.columns.size()));
     std::string_view time = fields[static_cast<std::size_t>(layout_.timeColumn)];
-    if (layout_.clockColumn >= 0) {
-        joined_ = fmt::format("{} {}", trimmed(time),
-                              trimmed(fields[static_cast<std::size_t>(layout_.clockColumn)]));
+    if (!layout_.timeInOneColumn()) {
+        joined_ = layout_.joinedTime(fields);
         time = joined_;
     }
     const auto t = times_.read(time);
     if (!t) return sink.badRow(asUtf8(t.error().message, 300));
     if (layout_.longForm) return readLong(fields, *t, sink);
     for (std::size_t i = 0; i < fields.size(); ++i) {
-        if (static_cast<int>(i) == layout_.timeColumn || static_cast<int>(i) == layout_.clockColumn) continue;
+        if (layout_.isOfTime(static_cast<int>(i))) continue;
         const std::string_view value = trimmed(fields[i]);
         if (!value.empty()) sink.sample(static_cast<int>(i), {}, *t, value, Quality::Good);
     }
@@ -403,7 +402,7 @@ ParsedRows parseRows(std::string_view text, const TextLayout& layout, const std:
     GatherSink sink(out, layout, asset, known);
     RowInterpreter interpreter(layout, std::move(times));
     PlainWideRows plain(layout, sink);
-    const bool mayBePlain = !layout.longForm && layout.clockColumn < 0 && !sink.anyStates();
+    const bool mayBePlain = !layout.longForm && layout.timeInOneColumn() && !sink.anyStates();
     const std::size_t firstEnd = text.find('\n');
     sink.expectRows = firstEnd == std::string_view::npos ? 1 : text.size() / (firstEnd + 1) + 1;
     if (mayBePlain) plain.reserve(sink.expectRows);

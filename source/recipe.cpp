@@ -20,7 +20,7 @@ struct Field {
     const char* name;
     std::string LayoutHints::*text;
 };
-constexpr std::array<Field, 11> kFields{{{"time", &LayoutHints::timeColumn},
+constexpr std::array<Field, 12> kFields{{{"time", &LayoutHints::timeColumn},
                                          {"timeFormat", &LayoutHints::timeFormat},
                                          {"separator", &LayoutHints::separator},
                                          {"decimal", &LayoutHints::decimal},
@@ -29,6 +29,7 @@ constexpr std::array<Field, 11> kFields{{{"time", &LayoutHints::timeColumn},
                                          {"tag", &LayoutHints::tagColumn},
                                          {"value", &LayoutHints::valueColumn},
                                          {"quality", &LayoutHints::qualityColumn},
+                                         {"titleLines", &LayoutHints::titleLines},
                                          {"zone", &LayoutHints::zone},
                                          {"asset", &LayoutHints::asset}}};
 
@@ -90,8 +91,18 @@ Result<LayoutHints> recipeNamed(Study& study, const std::string& name) {
 std::string headerOf(const std::string& path) {
     const auto source = TextSource::at(path);
     if (!source) return {};
-    const auto parts = partsOf(*source, {});
-    return parts ? parts->start.substr(0, parts->start.find('\n')) : "";
+    const auto coding = codingOf(*source);
+    if (!coding) return {};
+    constexpr std::size_t kEnough = 256 << 10;
+    std::string start;
+    TextStream stream(*source, *coding);
+    while (start.size() < kEnough) {
+        const auto more = stream.read(start, kEnough - start.size());
+        if (!more || !*more) break;
+    }
+    std::string_view text = withoutLines(start, titleLinesIn(start));
+    text.remove_prefix(std::min(text.find_first_not_of("\r\n"), text.size()));
+    return std::string(text.substr(0, text.find('\n')));
 }
 
 Result<std::vector<std::string>> filesAt(const std::string& path) {

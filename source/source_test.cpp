@@ -322,7 +322,7 @@ TEST_F(ImportTest, WhereNothingDecidesOrRowsContradictNothingIsStored) {
     EXPECT_NE(refusal("time,K 1/a\n05/01/2026,1\n01/31/2026,2\n", {.timeFormat = "day-first"})
                   .find("can only be month first"),
               std::string::npos);
-    EXPECT_NE(refusal("time;K 1/a\n2026-01-01;1,234\n").find("say the decimal mark"), std::string::npos);
+    EXPECT_NE(refusal("time;K 1/a\n2026-01-01;1,234\n").find("(Decimals, or --decimal"), std::string::npos);
     EXPECT_NE(refusal("time,K 1/a,K 1/a\n2026-01-01,1,2\n").find("more than once (K 1/a)"),
               std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\nnever,1\n2026-01-01,inf\n").find("none of its 2 rows"), std::string::npos);

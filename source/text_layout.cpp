@@ -10,6 +10,7 @@
 
 #include "core/base/utf8.h"
 #include "source/number_signs.h"
+#include "source/time_columns.h"
 
 namespace jacinth {
 namespace {
@@ -18,18 +19,9 @@ constexpr std::size_t kHeadRows = 2000;
 constexpr std::size_t kHeadBytes = 4 << 20;
 constexpr std::size_t kPartBytes = 256 << 10;
 
-std::size_t countOutsideQuotes(std::string_view line, char c) {
-    bool quoted = false;
-    std::size_t n = 0;
-    for (const char x : line) {
-        if (x == '"') quoted = !quoted;
-        n += !quoted && x == c;
-    }
-    return n;
-}
-
 /// The separator that cuts the header into most fields.
 char guessSeparator(std::string_view text) {
+    text.remove_prefix(std::min(text.find_first_not_of("\r\n"), text.size()));
     const std::string_view header = text.substr(0, text.find('\n'));
     char best = ',';
     std::size_t most = 0;
@@ -64,100 +56,6 @@ Status checkIsText(const std::string& name, std::string_view text) {
     return Done{};
 }
 
-bool namesTime(const std::string& header) {
-    static const std::array<const char*, 8> names{"time",      "timestamp", "date",       "datetime",
-                                                  "date time", "date/time", "time stamp", "utc"};
-    const std::string lower = lowerCase(trimmed(header));
-    return std::find(names.begin(), names.end(), lower) != names.end();
-}
-
-int indexOf(const std::vector<std::string>& header, std::string_view name) {
-    for (std::size_t i = 0; i < header.size(); ++i)
-        if (header[i] == name || lowerCase(header[i]) == lowerCase(name)) return static_cast<int>(i);
-    return -1;
-}
-
-Result<int> columnNamed(const std::string& file, const TextHead& head, std::string_view name) {
-    const int at = indexOf(head.header, name);
-    if (at < 0)
-        return Error{
-            fmt::format("{} has no column `{}`; it has {}", file, name, fmt::join(head.header, ", "))};
-    return at;
-}
-
-std::vector<std::string_view> cellsOfColumn(const TextHead& head, int column) {
-    std::vector<std::string_view> out;
-    for (const auto& row : head.rows)
-        if (static_cast<std::size_t>(column) < row.size() && !trimmed(row[column]).empty())
-            out.push_back(row[column]);
-    return out;
-}
-
-bool mostAreClocks(const TextHead& head, int column) {
-    const auto cells = cellsOfColumn(head, column);
-    const auto clocks =
-        std::count_if(cells.begin(), cells.end(), [](std::string_view c) { return isClock(c); });
-    return clocks * 2 > static_cast<std::ptrdiff_t>(cells.size());
-}
-
-TimeFormEvidence evidenceOf(const TextHead& head, int column) {
-    TimeFormEvidence out;
-    for (const std::string_view cell : cellsOfColumn(head, column)) out.add(cell, 0);
-    return out;
-}
-
-bool holdsTimes(const TextHead& head, int column) {
-    const TimeFormEvidence seen = evidenceOf(head, column);
-    return seen.mostAreTimes();
-}
-
-/// Time in one column, or a date in one and a time of day in another.
-Status findTimeColumns(const std::string& file, const TextHead& head, const LayoutHints& hints,
-                       TextLayout& layout) {
-    if (!hints.timeColumn.empty() && indexOf(head.header, hints.timeColumn) < 0) {
-        const std::size_t plus = hints.timeColumn.find('+');
-        if (plus != std::string::npos) {
-            const auto date =
-                columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(0, plus)));
-            if (!date) return date.error();
-            const auto clock =
-                columnNamed(file, head, trimmed(std::string_view(hints.timeColumn).substr(plus + 1)));
-            if (!clock) return clock.error();
-            layout.timeColumn = *date;
-            layout.clockColumn = *clock;
-            return Done{};
-        }
-    }
-    if (!hints.timeColumn.empty()) {
-        const auto at = columnNamed(file, head, hints.timeColumn);
-        if (!at) return at.error();
-        layout.timeColumn = *at;
-        return Done{};
-    }
-    const auto columns = static_cast<int>(head.header.size());
-    layout.timeColumn = -1;
-    for (int i = 0; i < columns && layout.timeColumn < 0; ++i)
-        if (namesTime(head.header[static_cast<std::size_t>(i)]) && !mostAreClocks(head, i))
-            layout.timeColumn = i;
-    for (int i = 0; i < columns && layout.timeColumn < 0; ++i)
-        if (holdsTimes(head, i) && !readNumber(trimmed(cellsOfColumn(head, i).front()), false))
-            layout.timeColumn = i;
-    if (layout.timeColumn < 0)
-        return Error{
-            fmt::format("{} has no time column: no header says time, and no column holds times", file)};
-    // A date alone beside a column of times of day: the two are one time.
-    const auto dates = cellsOfColumn(head, layout.timeColumn);
-    const bool datesAlone = !dates.empty() && std::all_of(dates.begin(), dates.end(), [](std::string_view c) {
-        return c.find(':') == std::string_view::npos;
-    });
-    for (int i = 0; i < columns && datesAlone && layout.clockColumn < 0; ++i)
-        if (i != layout.timeColumn &&
-            lowerCase(head.header[static_cast<std::size_t>(i)]).find('/') == std::string::npos &&
-            mostAreClocks(head, i))
-            layout.clockColumn = i;
-    return Done{};
-}
-
 /// Calls `row` with every whole row of the parts below the header; lines of the start only have a number.
 template <typename F>
 void forEachRow(const TextParts& parts, char separator, std::size_t fields, F row) {
@@ -180,6 +78,11 @@ Status findTimeFormat(const std::string& file, const TextParts& parts, const Tex
         layout.timeFormat = *format;
         return Done{};
     }
+    if (layout.hasDateParts()) return Done{};  // joined year first
+    if (isYearAlone(head, layout.timeColumn)) {
+        layout.timeFormat = {TimeForm::Pattern, "%Y"};
+        return Done{};
+    }
     TimeFormEvidence seen = evidenceOf(head, layout.timeColumn);
     if (const auto form = seen.form();
         !form || form->form == TimeForm::DayFirst || form->form == TimeForm::MonthFirst) {
@@ -197,9 +100,11 @@ Status findTimeFormat(const std::string& file, const TextParts& parts, const Tex
     const auto form = seen.form();
     if (!form) {
         const auto cells = cellsOfColumn(head, layout.timeColumn);
-        return Error{fmt::format(
-            "{}: column `{}` holds no times that can be read (`{}`); say the time format", file,
-            head.header[static_cast<std::size_t>(layout.timeColumn)], cells.empty() ? "" : cells.front())};
+        return Error{
+            fmt::format("{}: column `{}` holds no times that can be read (`{}`); say the format (Times, or "
+                        "--time-format)",
+                        file, head.header[static_cast<std::size_t>(layout.timeColumn)],
+                        cells.empty() ? "" : cells.front())};
     }
     layout.timeFormat = *form;
     return Done{};
@@ -210,8 +115,7 @@ Status findSigns(const std::string& file, const TextParts& parts, const TextHead
     NumberSigns seen;
     const auto add = [&](const auto& fields) {
         for (std::size_t i = 0; i < fields.size(); ++i)
-            if (const int at = static_cast<int>(i); at != layout.timeColumn && at != layout.clockColumn)
-                seen.add(trimmed(fields[i]));
+            if (const int at = static_cast<int>(i); !layout.isOfTime(at)) seen.add(trimmed(fields[i]));
     };
     for (const auto& row : head.rows) add(row);
     if (seen.ambiguous())
@@ -228,9 +132,8 @@ Status findSigns(const std::string& file, const TextParts& parts, const TextHead
     layout.thousands = seen.thousandsWhere(layout.decimalComma);
     if (seen.ambiguous())
         layout.numberQuestion = fmt::format(
-            "{}: in numbers like `{}` the comma can stand before decimals or between thousands; say the "
-            "decimal "
-            "mark (`.` or `,`)",
+            "{}: in numbers like `{}` the comma can stand before decimals or between thousands; say which "
+            "(Decimals, or --decimal `.` or `,`)",
             file, seen.example());
     return Done{};
 }
@@ -258,8 +161,9 @@ Status fillLong(const std::string& file, const TextHead& head, const LayoutHints
     layout.valueColumn = find(hints.valueColumn, {"value", "val", "reading"});
     layout.qualityColumn = find(hints.qualityColumn, {"quality", "status"});
     if (layout.tagColumn < 0 || layout.valueColumn < 0)
-        return Error{fmt::format("{} has no column for the {}; it has {}", file,
-                                 layout.tagColumn < 0 ? "tag" : "value", fmt::join(head.header, ", "))};
+        return Error{
+            fmt::format("{0} has no column for the {1}; it has {2}. Name it (Columns: {1}, or --{1})", file,
+                        layout.tagColumn < 0 ? "tag" : "value", fmt::join(head.header, ", "))};
     if (!hints.qualityColumn.empty() && layout.qualityColumn < 0)
         return Error{fmt::format("{} has no column `{}`", file, hints.qualityColumn)};
     for (const std::string& h : head.header) layout.columns.push_back({h, {}, {}, false});
@@ -270,12 +174,12 @@ Status fillWide(const std::string& file, const TextHead& head, const LayoutHints
     std::size_t tags = 0;
     for (std::size_t i = 0; i < head.header.size(); ++i) {
         LayoutColumn column = columnFromHeader(head.header[i], hints.asset, layout.names.get());
-        if (const int at = static_cast<int>(i); at != layout.timeColumn && at != layout.clockColumn) {
+        if (const int at = static_cast<int>(i); !layout.isOfTime(at)) {
             if (!column.trouble.empty()) return Error{fmt::format("{}: {}", file, column.trouble)};
             if (column.name.asset.empty())
                 return Error{
-                    fmt::format("{}: the header `{}` names no asset; write it like `Asset/Tag`, or say "
-                                "the asset of the whole file",
+                    fmt::format("{}: the header `{}` names no asset; write it like `Asset/Tag`, or say the "
+                                "asset of the whole file (Asset, or --asset)",
                                 file, head.header[i])};
             if (column.name.tag.empty()) return Error{fmt::format("{}: column {} has no name", file, i + 1)};
             column.states = holdsStates(head, at, layout);
@@ -292,7 +196,9 @@ Status checkHeader(const std::string& file, const std::vector<std::string>& head
     std::set<std::string> seen, twice;
     for (const std::string& h : header) {
         if (!isUtf8(h))
-            return Error{fmt::format("{}: the header is not valid in this encoding; choose another", file)};
+            return Error{fmt::format(
+                "{}: the header is not valid in this encoding; choose another (Encoding, or --encoding)",
+                file)};
         const MappedName c = cutAtFirstSlash(h, "");
         if (!h.empty() && !seen.insert(c.asset + "/" + c.tag).second) twice.insert(h);
     }
@@ -323,6 +229,19 @@ Result<std::string> decodedPart(const TextSource& source, const TextCoding& codi
     return out;
 }
 
+/// Title lines become blank ones: what follows keeps the numbers of its lines.
+Status blankTitleLines(const std::string& name, const LayoutHints& hints, TextParts& parts) {
+    const auto lines = titleLinesOf(parts.start, hints.titleLines, hints.separator);
+    if (!lines) return lines.error();
+    const std::string_view rest = withoutLines(parts.start, *lines);
+    if (rest.empty() && *lines > 0)
+        return Error{
+            fmt::format("{} has {} lines or fewer: none is left below its title lines", name, *lines)};
+    parts.titleLines = *lines;
+    parts.start = std::string(static_cast<std::size_t>(*lines), '\n') + std::string(rest);
+    return Done{};
+}
+
 }  // namespace
 
 Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints) {
@@ -344,6 +263,8 @@ Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints) {
             break;
         }
     }
+    if (checkIsText(source.name, out.start))
+        if (const Status titles = blankTitleLines(source.name, hints, out); !titles) return titles.error();
     if (out.whole) return out;
     // All but the last line, which may go on beyond what was read.
     out.start.resize(out.start.rfind('\n') + 1);
@@ -370,8 +291,8 @@ std::optional<TimeFormat> orderOfDates(const TimeFormEvidence& seen, const Layou
 
 std::string timeQuestion(const std::string& file, const TimeFormEvidence& seen) {
     return fmt::format(
-        "{}: times like `{}` can be read day first or month first; say which (time format day-first or "
-        "month-first)",
+        "{}: times like `{}` can be read day first or month first; say which (Times, or --time-format "
+        "day-first or month-first)",
         file, seen.example());
 }
 
@@ -424,6 +345,7 @@ Result<TextLayout> guessLayout(const std::string& name, const TextParts& parts, 
     if (!head) return head.error();
     TextLayout layout;
     layout.coding = parts.coding;
+    layout.titleLines = parts.titleLines;
     layout.separator = head->separator;
     if (!hints.names.isEmpty()) {
         const auto names = NameMapping::from(hints.names);

@@ -1,6 +1,7 @@
 // How a text file is laid out: guessed from its start, middle and end, or said by the user.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <set>
 #include <vector>
@@ -10,19 +11,23 @@
 #include "source/record_source.h"
 #include "source/row_reader.h"
 #include "source/time_reader.h"
+#include "source/title_lines.h"
 
 namespace jacinth {
 
 /// What the user says about a file; the rest is guessed.
 struct LayoutHints {
     std::optional<bool> longForm;
-    std::string timeColumn;  ///< `Date+Clock` for a date and a time of day in two columns
+    /// `Date+Clock` for a date and a time of day in two columns; `Year+Month+Day+Hour` and so on for the
+    /// parts of a date, or a time of day as the last of them.
+    std::string timeColumn;
     std::string tagColumn, valueColumn, qualityColumn;
     std::string timeFormat;  ///< see timeFormatNamed
     std::string dateOrder;   ///< `day-first` or `month-first`: where the file can be read either way
     std::string separator;   ///< one character, or `tab`
     std::string decimal;     ///< `.` or `,`
     std::string encoding;    ///< see encodingNamed
+    std::string titleLines;  ///< above the header, a number; found where empty
     std::string zone;        ///< of times without offset; the study's where empty
     std::string asset;       ///< for headers or tags that name none
     /// Texts among numbers that say that there is no value, separated by `|`; kNoValueTexts where empty.
@@ -54,6 +59,10 @@ struct TextLayout {
     TimeFormat timeFormat;
     int timeColumn = 0;
     int clockColumn = -1;  ///< where the time of day stands in a column of its own
+    /// Year, month, day, hour, minute and second where these stand in columns of their own; −1 for those that
+    /// do not. The first is timeColumn then.
+    std::array<int, 6> dateParts{-1, -1, -1, -1, -1, -1};
+    std::int64_t titleLines = 0;                               ///< above the header
     int tagColumn = -1, valueColumn = -1, qualityColumn = -1;  ///< long form only
     std::vector<LayoutColumn> columns;                         ///< one per field of the header
     std::set<std::string> noValue;                             ///< in lower case
@@ -62,15 +71,22 @@ struct TextLayout {
     /// empty where all is clear. For the dates all of the file is looked through before anything is stored.
     std::string timeQuestion, numberQuestion;
 
+    bool hasDateParts() const { return dateParts[1] >= 0; }
+    bool timeInOneColumn() const { return clockColumn < 0 && !hasDateParts(); }
+    bool isOfTime(int column) const;
+    /// What the columns of the time say together, as one text.
+    std::string joinedTime(const std::vector<std::string_view>& fields) const;
+
     bool meansNoValue(std::string_view text) const { return noValue.contains(lowerCase(text)); }
 };
 
-/// Parts of a text in UTF-8 and whole lines: its start (up to 4 MB), and, of a plain file, its middle and
-/// its end (256 KiB each; empty where the start holds all).
+/// Parts of a text in UTF-8 and whole lines: its start (up to 4 MB; title lines are blank in it), and, of a
+/// plain file, its middle and its end (256 KiB each; empty where the start holds all).
 struct TextParts {
     std::string start, middle, end;
     bool whole = false;  ///< `start` is all of it
     TextCoding coding;
+    std::int64_t titleLines = 0;
 };
 Result<TextParts> partsOf(const TextSource& source, const LayoutHints& hints);
 

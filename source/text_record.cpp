@@ -2,9 +2,11 @@
 #include "source/text_record.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <deque>
+#include <set>
 
 #include "core/base/ahead.h"
 #include "core/base/text.h"
@@ -84,6 +86,9 @@ class TextBlocks : public BlockStream {
   private:
     void start(TextChunk chunk) {
         if (!begun_) {
+            chunk.text = withoutLines(chunk.text, layout_.titleLines);
+            chunk.lines -= layout_.titleLines;
+            line_ += layout_.titleLines;
             RowReader header(chunk.text, layout_.separator);
             begun_ = header.next();
             line_ += header.linesRead();
@@ -122,8 +127,9 @@ Status checkPacked(const TextSource& source, const TextLayout& layout) {
     return checkEnd(source.name, checked->tail, layout.separator, layout.columns.size());
 }
 
-/// Adds the times of every row to the evidence.
-Status lookThroughTimes(const TextSource& source, const TextLayout& layout, TimeFormEvidence& seen) {
+/// Calls `row` with the fields of every whole row below the header, and its line.
+template <typename F>
+Status lookThroughRows(const TextSource& source, const TextLayout& layout, F row) {
     ChunkReader chunks(source, layout.coding);
     std::int64_t line = 0;
     bool header = true;
@@ -131,13 +137,40 @@ Status lookThroughTimes(const TextSource& source, const TextLayout& layout, Time
         const auto chunk = chunks.next();
         if (!chunk) return chunk.error();
         if (!*chunk) return Done{};
-        RowReader rows((*chunk)->text, layout.separator);
+        const std::int64_t titles = header ? layout.titleLines : 0;
+        RowReader rows(withoutLines((*chunk)->text, titles), layout.separator);
         if (header) header = !rows.next();
         while (rows.next())
             if (rows.fields().size() == layout.columns.size())
-                seen.add(rows.fields()[static_cast<std::size_t>(layout.timeColumn)], line + rows.line());
+                row(rows.fields(), line + titles + rows.line());
         line += (*chunk)->lines;
     }
+}
+
+/// Adds the times of every row to the evidence.
+Status lookThroughTimes(const TextSource& source, const TextLayout& layout, TimeFormEvidence& seen) {
+    return lookThroughRows(source, layout, [&](const auto& fields, std::int64_t line) {
+        seen.add(fields[static_cast<std::size_t>(layout.timeColumn)], line);
+    });
+}
+
+/// The names of a long file come row by row: all of them are looked at before anything is stored where a
+/// pattern or a table could make two of them one.
+Status settleNames(const TextSource& source, const LayoutHints& hints, const TextLayout& layout) {
+    if (!layout.longForm || !layout.names) return Done{};
+    std::set<std::string, std::less<>> seen;
+    std::vector<std::pair<std::string, MappedName>> mapped;
+    const Status read = lookThroughRows(source, layout, [&](const auto& fields, std::int64_t) {
+        const std::string_view name = trimmed(fields[static_cast<std::size_t>(layout.tagColumn)]);
+        if (name.empty() || seen.contains(name)) return;
+        seen.emplace(name);
+        LayoutColumn column = columnFromHeader(std::string(name), hints.asset, layout.names.get());
+        if (column.trouble.empty()) mapped.emplace_back(name, std::move(column.name));
+    });
+    if (!read) return read.error();
+    const auto clashes = clashesOf(mapped);
+    if (clashes.empty()) return Done{};
+    return Error{fmt::format("{}: {}. Nothing was imported", source.name, fmt::join(clashes, "\n"))};
 }
 
 /// Day first or month first is decided by all rows of the file.
@@ -177,6 +210,7 @@ Result<std::unique_ptr<TextRecord>> TextRecord::open(const TextSource& source, c
     if (const Status whole = checkPacked(source, *layout); !whole) return whole.error();
     if (!layout->numberQuestion.empty()) return Error{layout->numberQuestion + ". Nothing was imported"};
     if (const Status dates = settleDates(source, hints, *layout); !dates) return dates.error();
+    if (const Status names = settleNames(source, hints, *layout); !names) return names.error();
     return std::unique_ptr<TextRecord>(new TextRecord(source, hints, zone, std::move(*layout)));
 }
 

@@ -96,6 +96,22 @@ TEST_F(ImportTest, NamesBecomeAssetsAndGroupsByAPattern) {
     EXPECT_FALSE(importSamples(*study, {"f.csv", "time,Fan/x\n2026-03-01,1\n"}, hints));
 }
 
+TEST_F(ImportTest, ANameFarDownALongFileThatWouldBeAnotherTagIsSaidBeforeAnythingIsStored) {
+    LayoutHints hints;
+    hints.names.pattern = "{area}/{asset}/{tag}";
+    std::string text = "time,tag,value\n";
+    for (int i = 0; i < 300'000; ++i)
+        text += fmt::format("{},North/Pump {}/Flow,1\n", toIso(at(i * kSecond)), i % 7);
+    text += toIso(at(kDay)) + ",South/Pump 3/Flow,1\n";
+    ASSERT_GT(text.size(), ChunkReader::kChunkBytes);
+    EXPECT_TRUE(previewImport(nullptr, {"f.csv", text}, hints)) << "the first rows are fine";
+    const std::string why = refusal(text, hints);
+    EXPECT_NE(why.find("North/Pump 3/Flow and South/Pump 3/Flow would both be Pump 3/Flow"),
+              std::string::npos)
+        << why;
+    EXPECT_NE(why.find("Nothing was imported"), std::string::npos);
+}
+
 TEST_F(ImportTest, NamesOfALongFileThatFitNoPatternAreRejectedRowByRow) {
     LayoutHints hints;
     hints.names.pattern = "{asset}-{tag}.{kind}";

@@ -9,6 +9,7 @@
 #include "app/window/import_dialog.h"
 #include "store/history.h"
 #include "store/judgement.h"
+#include "store/tracks.h"
 #include "test/dialogs.h"
 #include "test/window_driver.h"
 
@@ -151,6 +152,62 @@ TEST_F(WindowImports, AJobIsCancelledByItsOwnerAlone) {
     goOn->store(false);
     EXPECT_TRUE(QTest::qWaitFor([&] { return ended == 3; }, 3000));
     EXPECT_EQ(cancelled, 1);
+}
+
+TEST_F(WindowImports, AFolderIsOneDialogThatSaysWhatEachFileBecomes) {
+    fs::create_directories(folder / "all");
+    file("all/a.csv",
+         "Export of the pump house\n\ntime,P 1/Flow,P 2/Flow\n2026-03-01T00:00Z,1,2\n"
+         "2026-03-01T00:01Z,1,2\n2026-03-01T00:02Z,1,2\n");
+    file("all/b.csv",
+         "Export of the pump house\n\ntime,P 1/Flow,P 2/Flow\n2026-03-02T00:00Z,1,2\n"
+         "2026-03-02T00:01Z,1,2\n2026-03-02T00:02Z,1,2\n");
+    file("all/failures.csv", "asset,time,kind\nP 2,2026-03-01T00:01Z,seal\n");
+    file("all/unclear.csv", "time,P 1/Temp\n01/02/2026,1\n02/02/2026,2\n");
+    auto dialog = dialogFor(QString::fromStdString(folder / "all"));
+    d->settle();
+    auto* files = dialog->findChild<QTableView*>("importFiles");
+    ASSERT_TRUE(files->isVisible());
+    const auto becomes = [&](int row) { return files->model()->index(row, 1).data().toString(); };
+    ASSERT_EQ(files->model()->rowCount(), 4);
+    EXPECT_EQ(files->model()->index(3, 0).data().toString(), "failures.csv") << "events after samples";
+    EXPECT_EQ(becomes(0), "samples, wide: 2 tags on 2 assets");
+    EXPECT_EQ(becomes(1), "like a.csv");
+    EXPECT_TRUE(becomes(2).contains("day first or month first")) << becomes(2).toStdString();
+    EXPECT_EQ(becomes(3), "failures");
+    auto* start = dialog->findChild<QPushButton*>("importStart");
+    EXPECT_FALSE(start->isEnabled()) << "one file needs an answer";
+    EXPECT_TRUE(trouble(*dialog).contains("needs an answer")) << trouble(*dialog).toStdString();
+    // The answer is given for that file alone; what is said of another stays with it.
+    files->selectRow(2);
+    d->settle();
+    auto* times = dialog->findChild<QComboBox*>("importTimes");
+    times->setCurrentIndex(times->findText("day first"));
+    emit times->activated(times->currentIndex());
+    d->settle();
+    EXPECT_TRUE(start->isEnabled()) << trouble(*dialog).toStdString();
+    files->selectRow(0);
+    d->settle();
+    EXPECT_EQ(times->currentIndex(), 0);
+    EXPECT_TRUE(dialog->findChild<QLabel*>("importFacts")->text().contains("2 title lines"));
+    files->selectRow(2);
+    d->settle();
+    EXPECT_EQ(times->currentText(), "day first");
+    import(*dialog);
+    EXPECT_EQ(catalog().tags().size(), 3u);
+    EXPECT_EQ(d->study().samples().whole(d->tagId("P 1/Flow")).count, 6);
+    EXPECT_EQ(d->study().samples().whole(d->tagId("P 1/Temp")).lastTime, *fromIso("2026-02-02T00:00:00Z"));
+    EXPECT_EQ(d->study().tracks().spansOf(track_kind::kFailures).size(), 1u);
+}
+
+TEST_F(WindowImports, AnEmptyFolderAndAFileThatIsGoneAreSaid) {
+    fs::create_directories(folder / "none");
+    auto dialog = dialogFor(QString::fromStdString(folder / "none"));
+    EXPECT_TRUE(trouble(*dialog).contains("holds no text files")) << trouble(*dialog).toStdString();
+    EXPECT_FALSE(dialog->findChild<QPushButton*>("importStart")->isEnabled());
+    auto gone = dialogFor(QString::fromStdString(folder / "gone.csv"));
+    EXPECT_FALSE(trouble(*gone).isEmpty());
+    EXPECT_FALSE(gone->findChild<QPushButton*>("importStart")->isEnabled());
 }
 
 }  // namespace

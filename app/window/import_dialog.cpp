@@ -5,17 +5,12 @@
 
 #include "app/base/preferences.h"
 #include "app/base/tables.h"
+#include "app/window/import_words.h"
 #include "source/recipe.h"
 #include "store/imports.h"
 
 namespace jacinth::app {
 namespace {
-
-QString sizeText(std::int64_t bytes) {
-    if (bytes < 10'000) return QString("%1 B").arg(bytes);
-    if (bytes < 10'000'000) return QString("%1 kB").arg(bytes / 1000);
-    return QString("%1 MB").arg(bytes / 1'000'000);
-}
 
 QString separatorName(char c) {
     return c == ',' ? "comma" : c == ';' ? "semicolon" : c == '\t' ? "tab" : QString("“%1”").arg(c);
@@ -59,19 +54,25 @@ QString reportOf(const ImportResult& r, qsizetype files) {
     return r.cancelled ? "Import stopped; what was committed stays. " + words : words;
 }
 
-/// One file after the other, samples or events of `kind`; stops at the first that cannot be read, and says
-/// which.
-Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const std::string& kind,
-                               const LayoutHints& hints) {
+/// A file of an import, and how it is read.
+struct AskedFile {
+    QString path;
+    std::string kind;
+    LayoutHints hints;
+};
+
+/// One file after the other; stops at the first that cannot be read, and says which.
+Result<ImportResult> importAll(JobContext& job, const std::vector<AskedFile>& files) {
     ImportResult total;
-    for (qsizetype i = 0; i < paths.size() && !total.cancelled; ++i) {
-        const auto file = TextSource::at(paths[i].toStdString());
+    const auto all = static_cast<double>(files.size());
+    for (std::size_t i = 0; i < files.size() && !total.cancelled; ++i) {
+        const AskedFile& f = files[i];
+        const auto file = TextSource::at(f.path.toStdString());
         if (!file) return file.error();
-        const auto all = static_cast<double>(paths.size());
         const Progress progress =
             job.progress.part(static_cast<double>(i) / all, static_cast<double>(i + 1) / all);
-        const auto one = kind.empty() ? importSamples(job.study, *file, hints, progress)
-                                      : importEvents(job.study, *file, kind, hints);
+        const auto one = f.kind.empty() ? importSamples(job.study, *file, f.hints, progress)
+                                        : importEvents(job.study, *file, f.kind, f.hints);
         if (!one) return one.error();
         total.add(*one);
     }
@@ -81,26 +82,22 @@ Result<ImportResult> importAll(JobContext& job, const QStringList& paths, const 
 }  // namespace
 
 ImportDialog::ImportDialog(Session& session, const QStringList& paths, QWidget* parent)
-    : QDialog(parent),
-      session_(session),
-      paths_(paths),
-      path_(paths.value(0)),
-      dateOrder_(Preferences::load().dateOrder.toStdString()) {
-    const QString& path = path_;
+    : QDialog(parent), session_(session), dateOrder_(Preferences::load().dateOrder.toStdString()) {
     setObjectName("importDialog");
-    setWindowTitle("Import " + QFileInfo(path).fileName());
     resize(900, 620);
     build();
-    auto file = TextSource::at(path.toStdString());
-    if (file)
-        source_ = std::move(*file);
-    else
-        trouble_->setText(QString::fromStdString(file.error().message));
-    // A file named like a kind of table most likely is one.
-    const int known = kind_->findData(QFileInfo(path).completeBaseName());
-    if (known > 0) kind_->setCurrentIndex(known);
-    proposeNames();
+    gather(paths);
+    if (alike_.empty()) {
+        setWindowTitle("Import");
+        if (trouble_->text().isEmpty()) trouble_->setText("No text files are there.");
+        import_->setEnabled(false);
+        return;
+    }
+    if (alike_.size() > 1 || alike_.front().paths.size() > 1) resize(900, 760);
+    openFile(0);
+    if (names_->text().isEmpty()) proposeNames();
     look();
+    lookAtOthers();
 }
 
 void ImportDialog::build() {
@@ -113,6 +110,7 @@ void ImportDialog::build() {
         connect(c, &QComboBox::activated, this, &ImportDialog::look);
     connect(times_->lineEdit(), &QLineEdit::editingFinished, this, &ImportDialog::look);
     connect(noValue_, &QLineEdit::editingFinished, this, &ImportDialog::look);
+    connect(titleLines_, &QLineEdit::editingFinished, this, &ImportDialog::look);
     connect(recipes_, &QComboBox::activated, this, &ImportDialog::useRecipe);
     connect(saveRecipe_, &QPushButton::clicked, this, &ImportDialog::keepRecipe);
     connect(import_, &QPushButton::clicked, this, &ImportDialog::start);
@@ -156,6 +154,9 @@ void ImportDialog::makeFields() {
     tagColumn_ = makeHintChoice("importTagColumn", "Tag column", {});
     valueColumn_ = makeHintChoice("importValueColumn", "Value column", {});
     qualityColumn_ = makeHintChoice("importQualityColumn", "Quality column", {});
+    titleLines_ = makeField("importTitleLines", "Title lines above the header");
+    titleLines_->setPlaceholderText("as found");
+    titleLines_->setToolTip("Lines above the header that are not part of the table");
     zone_ = makeField("importZone", "Zone");
     zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));
     asset_ = makeField("importAsset", "Asset");
@@ -202,12 +203,8 @@ void ImportDialog::makeRows() {
 }
 
 void ImportDialog::arrange() {
-    auto* title = makeLabel(
-        paths_.size() > 1
-            ? QFileInfo(path_).fileName() + QString(" and %1 more files like it").arg(paths_.size() - 1)
-            : QFileInfo(path_).fileName(),
-        "title");
-    title->setToolTip(paths_.join("\n"));
+    title_ = makeLabel("", "title");
+    makeFileList();
     auto* cancel = makeButton("Cancel", "importCancel");
     connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
     auto* buttons = new QHBoxLayout;
@@ -217,7 +214,8 @@ void ImportDialog::arrange() {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 14, 16, 14);
     column->setSpacing(8);
-    column->addWidget(title);
+    column->addWidget(files_);
+    column->addWidget(title_);
     column->addWidget(facts_);
     buildChoices(column);
     buildColumnChoices(column);
@@ -265,7 +263,8 @@ void ImportDialog::buildColumnChoices(QVBoxLayout* column) {
     add("tag", tagColumn_, 84);
     add("value", valueColumn_, 84);
     add("quality", qualityColumn_, 84);
-    add("No value", noValue_, 110);
+    add("No value", noValue_, 90);
+    add("Title lines", titleLines_, 56);
     line->addStretch();
     column->addLayout(line);
 }
@@ -291,25 +290,33 @@ void ImportDialog::fillRecipes() {
 }
 
 void ImportDialog::useRecipe() {
-    recipe_ = {};
+    LayoutHints recipe;
     if (recipes_->currentIndex() > 0)
         if (const auto found = recipeNamed(session_.study(), recipes_->currentText().toStdString()))
-            recipe_ = *found;
-    form_->setCurrentIndex(recipe_.longForm ? (*recipe_.longForm ? 2 : 1) : 0);
-    asset_->setText(QString::fromStdString(recipe_.asset));
-    chooseHint(times_, recipe_.timeFormat);
-    chooseHint(separator_, recipe_.separator);
-    chooseHint(decimal_, recipe_.decimal);
-    chooseHint(encoding_, recipe_.encoding);
-    noValue_->setText(QString::fromStdString(recipe_.noValue));
-    const std::size_t plus = recipe_.timeColumn.find('+');
-    chooseHint(timeColumn_, recipe_.timeColumn.substr(0, plus));
-    chooseHint(clockColumn_, plus == std::string::npos ? "" : recipe_.timeColumn.substr(plus + 1));
-    chooseHint(tagColumn_, recipe_.tagColumn);
-    chooseHint(valueColumn_, recipe_.valueColumn);
-    chooseHint(qualityColumn_, recipe_.qualityColumn);
-    if (!recipe_.zone.empty()) zone_->setText(QString::fromStdString(recipe_.zone));
+            recipe = *found;
+    showHints(recipe);
     look();
+}
+
+/// In the fields; names and units are not part of a recipe.
+void ImportDialog::showHints(const LayoutHints& hints) {
+    form_->setCurrentIndex(hints.longForm ? (*hints.longForm ? 2 : 1) : 0);
+    asset_->setText(QString::fromStdString(hints.asset));
+    chooseHint(times_, hints.timeFormat);
+    chooseHint(separator_, hints.separator);
+    chooseHint(decimal_, hints.decimal);
+    chooseHint(encoding_, hints.encoding);
+    noValue_->setText(QString::fromStdString(hints.noValue));
+    titleLines_->setText(QString::fromStdString(hints.titleLines));
+    const std::size_t plus = hints.timeColumn.find('+');
+    const bool twoColumns =
+        plus != std::string::npos && hints.timeColumn.find('+', plus + 1) == std::string::npos;
+    chooseHint(timeColumn_, twoColumns ? hints.timeColumn.substr(0, plus) : hints.timeColumn);
+    chooseHint(clockColumn_, twoColumns ? hints.timeColumn.substr(plus + 1) : "");
+    chooseHint(tagColumn_, hints.tagColumn);
+    chooseHint(valueColumn_, hints.valueColumn);
+    chooseHint(qualityColumn_, hints.qualityColumn);
+    if (!hints.zone.empty()) zone_->setText(QString::fromStdString(hints.zone));
 }
 
 void ImportDialog::keepRecipe() {
@@ -338,6 +345,7 @@ LayoutHints ImportDialog::hints() const {
     h.decimal = chosenHint(decimal_);
     h.encoding = chosenHint(encoding_);
     h.noValue = noValue_->text().trimmed().toStdString();
+    h.titleLines = titleLines_->text().trimmed().toStdString();
     h.timeColumn = chosenHint(timeColumn_);
     if (const std::string clock = chosenHint(clockColumn_); !clock.empty() && !h.timeColumn.empty())
         h.timeColumn += "+" + clock;
@@ -353,35 +361,25 @@ LayoutHints ImportDialog::hints() const {
 }
 
 void ImportDialog::look() {
-    import_->setEnabled(false);
-    trouble_->clear();
-    if (!source_) return;
+    if (alike_.empty()) return;
     form_->setEnabled(!asEvents());
     for (QWidget* w : std::initializer_list<QWidget*>{asset_, names_, assetNames_, nameTable_})
         w->setEnabled(!asEvents());
     const bool readings = kind_->currentData().toString() == "readings";
     unitsText_->setText("Readings in another unit than their tag's:");
     unitsRow_->setVisible(readings);
-    if (asEvents()) return showEvents();
+    if (!source_) return showQuestions();
+    if (asEvents()) return answered(current_, kind_->currentText(), showEvents());
     const auto preview = previewImport(&session_.study(), *source_, hints());
     if (!preview) {
         // Even a file that cannot be imported yet shows its rows: one sees what to say about it.
         showEvents();
-        trouble_->setText(QString::fromStdString(preview.error().message));
-        import_->setEnabled(false);
-        return;
+        return answered(current_, {}, QString::fromStdString(preview.error().message));
     }
     showPreview(*preview);
     showNames(*preview);
     showUnits(*preview);
-    QStringList questions;
-    for (const std::string& clash : clashesOf(preview->names, 3)) questions << QString::fromStdString(clash);
-    if (!preview->units.empty() && units_->currentIndex() == 0)
-        questions << "Say what becomes of values in another unit.";
-    for (const std::string& question : {preview->layout.timeQuestion, preview->layout.numberQuestion})
-        if (!question.empty()) questions << QString::fromStdString(question);
-    trouble_->setText(questions.join("\n"));
-    import_->setEnabled(questions.isEmpty());
+    answered(current_, becomesWords(*preview), questionsOf(*preview, units_->currentIndex() == 0));
 }
 
 void ImportDialog::showHead(const std::vector<std::string>& header,
@@ -406,8 +404,11 @@ void ImportDialog::showPreview(const ImportPreview& p) {
                  .arg(p.rowsEstimated ? "about " : "")
                  .arg(p.rows)
                  .arg(p.packed ? " in the first 4 MB, packed" : "")
-          << QString("%1 columns").arg(p.header.size()) << (p.layout.longForm ? "long" : "wide")
-          << "separator " + separatorName(p.layout.separator)
+          << (p.layout.titleLines > 0 ? QString("%1 title lines above the header · %2 columns")
+                                            .arg(p.layout.titleLines)
+                                            .arg(p.header.size())
+                                      : QString("%1 columns").arg(p.header.size()))
+          << (p.layout.longForm ? "long" : "wide") << "separator " + separatorName(p.layout.separator)
           << (p.layout.decimalComma ? "decimal comma" : "decimal point")
           << encodingName(p.layout.coding.encoding)
           << (p.layout.timeQuestion.empty()
@@ -437,15 +438,15 @@ void ImportDialog::showPreview(const ImportPreview& p) {
     badModel_->setRows(std::move(bad));
 }
 
-void ImportDialog::showEvents() {
+/// Why its rows cannot be shown; empty where they can.
+QString ImportDialog::showEvents() {
     const auto parts = partsOf(*source_, hints());
     auto head = parts ? readHead(source_->name, *parts, hints(), 12) : Result<TextHead>(parts.error());
     if (!head) {
-        trouble_->setText(QString::fromStdString(head.error().message));
         badModel_->setRows({});
         bad_->hide();
         badTitle_->clear();
-        return;
+        return QString::fromStdString(head.error().message);
     }
     facts_->setText(
         QString("%1 · separator %2 · %3 columns · %4")
@@ -458,17 +459,24 @@ void ImportDialog::showEvents() {
         asEvents() ? "Rows with an unknown asset or tag are kept aside and listed after the import" : "");
     badModel_->setRows({});
     bad_->hide();
-    import_->setEnabled(asEvents());
+    return {};
 }
 
 void ImportDialog::start() {
-    const LayoutHints said = hints();
-    const std::string kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
+    alike_[current_].hints = hints();
+    alike_[current_].kind = asEvents() ? kind_->currentData().toString().toStdString() : std::string();
+    std::vector<AskedFile> asked;
+    for (const bool events : {false, true})
+        for (const Alike& a : alike_)
+            if (a.kind.empty() != events)
+                for (const QString& path : a.paths) asked.push_back({path, a.kind, a.hints});
+    const QString what =
+        asked.size() == 1 ? QFileInfo(asked.front().path).fileName() : QString("%1 files").arg(asked.size());
     session_.runJob(
-        &session_, "import " + path_, "Importing " + QFileInfo(path_).fileName(),
-        [session = &session_, paths = paths_, said, kind](JobContext& job) -> std::function<void()> {
-            auto result = std::make_shared<Result<ImportResult>>(importAll(job, paths, kind, said));
-            return [session, result, files = paths.size()] {
+        &session_, "import " + asked.front().path, "Importing " + what,
+        [session = &session_, asked](JobContext& job) -> std::function<void()> {
+            auto result = std::make_shared<Result<ImportResult>>(importAll(job, asked));
+            return [session, result, files = static_cast<qsizetype>(asked.size())] {
                 session->study().refresh();
                 session->announceChange();
                 if (session->report(*result)) emit session->notified(reportOf(**result, files));

@@ -1,4 +1,5 @@
-// Import with a preview: what the file is, its first rows and its first bad ones, before anything is stored.
+// Import with a preview: what each file is and becomes, its first rows and its first bad ones, before
+// anything is stored.
 #pragma once
 
 #include <QDialog>
@@ -16,17 +17,34 @@ namespace jacinth::app {
 class ImportDialog : public QDialog {
     Q_OBJECT
   public:
-    /// Several files are taken to be laid out like the first, which is shown.
+    /// Files, and folders of them. Those with one and the same header are laid out alike: what is said of one
+    /// is said of all of these. Samples go in first, then tables of events, which name their assets and tags.
     ImportDialog(Session& session, const QStringList& paths, QWidget* parent);
 
   private:
+    /// Files with the same header, and what is said of them.
+    struct Alike {
+        std::string header, kind;  ///< the kind of events; empty for samples
+        QStringList paths;
+        LayoutHints hints;
+        QString becomes;   ///< empty while it is not known yet
+        QString question;  ///< what has to be said first
+    };
+    void gather(const QStringList& paths);
+    void makeFileList();
+    void fillFileList();
+    void openFile(std::size_t alike);
+    void showHints(const LayoutHints& hints);
+    void lookAtOthers();
+    void answered(std::size_t alike, const QString& becomes, const QString& question);
+    void showQuestions();
     void build();
     void makeFields();
     void makeRows();  ///< the first rows, and those that cannot be read
     void arrange();
     void look();  ///< reads the head again with what the fields say
     void showPreview(const ImportPreview& p);
-    void showEvents();
+    QString showEvents();
     void showHead(const std::vector<std::string>& header, const std::vector<std::vector<std::string>>& rows);
     void buildChoices(QVBoxLayout* column);
     void buildColumnChoices(QVBoxLayout* column);
@@ -34,6 +52,7 @@ class ImportDialog : public QDialog {
     void chooseNameTable();
     NameSettings names() const;
     void proposeNames();
+    void showNameSettings(const NameSettings& settings);
     void showNames(const ImportPreview& p);
     void showUnits(const ImportPreview& p);
     void fillColumnChoices(const std::vector<std::string>& header, bool longForm);
@@ -45,15 +64,18 @@ class ImportDialog : public QDialog {
     bool asEvents() const;
 
     Session& session_;
-    QStringList paths_;
-    QString path_;           ///< the first of them
+    std::vector<Alike> alike_;
+    std::size_t current_ = 0;
+    QString path_;           ///< the first of the current ones
     std::string dateOrder_;  ///< as the user prefers it; see LayoutHints
-    LayoutHints recipe_;
     std::optional<TextSource> source_;
     QComboBox *kind_, *form_, *recipes_, *times_, *separator_, *decimal_, *encoding_;
     QComboBox *timeColumn_, *clockColumn_, *tagColumn_, *valueColumn_, *qualityColumn_;
     QPushButton* saveRecipe_;
-    QLineEdit *zone_, *asset_, *noValue_, *names_, *assetNames_;
+    QLineEdit *zone_, *asset_, *noValue_, *names_, *assetNames_, *titleLines_;
+    QLabel* title_;
+    RowsModel* filesModel_;
+    QTableView* files_;
     QPushButton* nameTable_;
     std::vector<std::pair<std::string, MappedName>> tableOfNames_;
     bool onlyTable_ = false;

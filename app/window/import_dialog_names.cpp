@@ -57,20 +57,20 @@ NameSettings ImportDialog::names() const {
     return out;
 }
 
-/// As at the last import into this study, or as the names look.
+void ImportDialog::showNameSettings(const NameSettings& settings) {
+    names_->setText(QString::fromStdString(settings.pattern));
+    assetNames_->setText(QString::fromStdString(settings.assetName));
+    tableOfNames_ = settings.table;
+    onlyTable_ = settings.onlyTable;
+    nameTable_->setText(tableOfNames_.empty() ? QString("Table…")
+                                              : QString("Table: %1 names").arg(tableOfNames_.size()));
+}
+
+/// As the names look, where the last import into this study kept nothing.
 void ImportDialog::proposeNames() {
-    const NameSettings kept = nameSettingsFrom(session_.study().setting(kNamesSetting));
-    names_->setText(QString::fromStdString(kept.pattern));
-    assetNames_->setText(QString::fromStdString(kept.assetName));
-    tableOfNames_ = kept.table;
-    onlyTable_ = kept.onlyTable;
-    if (!tableOfNames_.empty()) nameTable_->setText(QString("Table: %1 names").arg(tableOfNames_.size()));
-    if (!kept.isEmpty() || !source_ || asEvents()) return;
+    if (!alike_[current_].hints.names.isEmpty() || !source_ || asEvents()) return;
     const auto preview = previewImport(nullptr, *source_, hints());
-    if (!preview) return;
-    std::vector<std::string> raw;
-    for (const auto& [name, mapped] : preview->names) raw.push_back(name);
-    names_->setText(QString::fromStdString(proposedPattern(raw)));
+    if (preview) names_->setText(QString::fromStdString(proposedPattern(rawNames(*preview))));
 }
 
 void ImportDialog::showNames(const ImportPreview& p) {

@@ -407,26 +407,8 @@ void MainWindow::openItem(int row, std::variant<SpanId, FixId> id) {
 }
 
 void MainWindow::importFiles(const QStringList& paths) {
-    // Files with one and the same header are one import of many; others are asked about one by one.
-    std::vector<std::pair<std::string, QStringList>> groups;
-    for (const QString& path : paths) {
-        const auto files = filesAt(path.toStdString());
-        if (!session_->report(files)) return;
-        for (const std::string& file : *files) {
-            const std::string header = headerOf(file);
-            const auto same = std::find_if(groups.begin(), groups.end(), [&](const auto& g) {
-                return !header.empty() && g.first == header;
-            });
-            if (same != groups.end())
-                same->second << QString::fromStdString(file);
-            else
-                groups.push_back({header, {QString::fromStdString(file)}});
-        }
-    }
-    for (const auto& [header, files] : groups) {
-        ImportDialog dialog(*session_, files, this);
-        if (dialog.exec() != QDialog::Accepted) return;
-    }
+    ImportDialog dialog(*session_, paths, this);
+    dialog.exec();
 }
 
 void MainWindow::showLedger() {

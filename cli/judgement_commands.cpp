@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <iostream>
 
+#include "cli/group_options.h"
 #include "cli/output_file.h"
 #include "cli/prove_options.h"
 #include "core/base/text.h"
@@ -202,11 +203,13 @@ void addReport(CLI::App& app) {
     auto* command = app.add_subcommand("report", "The report of a study, as HTML");
     auto common = addCommon(*command);
     auto out = addOutputFile(*command, true);
-    command->callback([common, out] {
+    auto group = addGroupOptions(*command);
+    command->callback([common, out, group] {
         checkReportPath(out->path);
         checkOutputFile(*out);
         const auto study = common->open();
-        const std::string html = orRefuse(reportHtml(*study, progressOnStderr("report")));
+        const std::string html =
+            orRefuse(reportHtml(*study, progressOnStderr("report"), groupingFrom(*group, *study)));
         // Asked for by now.
         orRefuse(writeWhole(out->path, html));
         if (common->asJson) printJson({{"out", out->path}, {"bytes", html.size()}});

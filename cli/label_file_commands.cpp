@@ -128,7 +128,7 @@ void addLabelCut(CLI::App& label) {
     command->add_option("--parts", o->parts, "Per cent for train, validation, test (70,15,15)");
     command->add_option("--seed", o->spec.seed, "Of the order in which equals are handed out");
     command->add_option("--runs", o->spec.runs, "Track of runs that the split goes by");
-    command->add_flag("--balance", o->spec.balance, "As many of each kind in each part");
+    command->add_flag("--balance", o->spec.balance, "As many of each kind that is in a part, in that part");
     command->callback([o, common] {
         const auto study = common->open();
         CutOutSpec spec = o->spec;
@@ -144,10 +144,14 @@ void addLabelCut(CLI::App& label) {
         json left = json::array();
         for (const auto& [id, why] : done.leftOut) left.push_back({{"id", id}, {"why", why}});
         if (common->asJson)
-            return printJson({{"labels", done.labels}, {"parts", done.byPart}, {"leftOut", left}});
+            return printJson({{"labels", done.labels},
+                              {"parts", done.byPart},
+                              {"leftOut", left},
+                              {"missing", done.missing}});
         for (const auto& [part, kinds] : done.byPart)
             for (const auto& [kind, count] : kinds) fmt::print("{:<10} {:<24} {}\n", part, kind, count);
         for (const auto& [id, why] : done.leftOut) fmt::print("label {} left out: {}\n", id, why);
+        for (const std::string& what : done.missing) fmt::print("{}\n", what);
     });
 }
 

@@ -5,6 +5,7 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "cli/group_options.h"
 #include "core/series/by_state.h"
 #include "core/stats/stats.h"
 #include "work/survey/cycles.h"
@@ -169,12 +170,16 @@ void addFleet(CLI::App& app) {
     };
     auto o = std::make_shared<Options>();
     auto common = addCommon(*command, {.window = true, .asLogged = true});
+    auto group = addGroupOptions(*command);
     command->add_option("--role", o->role, "Role")->required();
     command->add_option("--profile", o->profile, "run, day or time")
         ->check(CLI::IsMember({"run", "day", "time"}));
-    command->callback([o, common] {
+    command->callback([o, common, group] {
         const auto study = common->open();
+        const Grouping grouping = groupingFrom(*group, *study);
+        const AssetGroups groups(*study, grouping.fact);
         FleetSpec spec;
+        if (grouping.only) spec.assets = assetsIn(*study, grouping);
         spec.role = o->role.starts_with('@') ? o->role.substr(1) : o->role;
         spec.range = common->range(*study);
         spec.which = common->which();
@@ -185,6 +190,7 @@ void addFleet(CLI::App& app) {
         json rows = json::array();
         for (const FleetRow& r : p.rows)
             rows.push_back({{"asset", study->catalog().asset(r.asset)->name},
+                            {"group", grouping.fact.empty() ? json() : json(groups.nameOf(r.asset))},
                             {"oddness", number(r.odd.score)},
                             {"samples", r.samples},
                             {"least", number(r.least)},

@@ -1,8 +1,12 @@
 // Screen's Causes, driven by mouse and keys on the demo plant: found on arrival, left out before anything is
 // entered, a step taken out, excursions set apart, limits from a change on; undone.
+#include <unistd.h>
+
 #include <QCheckBox>
+#include <fstream>
 
 #include "app/screen/screen_bench.h"
+#include "core/base/allocation.h"
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "test/screened_demo.h"
@@ -202,6 +206,31 @@ TEST(CausesWithoutLimits, SayWhatToDoFirst) {
     d.click("causesAllOut");
     d.settle();
     EXPECT_FALSE(d.window().screen()->causesPage()->found());
+}
+
+/// Resident memory of this process, in MB.
+double residentMegabytes() {
+    std::ifstream statm("/proc/self/statm");
+    double whole = 0, resident = 0;
+    statm >> whole >> resident;
+    return resident * static_cast<double>(::sysconf(_SC_PAGESIZE)) / 1e6;
+}
+
+TEST(CausesMemory, WhatTheyWereFoundWithGoesBackToTheSystem) {
+    keepFreedMemory();  // as the program does
+    Folder folder("causes-memory");
+    fs::copy_file(screenedDemo(), folder / "s.jacinth");
+    WindowDriver d(folder / "s.jacinth");
+    d.bench(app::BenchId::Screen);
+    d.settle();
+    const double before = residentMegabytes();
+    d.click("screenCauses");
+    d.settle();
+    const double found = residentMegabytes();
+    QTest::qWait(2500);
+    const double after = residentMegabytes();
+    std::printf("resident before %.0f, with the causes found %.0f, idle %.0f MB\n", before, found, after);
+    EXPECT_LT(after - before, 90);
 }
 
 }  // namespace

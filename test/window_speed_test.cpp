@@ -3,7 +3,6 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
-#include <atomic>
 #include <fstream>
 #include <map>
 #include <random>
@@ -13,48 +12,11 @@
 #include "source/import_samples.h"
 #include "store/sample_store.h"
 #include "store/tracks.h"
+#include "test/watchdog.h"
 #include "test/window_driver.h"
 
 namespace jacinth::test {
 namespace {
-
-/// Asks the interface thread for a sign of life every two milliseconds and keeps the longest it took to
-/// answer: what a user would feel as a stutter. The first answers, while things are first drawn, can be left
-/// out with restart().
-class Watchdog {
-  public:
-    Watchdog()
-        : thread_([this] {
-              while (!ending_) {
-                  const auto asked = std::chrono::steady_clock::now();
-                  answered_ = false;
-                  QMetaObject::invokeMethod(
-                      qApp, [this] { answered_ = true; }, Qt::QueuedConnection);
-                  while (!answered_ && !ending_) std::this_thread::sleep_for(std::chrono::microseconds(200));
-                  const double ms =
-                      std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - asked)
-                          .count();
-                  if (ms > worst_) worst_ = ms;
-                  ++asked_;
-                  std::this_thread::sleep_for(std::chrono::milliseconds(2));
-              }
-          }) {}
-    ~Watchdog() {
-        ending_ = true;
-        // The last question may still wait for an answer in the queue: it must find us alive.
-        thread_.join();
-        QApplication::processEvents();
-    }
-    void restart() { worst_ = 0, asked_ = 0; }
-    double worst() const { return worst_; }
-    int asked() const { return asked_; }
-
-  private:
-    std::atomic<bool> ending_{false}, answered_{false};
-    std::atomic<double> worst_{0};
-    std::atomic<int> asked_{0};
-    std::thread thread_;
-};
 
 // The machine may itself hold a thread up for a while; what is looked for are calls of hundreds of
 // milliseconds. The limit holds for the best of three goes; window_bench shows how long it really takes.

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/base/allocation.h"
 #include "store/derived_catalog.h"
 #include "store/history.h"
 #include "store/json_body.h"
@@ -17,9 +18,19 @@
 
 namespace jacinth::app {
 namespace {
+
+/// A group that is not there any more is not looked at alone: nothing would be shown.
+Grouping groupingFrom(const Study& study, JsonBody& body) {
+    Grouping out{body.text("groupedBy"), {}};
+    if (out.fact.empty() || !body.has("onlyGroup")) return out;
+    out.only = body.text("onlyGroup");
+    if (assetsIn(study, out).empty()) out.only.reset();
+    return out;
+}
 // A view lies between the years 1678 and 2261, with room to calculate around it.
 constexpr Instant kEarliest(Duration::min() / 2), kLatest(Duration::max() / 2);
 
+constexpr int kIdle = 1000;  ///< ms after the last job: what it worked with goes back to the system
 constexpr int kMostJobsAtOnce = 8;
 
 /// Where the index of the samples is damaged, the record is unknown: the window shows what else there is.
@@ -47,6 +58,12 @@ Session::Session(std::unique_ptr<Study> study, Theme theme, QObject* parent)
     connect(this, &Session::notified, this,
             [](const QString& message) { log(LogLevel::Info, message.toStdString()); });
     log(LogLevel::Info, "open " + study_->path());
+    idle_ = new QTimer(this);
+    idle_->setSingleShot(true);
+    idle_->setInterval(kIdle);
+    connect(idle_, &QTimer::timeout, this, [this] {
+        if (running_ == 0) (void)QtConcurrent::run(&jobThreads_, giveBackFreedMemory);
+    });
     auto* watch = new QTimer(this);
     watch->setInterval(500);
     connect(watch, &QTimer::timeout, this, &Session::lookForChanges);
@@ -75,6 +92,7 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
     auto cancelled = std::make_shared<std::atomic<bool>>(false);
     jobs_.push_back({owner, name, writes, cancelled});
     ++running_;
+    idle_->stop();
     writing_ += writes;
     const std::string path = study_->path(), identity = study_->fileIdentity(), who = study_->who();
     auto* guard = this;
@@ -135,7 +153,10 @@ void Session::runJob(QObject* owner, const QString& name, const QString& saying,
                     else if (done)
                         done();
                 }
-                if (last) emit guard->jobsDone();
+                if (last) {
+                    guard->idle_->start();
+                    emit guard->jobsDone();
+                }
             },
             Qt::QueuedConnection);
     });
@@ -297,7 +318,9 @@ void Session::saveView() {
                      {"shown", view_->shown()},
                      {"asLogged", view_->which() == Which::AsLogged},
                      {"otherLaidOver", view_->laidOver().other},
-                     {"changeLaidOver", view_->laidOver().change}};
+                     {"changeLaidOver", view_->laidOver().change},
+                     {"groupedBy", view_->grouping().fact}};
+    if (view_->grouping().only) j["onlyGroup"] = *view_->grouping().only;
     for (const ViewState::ArrangedPane& p : view_->arrangement())
         j["panes"].push_back({{"tags", p.tags}, {"folded", p.folded}});
     for (const int c : {0, 1})
@@ -329,6 +352,7 @@ void Session::restoreView() {
         view_->selectRun(body.id<SpanId>("run"));
         view_->setWhich(body.flag("asLogged", false) ? Which::AsLogged : Which::Mended);
         view_->setLaidOver({body.flag("otherLaidOver", false), body.flag("changeLaidOver", false)});
+        view_->setGrouping(groupingFrom(*study_, body));
         const auto instant = [&](const char* name, Instant otherwise) {
             return fromEpochNanoseconds(body.integer(name, epochNanoseconds(kEarliest),
                                                      epochNanoseconds(kLatest), epochNanoseconds(otherwise)));

@@ -4,6 +4,7 @@
 #include <QObject>
 #include <QString>
 #include <QThreadPool>
+#include <QTimer>
 #include <atomic>
 #include <functional>
 #include <memory>
@@ -114,6 +115,7 @@ class Session : public QObject {
     Zone zone_;
     /// Jobs of this study alone: closing one window must not wait for the work of another. A job mostly waits
     /// (for the file, for calculations that all cores share), so there may be more of them than cores.
+    QTimer* idle_;  ///< runs when no job does
     QThreadPool jobThreads_;
     struct Job {
         const QObject* owner;  ///< only compared, never used: it may be gone

@@ -59,6 +59,12 @@ void ViewState::setWhich(Which which) {
     emit whichChanged();
 }
 
+void ViewState::setGrouping(const Grouping& grouping) {
+    if (grouping == grouping_) return;
+    grouping_ = grouping;
+    emit groupingChanged();
+}
+
 void ViewState::jumpTo(TimeRange view) {
     rememberedAt_ = 0;
     setView(view);

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "store/study.h"
+#include "work/base/asset_groups.h"
 
 namespace jacinth::app {
 
@@ -48,6 +49,10 @@ class ViewState : public QObject {
     LaidOver laidOver() const { return laidOver_; }
     void setLaidOver(LaidOver laidOver);
 
+    /// By what the plant's assets are gathered on every bench, and which group is looked at alone.
+    const Grouping& grouping() const { return grouping_; }
+    void setGrouping(const Grouping& grouping);
+
     void setRecord(TimeRange record);
     /// Moves the view; kept inside the record with some margin, never shorter than a second. `remember` makes
     /// it a place to come back to.
@@ -73,6 +78,7 @@ class ViewState : public QObject {
     void runChanged();
     void whichChanged();
     void laidOverChanged();
+    void groupingChanged();
     void benchChanged();
     void shownChanged();
 
@@ -92,6 +98,7 @@ class ViewState : public QObject {
     SpanId run_;
     Which which_ = Which::Mended;
     LaidOver laidOver_;
+    Grouping grouping_;
     BenchId bench_ = BenchId::Survey;
     std::vector<TagId> shown_;
     std::vector<ArrangedPane> arrangement_;

@@ -30,7 +30,7 @@ QString labelName(const Span& label) {
 LabelList::LabelList(Session& session) : session_(session) {
     model_ = new RowsModel(
         {"kind", "asset", "about", "from", "length", "certainty", "note", "by", "made from"}, this);
-    table_ = makeTable(model_, "labelTable", {112, 54, 80, 90, 68, 58, 0, 56, 84});
+    table_ = makeTable(model_, "labelTable", {112, 76, 80, 90, 68, 58, 0, 56, 84});
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     words_ = makeField("labelFilter", "Filter labels");
     words_->setPlaceholderText("Filter by any word");

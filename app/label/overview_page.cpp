@@ -21,6 +21,7 @@ OverviewPage::OverviewPage(Session& session) : BenchPage(session, false) {
         emit tracesAsked();
     });
     connect(by_, &QComboBox::activated, this, &OverviewPage::refreshSoon);
+    connect(&session.view(), &ViewState::groupingChanged, this, &OverviewPage::refreshSoon);
     connect(fact_, &QComboBox::activated, this, &OverviewPage::fillFact);
     connect(next_, &QTableView::doubleClicked, this, [this](const QModelIndex& i) {
         openNext(static_cast<int>(i.data(Qt::UserRole).toLongLong()) - 1);
@@ -60,6 +61,11 @@ void OverviewPage::build() {
     whoModel_ = new RowsModel({"who", "marks", "time"}, this);
     people_ = makeTable(whoModel_, "overviewPeople", {0, 46, 94});
     side_->addWidget(people_);
+    byGroup_ = makeLabel("By group", "section");
+    side_->addWidget(byGroup_);
+    groupModel_ = new RowsModel({"group", "marks", "time"}, this);
+    groups_ = makeTable(groupModel_, "overviewGroups", {0, 46, 94});
+    side_->addWidget(groups_);
     side_->addWidget(makeLabel("By fact", "section"));
     fact_ = makeChoice("overviewFact", "Fact of the marks", {});
     side_->addWidget(fact_);
@@ -72,16 +78,16 @@ void OverviewPage::build() {
 void OverviewPage::refresh() {
     LabelOverview overview;
     if (by_->currentIndex() == 1) {
-        auto made = overviewByRun(session_.study());
+        auto made = overviewByRun(session_.study(), session_.view().grouping());
         if (!made) {
             view_->say(QString::fromStdString(made.error().message));
         } else {
             overview = std::move(*made);
         }
     } else {
-        overview = overviewByWeek(session_.study());
+        overview = overviewByWeek(session_.study(), session_.view().grouping());
     }
-    counts_ = {{}, overview.byKind, overview.byWho, overview.byFact};
+    counts_ = {{}, overview.byKind, overview.byWho, overview.byFact, overview.byGroup};
     fillShares();
     if (!overview.rows.empty())
         view_->show(std::move(overview));
@@ -90,7 +96,7 @@ void OverviewPage::refresh() {
     searchNext();
 }
 
-void OverviewPage::fillCounts(RowsModel* model, QTableView* table, const MarkCounts& counts,
+void OverviewPage::fillCounts(RowsModel* model, QTableView* table, const Counts& counts,
                               const QString& unnamed) {
     const LabelBook book = session_.study().judgement().labelBook();
     std::vector<RowsModel::Row> rows;
@@ -110,8 +116,13 @@ void OverviewPage::fillCounts(RowsModel* model, QTableView* table, const MarkCou
 void OverviewPage::fillShares() {
     int all = 0;
     for (const auto& [kind, count] : counts_.byKind) all += count.marks;
-    fillCounts(kindModel_, kinds_, counts_.byKind, "not named yet");
-    fillCounts(whoModel_, people_, counts_.byWho, "unknown");
+    fillCounts(kindModel_, kinds_, listed(counts_.byKind), "not named yet");
+    fillCounts(whoModel_, people_, listed(counts_.byWho), "unknown");
+    const std::string& fact = session_.view().grouping().fact;
+    byGroup_->setVisible(!fact.empty());
+    groups_->setVisible(!fact.empty());
+    byGroup_->setText("By " + QString::fromStdString(fact));
+    fillCounts(groupModel_, groups_, counts_.byGroup, "");
     QStringList names;
     for (const auto& [name, values] : counts_.byFact) names << QString::fromStdString(name);
     refillChoice(fact_, names.isEmpty() ? "no facts yet" : "choose a fact", names);
@@ -125,7 +136,7 @@ void OverviewPage::fillFact() {
     const auto found =
         counts_.byFact.find(fact_->currentIndex() > 0 ? fact_->currentText().toStdString() : "");
     facts_->setVisible(found != counts_.byFact.end());
-    if (found != counts_.byFact.end()) fillCounts(factModel_, facts_, found->second, "none");
+    if (found != counts_.byFact.end()) fillCounts(factModel_, facts_, listed(found->second), "none");
 }
 
 void OverviewPage::searchNext() {
@@ -154,14 +165,17 @@ void OverviewPage::fillNext(const std::vector<DayWorthLabelling>& days) {
         row.sortBy(1, place.range.from);
         rows.push_back(std::move(row));
     };
+    const Grouping& grouping = session_.view().grouping();
     for (const Span& s : labelsOf(session_.study())) {
         if (places_.size() >= kMostMarks) break;
+        if (!isIn(session_.study(), grouping, s.asset)) continue;
         const bool unnamed = factText(s.facts, label_fact::kKind).empty();
         if (unnamed || certaintyOf(s) == kCertainties[2])
             add({s.id, s.asset, s.range()},
                 unnamed ? QString("a mark that is not named yet") : "unsure: " + labelName(s));
     }
     for (const DayWorthLabelling& d : days) {
+        if (!isIn(session_.study(), grouping, d.asset)) continue;
         const QString other = QString("%1 on %2")
                                   .arg(nameOf(d.otherAsset),
                                        QString::fromStdString(session_.zone().shortDate(d.otherDay.from)));

@@ -24,7 +24,9 @@ class OverviewPage : public BenchPage {
     void build();
     void refresh() override;
     void fillShares();
-    void fillCounts(RowsModel* model, QTableView* table, const MarkCounts& counts, const QString& unnamed);
+    using Counts = std::vector<std::pair<std::string, MarkCount>>;
+    static Counts listed(const MarkCounts& counts) { return {counts.begin(), counts.end()}; }
+    void fillCounts(RowsModel* model, QTableView* table, const Counts& counts, const QString& unnamed);
     void fillFact();
     void searchNext();
     void fillNext(const std::vector<DayWorthLabelling>& days);
@@ -37,8 +39,9 @@ class OverviewPage : public BenchPage {
         TimeRange range;
     };
     OverviewView* view_;
-    RowsModel *nextModel_, *kindModel_, *whoModel_, *factModel_;
-    QTableView *next_, *kinds_, *people_, *facts_;
+    RowsModel *nextModel_, *kindModel_, *whoModel_, *factModel_, *groupModel_;
+    QTableView *next_, *kinds_, *people_, *facts_, *groups_;
+    QLabel* byGroup_;
     QComboBox *by_, *fact_;
     LabelOverview counts_;  ///< without its rows
     std::vector<Place> places_;

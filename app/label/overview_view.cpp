@@ -12,7 +12,7 @@
 namespace jacinth::app {
 namespace {
 
-constexpr double kNameWidth = 66, kHeadHeight = 20, kRowHeight = 34, kRoom = 3;
+constexpr double kNameWidth = 84, kHeadHeight = 20, kRowHeight = 34, kRoom = 3;
 
 QStringList listed(const std::set<std::string>& names) {
     QStringList out;
@@ -70,19 +70,21 @@ void OverviewView::drawCell(QPainter& p, const QRectF& box, const LabelledStretc
     p.drawText(box, Qt::AlignCenter, QString::number(s.marks));
 }
 
-void OverviewView::paintEvent(QPaintEvent*) {
+void OverviewView::paintEvent(QPaintEvent* e) {
     QPainter p(this);
     const Theme& theme = session_.theme();
     if (overview_.rows.empty()) return drawInstead(p, theme, rect(), instead_);
     p.setFont(smallFont());
     for (std::size_t r = 0; r < overview_.rows.size(); ++r) {
         const auto& row = overview_.rows[r];
+        const double top = cellRect(r, 0).top();
+        if (top > e->rect().bottom() || top + kRowHeight < e->rect().top()) continue;
         const Asset* asset = session_.study().catalog().asset(row.asset);
         p.setPen(row.asset == session_.view().asset() ? theme.accent : theme.ink);
         if (asset)
             p.drawText(QRectF(0, cellRect(r, 0).top(), kNameWidth - 8, kRowHeight - kRoom),
                        Qt::AlignLeft | Qt::AlignVCenter,
-                       p.fontMetrics().elidedText(QString::fromStdString(asset->name), Qt::ElideRight,
+                       p.fontMetrics().elidedText(QString::fromStdString(asset->name), Qt::ElideMiddle,
                                                   static_cast<int>(kNameWidth - 8)));
         for (std::size_t s = 0; s < row.stretches.size(); ++s) drawCell(p, cellRect(r, s), row.stretches[s]);
     }
@@ -102,7 +104,8 @@ void OverviewView::paintEvent(QPaintEvent*) {
 }
 
 const LabelledStretch* OverviewView::stretchAt(const QPoint& at, AssetId* asset) const {
-    for (std::size_t r = 0; r < overview_.rows.size(); ++r)
+    const auto under = static_cast<std::size_t>(std::max(0.0, (at.y() - kHeadHeight) / kRowHeight));
+    for (std::size_t r = under; r < std::min(under + 1, overview_.rows.size()); ++r)
         for (std::size_t s = 0; s < overview_.rows[r].stretches.size(); ++s)
             if (cellRect(r, s).contains(at)) {
                 if (asset) *asset = overview_.rows[r].asset;

@@ -6,6 +6,7 @@
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "app/base/names.h"
 #include "app/base/ui.h"
@@ -16,12 +17,15 @@
 namespace jacinth::app {
 namespace {
 
-constexpr int kLeft = 74, kRight = 10, kLane = 24, kTop = 22, kAxis = 20;
+constexpr int kLeft = 90, kRight = 14, kLane = 24, kTop = 22, kAxis = 20;
 constexpr double kBar = 11;
+constexpr int kMostLanes = 12;     ///< shown at once
+constexpr std::size_t kMany = 24;  ///< of more assets, those without alarm or failure are left out
 
 }  // namespace
 
-AlarmTimeline::AlarmTimeline(Session& session) : session_(session), range_(session.view().record()) {
+AlarmTimeline::AlarmTimeline(Session& session)
+    : session_(session), rows_(this), range_(session.view().record()) {
     setObjectName("alarmTimeline");
     setAccessibleName("Alarms over the record, by asset");
     setMouseTracking(true);
@@ -31,22 +35,48 @@ AlarmTimeline::AlarmTimeline(Session& session) : session_(session), range_(sessi
 
 void AlarmTimeline::show(const std::optional<Proof>& proof) {
     proof_ = proof;
-    lanes_.clear();
-    if (proof_)
-        for (const auto& [asset, counting] : proof_->counting) lanes_.push_back(asset);
-    if (proof_)
-        for (const FailureVerdict& f : proof_->failures)
-            if (laneOf(f.asset) < 0 && f.asset) lanes_.push_back(f.asset);
+    takeLanes();
     if (current_ >= (proof_ ? static_cast<int>(proof_->alarms.size()) : 0)) current_ = -1;
     if (!session_.view().record().contains(range_.from)) range_ = session_.view().record();
+    lay();
     updateGeometry();
     update();
+}
+
+void AlarmTimeline::takeLanes() {
+    lanes_.clear();
+    quiet_ = 0;
+    if (!proof_) return;
+    const Grouping& grouping = session_.view().grouping();
+    std::set<AssetId> known, busy;
+    const auto take = [&](AssetId asset) {
+        if (asset && isIn(session_.study(), grouping, asset) && known.insert(asset).second)
+            lanes_.push_back(asset);
+    };
+    for (const auto& [asset, counting] : proof_->counting) take(asset);
+    for (const FailureVerdict& f : proof_->failures) take(f.asset), busy.insert(f.asset);
+    for (const AlarmVerdict& a : proof_->alarms) busy.insert(a.asset);
+    if (lanes_.size() > kMany) {
+        quiet_ = static_cast<int>(lanes_.size());
+        std::erase_if(lanes_, [&](AssetId asset) { return !busy.contains(asset); });
+        quiet_ -= static_cast<int>(lanes_.size());
+    }
+    const AssetGroups groups(session_.study(), grouping.fact);
+    std::stable_sort(lanes_.begin(), lanes_.end(),
+                     [&](AssetId a, AssetId b) { return groups.placeOf(a) < groups.placeOf(b); });
+}
+
+void AlarmTimeline::lay() {
+    const int lanes = static_cast<int>(lanes_.size());
+    rows_.lay(lanes, std::max(1, (height() - kTop - kAxis) / kLane),
+              QRect(0, kTop, width(), std::max(1, height() - kTop - kAxis)));
 }
 
 void AlarmTimeline::setCurrent(int alarm) {
     current_ = alarm;
     // Zoomed in, it moves to where the alarm is.
     if (proof_ && alarm >= 0 && alarm < static_cast<int>(proof_->alarms.size())) {
+        rows_.show(laneOf(proof_->alarms[static_cast<std::size_t>(alarm)].asset));
         const Instant at = proof_->alarms[static_cast<std::size_t>(alarm)].range.from;
         if (!range_.contains(at)) {
             const Duration half = range_.length() / 2;
@@ -57,7 +87,7 @@ void AlarmTimeline::setCurrent(int alarm) {
 }
 
 QSize AlarmTimeline::sizeHint() const {
-    const int lanes = std::max<int>(1, static_cast<int>(lanes_.size()));
+    const int lanes = std::clamp<int>(static_cast<int>(lanes_.size()), 1, kMostLanes);
     return {400, kTop + lanes * kLane + kAxis};
 }
 
@@ -66,8 +96,8 @@ int AlarmTimeline::laneOf(AssetId asset) const {
     return found == lanes_.end() ? -1 : static_cast<int>(found - lanes_.begin());
 }
 
-double AlarmTimeline::laneTop(std::size_t lane) const {
-    return kTop + static_cast<double>(lane) * kLane;
+double AlarmTimeline::laneTop(int lane) const {
+    return kTop + static_cast<double>(lane - rows_.first()) * kLane;
 }
 
 double AlarmTimeline::xOf(Instant t) const {
@@ -84,9 +114,9 @@ QRectF AlarmTimeline::shapeOf(int alarm) const {
     if (!proof_ || alarm < 0 || alarm >= static_cast<int>(proof_->alarms.size())) return {};
     const AlarmVerdict& a = proof_->alarms[static_cast<std::size_t>(alarm)];
     const int lane = laneOf(a.asset);
-    if (lane < 0) return {};
+    if (!isShown(lane)) return {};
     const double left = xOf(a.range.from), right = std::max(left + 4, xOf(a.range.to));
-    return {left, laneTop(static_cast<std::size_t>(lane)) + kLane - kBar - 2, right - left, kBar};
+    return {left, laneTop(lane) + kLane - kBar - 2, right - left, kBar};
 }
 
 /// Came true is filled, false is a frame, a near miss is filled half way up, what counts for nothing is a
@@ -122,18 +152,18 @@ void AlarmTimeline::paintEvent(QPaintEvent*) {
                            "Write a rule: its alarms are shown here as soon as it is proved.");
     p.setFont(smallFont());
     paintLegend(p);
-    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) paintLane(p, lane);
+    for (int lane = rows_.first(); lane < rows_.end(); ++lane) paintLane(p, lane);
     paintAxis(p);
 }
 
-void AlarmTimeline::paintLane(QPainter& p, std::size_t lane) const {
+void AlarmTimeline::paintLane(QPainter& p, int lane) const {
     const Theme& theme = session_.theme();
-    const AssetId asset = lanes_[lane];
+    const AssetId asset = lanes_[static_cast<std::size_t>(lane)];
     const double top = laneTop(lane);
     const QRectF whole(kLeft, top + 2, width() - kLeft - kRight, kLane - 3);
     p.setPen(theme.second);
     p.drawText(QRectF(0, top, kLeft - 8, kLane), Qt::AlignRight | Qt::AlignVCenter,
-               assetName(session_.study(), asset));
+               p.fontMetrics().elidedText(assetName(session_.study(), asset), Qt::ElideMiddle, kLeft - 8));
     p.fillRect(whole, faded(theme.hairline, 0.55));
     p.save();
     p.setClipRect(whole.adjusted(0, -2, 0, 2));
@@ -171,7 +201,7 @@ void AlarmTimeline::paintAxis(QPainter& p) const {
     TimeTicker ticker(session_.zone(), {});
     const int wide = width() - kLeft - kRight;
     const Duration step = roundStep(range_.length(), wide / 90);
-    const double floor = laneTop(lanes_.size());
+    const double floor = laneTop(rows_.end());
     for (const Instant t : ticker.moments(range_, wide, 90)) {
         const double x = xOf(t);
         p.fillRect(QRectF(x, floor, 1, 4), theme.hairline);
@@ -194,6 +224,10 @@ void AlarmTimeline::paintLegend(QPainter& p) const {
     p.fillRect(QRectF(x, 4, 16, kBar), faded(theme.hairline, 0.55));
     p.setPen(theme.second);
     p.drawText(QPointF(x + 21, 13.5), "does not count");
+    QStringList rest;
+    if (!rows_.all()) rest << rows_.words();
+    if (quiet_ > 0) rest << QString("%1 assets without alarm or failure left out").arg(quiet_);
+    p.drawText(QRectF(0, 0, width() - kRight, 18), Qt::AlignRight | Qt::AlignVCenter, rest.join(" · "));
 }
 
 int AlarmTimeline::alarmAt(const QPointF& at) const {

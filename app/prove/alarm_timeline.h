@@ -3,6 +3,7 @@
 
 #include <QWidget>
 
+#include "app/base/row_window.h"
 #include "app/base/session.h"
 #include "core/prove/prove.h"
 
@@ -25,24 +26,30 @@ class AlarmTimeline : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override { lay(); }
     void mousePressEvent(QMouseEvent* e) override;
     void mouseDoubleClickEvent(QMouseEvent* e) override;
     void wheelEvent(QWheelEvent* e) override;
     bool event(QEvent* e) override;  ///< says in a tip what is under the pointer
 
   private:
-    void paintLane(QPainter& p, std::size_t lane) const;
+    void paintLane(QPainter& p, int lane) const;
     void paintAxis(QPainter& p) const;
     void paintLegend(QPainter& p) const;
     int alarmAt(const QPointF& at) const;
     int laneOf(AssetId asset) const;
-    double laneTop(std::size_t lane) const;
+    void lay();
+    void takeLanes();
+    bool isShown(int lane) const { return lane >= rows_.first() && lane < rows_.end(); }
+    double laneTop(int lane) const;  ///< of one that is shown
     double xOf(Instant t) const;
     Instant timeAt(double x) const;
     QString wordsFor(int alarm) const;
     Session& session_;
     std::optional<Proof> proof_;
     std::vector<AssetId> lanes_;
+    int quiet_ = 0;  ///< assets left out: nothing ever happened there
+    RowWindow rows_;
     TimeRange range_;
     int current_ = -1;
 };

@@ -33,6 +33,7 @@ AlarmsPage::AlarmsPage(Session& session, ProveState& state) : BenchPage(session,
     buildMiddle();
     buildInspector();
     connect(&state, &ProveState::proved, this, &AlarmsPage::showProof);
+    connect(&session.view(), &ViewState::groupingChanged, this, &AlarmsPage::showProof);
     showProof();
 }
 
@@ -101,7 +102,8 @@ void AlarmsPage::buildInspector() {
     grid->addWidget(next_, 3, 1);
     side_->addLayout(grid);
     side_->addWidget(makeRule());
-    by_ = makeChoice("alarmSharesBy", "Counted by", {"by asset", "by month", "by phase of the run"});
+    by_ = makeChoice("alarmSharesBy", "Counted by",
+                     {"by asset", "by month", "by phase of the run", "by group"});
     addRow(side_, "Alarms", by_);
     sharesModel_ = new RowsModel({"", "true", "false", "a month", "near"}, this);
     shares_ = makeTable(sharesModel_, "alarmShares", {0, 40, 44, 58, 42});
@@ -121,13 +123,18 @@ void AlarmsPage::buildInspector() {
 QString AlarmsPage::state() const {
     const auto& proof = prove_.proof();
     if (!proof) return {};
-    return QString("%1 came true · %2 false · %3 near misses · %4 late · %5 open · %6 masked")
-        .arg(proof->cameTrue)
-        .arg(proof->falseAlarms)
-        .arg(proof->nearMisses)
-        .arg(proof->late)
-        .arg(proof->open)
-        .arg(proof->masked);
+    const Grouping& grouping = session_.view().grouping();
+    const QString shown = grouping.only ? QString("%1 of %2 alarms are of this group · ")
+                                              .arg(model_->rowCount())
+                                              .arg(proof->alarms.size())
+                                        : QString();
+    return shown + QString("%1 came true · %2 false · %3 near misses · %4 late · %5 open · %6 masked")
+                       .arg(proof->cameTrue)
+                       .arg(proof->falseAlarms)
+                       .arg(proof->nearMisses)
+                       .arg(proof->late)
+                       .arg(proof->open)
+                       .arg(proof->masked);
 }
 
 QString AlarmsPage::pointerText() const {
@@ -175,6 +182,7 @@ void AlarmsPage::fillTable() {
     const auto& proof = prove_.proof();
     for (std::size_t i = 0; proof && i < proof->alarms.size(); ++i) {
         const AlarmVerdict& a = proof->alarms[i];
+        if (!isIn(session_.study(), session_.view().grouping(), a.asset)) continue;
         RowsModel::Row row{static_cast<std::int64_t>(i) + 1,
                            {onAsset(session_.study(), a.asset,
                                     QString::fromStdString(session_.zone().shortText(a.range.from))),
@@ -205,8 +213,9 @@ void AlarmsPage::showCurrentRow() {
 void AlarmsPage::fillShares() {
     std::vector<RowsModel::Row> rows;
     const auto by = static_cast<BreakdownBy>(by_->currentIndex());
+    const std::string& fact = session_.view().grouping().fact;
     if (prove_.proof())
-        for (const AlarmShare& s : breakDown(session_.study(), *prove_.proof(), by)) {
+        for (const AlarmShare& s : breakDown(session_.study(), *prove_.proof(), by, fact)) {
             const bool known = s.counting > Duration::zero();
             RowsModel::Row row{
                 std::ssize(rows) + 1,
@@ -290,6 +299,8 @@ void AlarmsPage::step(int by) {
     const int n = static_cast<int>(proof->alarms.size());
     for (int i = current_ + by; i >= 0 && i < n; i += by)
         if (proof->alarms[static_cast<std::size_t>(i)].verdict == Verdict::False &&
+            isIn(session_.study(), session_.view().grouping(),
+                 proof->alarms[static_cast<std::size_t>(i)].asset) &&
             labels_[static_cast<std::size_t>(i)].empty())
             return choose(i);
     if (current_ >= 0 || n == 0)

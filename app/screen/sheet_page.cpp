@@ -7,6 +7,7 @@
 #include "app/base/tables.h"
 #include "app/base/value_in_sight.h"
 #include "core/base/missing.h"
+#include "core/base/natural_order.h"
 #include "core/series/resample.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -22,7 +23,7 @@ namespace {
 std::set<AssetId> assetsWithRuns(const Study& study, TrackId track) {
     std::set<AssetId> out;
     if (track)
-        for (const Span& s : study.tracks().spans(track)) out.insert(s.asset);
+        for (const auto& [asset, range] : study.tracks().extents(track)) out.insert(asset);
     return out;
 }
 
@@ -53,7 +54,9 @@ SheetPage::SheetPage(Session& session, ScreenState& state) : BenchPage(session, 
 
 QString SheetPage::title() const {
     const Asset* asset = session_.study().catalog().asset(session_.view().asset());
-    if (fleet_->currentIndex() == 1) return "Runs of the fleet";
+    const Grouping& grouping = session_.view().grouping();
+    if (fleet_->currentIndex() == 1)
+        return "Runs of " + (grouping.only ? QString::fromStdString(groupTitle(grouping)) : "the fleet");
     return asset ? "Runs of " + QString::fromStdString(asset->name) : "Runs";
 }
 
@@ -109,6 +112,21 @@ void SheetPage::refresh() {
     emit titleChanged();
 }
 
+/// The order of assets on the sheet of a fleet.
+std::map<AssetId, std::size_t> SheetPage::placesByGroupAndName() const {
+    const Study& study = session_.study();
+    const AssetGroups groups(study, session_.view().grouping().fact);
+    std::vector<const Asset*> assets;
+    for (const Asset& a : study.catalog().assets()) assets.push_back(&a);
+    std::sort(assets.begin(), assets.end(), [&](const Asset* a, const Asset* b) {
+        const std::size_t one = groups.placeOf(a->id), other = groups.placeOf(b->id);
+        return one != other ? one < other : naturallyBefore(a->name, b->name);
+    });
+    std::map<AssetId, std::size_t> out;
+    for (std::size_t i = 0; i < assets.size(); ++i) out[assets[i]->id] = i;
+    return out;
+}
+
 void SheetPage::refreshSheet() {
     const Study& study = session_.study();
     const bool fleet = fleet_->currentIndex() == 1;
@@ -116,12 +134,9 @@ void SheetPage::refreshSheet() {
     const auto golden = track_ ? study.judgement().goldenRuns(track_) : std::vector<SpanId>{};
     std::vector<Span> runs, stops = study.tracks().spansOf(track_kind::kStops);
     for (const Span& s : track_ ? study.tracks().spans(track_) : std::vector<Span>{})
-        if (fleet || s.asset == asset) runs.push_back(s);
-    std::map<AssetId, std::size_t> place;  // of each asset, by name
-    std::vector<std::pair<std::string, AssetId>> names;
-    for (const Asset& a : study.catalog().assets()) names.emplace_back(a.name, a.id);
-    std::sort(names.begin(), names.end());
-    for (std::size_t i = 0; i < names.size(); ++i) place[names[i].second] = i;
+        if (s.asset == asset || (fleet && isIn(study, session_.view().grouping(), s.asset)))
+            runs.push_back(s);
+    std::map<AssetId, std::size_t> place = placesByGroupAndName();
     std::stable_sort(runs.begin(), runs.end(),
                      [&](const Span& a, const Span& b) { return place[a.asset] < place[b.asset]; });
     std::set<std::string> limited;

@@ -36,6 +36,7 @@ class SheetPage : public BenchPage {
     void buildInspector();
     void connectAll();
     void goWhereRunsAre();
+    std::map<AssetId, std::size_t> placesByGroupAndName() const;
     void refreshSheet();
     void refreshOverlay();
     void showOverlay(OverlayPlot::Picture picture);

@@ -105,6 +105,7 @@ void SheetPage::connectAll() {
     connect(limits_, &QComboBox::activated, this, &SheetPage::refreshOverlay);
     connect(overlay_, &OverlayPlot::pointed, this, &BenchPage::pointerMoved);
     connect(fleet_, &QComboBox::currentIndexChanged, this, &SheetPage::refresh);
+    connect(&session_.view(), &ViewState::groupingChanged, this, &SheetPage::refresh);
     connect(&screen_, &ScreenState::trackChanged, this, &SheetPage::refreshSoon);
     connect(show_, &QComboBox::currentIndexChanged, this, [this] {
         below_->setCurrentIndex(show_->currentIndex() >= 2);

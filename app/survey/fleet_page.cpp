@@ -19,6 +19,8 @@ FleetPage::FleetPage(Session& session) : BenchPage(session) {
                           {"profiles over a run", "profiles over a day", "moment by moment"});
     addRow(side_, "role", role_);
     addRow(side_, "compare", profile_);
+    order_ = makeChoice("fleetOrder", "Order", {"oddest first", "group by group"});
+    addRow(side_, "order", order_);
     state_ = makeLabel("", "second");
     state_->setWordWrap(true);
     side_->addWidget(state_);
@@ -53,6 +55,8 @@ FleetPage::FleetPage(Session& session) : BenchPage(session) {
         refreshSoon();
     });
     connect(profile_, &QComboBox::currentIndexChanged, this, &FleetPage::refreshSoon);
+    connect(order_, &QComboBox::activated, this, &FleetPage::showInOrder);
+    connect(&session.view(), &ViewState::groupingChanged, this, &FleetPage::refreshSoon);
     connect(view_, &FleetView::pointed, this, &BenchPage::pointerMoved);
     connect(view_, &FleetView::chosen, this, [this](AssetId asset) { session_.lookAt(asset); });
     connect(view_, &FleetView::opened, this, [this](AssetId asset, Instant at) {
@@ -89,7 +93,10 @@ void FleetPage::fillRoles() {
 }
 
 QString FleetPage::title() const {
-    return role_->currentText().isEmpty() ? "Fleet" : "@" + role_->currentText() + " over the fleet";
+    if (role_->currentText().isEmpty()) return "Fleet";
+    const Grouping& grouping = session_.view().grouping();
+    return "@" + role_->currentText() + " over " +
+           (grouping.only ? QString::fromStdString(groupTitle(grouping)) : "the fleet");
 }
 
 void FleetPage::refresh() {
@@ -99,6 +106,7 @@ void FleetPage::refresh() {
     spec.role = role_->currentText().toStdString();
     spec.range = session_.view().view();
     spec.which = session_.view().which();
+    if (session_.view().grouping().only) spec.assets = assetsIn(session_.study(), session_.view().grouping());
     spec.profile = static_cast<ProfileBy>(
         std::array<int, 3>{2, 1, 0}[static_cast<std::size_t>(profile_->currentIndex())]);
     if (spec.role.empty())
@@ -115,7 +123,7 @@ void FleetPage::refresh() {
 
 void FleetPage::show(std::shared_ptr<const FleetPicture> picture) {
     picture_ = std::move(picture);
-    view_->show(picture_);
+    showInOrder();
     int runs = 0;
     for (const FleetRow& r : picture_->rows) runs += r.runs;
     const bool fellBack = picture_->spec.profile == ProfileBy::Day && profile_->currentIndex() == 0;
@@ -125,7 +133,52 @@ void FleetPage::show(std::shared_ptr<const FleetPicture> picture) {
             ? QString("Odd: how far from the others' median profile, in their spread. %1 runs in view.")
                   .arg(runs)
             : "Odd: how far from the others' median profile, in their spread.");
+    const AssetGroups groups(session_.study(), session_.view().grouping().fact);
+    if (!groups.fact().empty()) state_->setText(state_->text() + "\n" + groupWords(groups));
     fillTable();
+}
+
+/// How many of each group stand out.
+QString FleetPage::groupWords(const AssetGroups& groups) const {
+    constexpr double kOdd = 3;
+    std::vector<std::pair<int, int>> counts(groups.all().size());  // odd, all
+    for (const FleetRow& r : picture_->rows) {
+        auto& [odd, all] = counts[groups.placeOf(r.asset)];
+        odd += r.odd.score > kOdd;
+        ++all;
+    }
+    QStringList out;
+    for (std::size_t g = 0; g < counts.size(); ++g)
+        if (counts[g].second > 0)
+            out << QString("%1: %2 of %3")
+                       .arg(QString::fromStdString(groups.nameOf(groups.all()[g])))
+                       .arg(counts[g].first)
+                       .arg(counts[g].second);
+    return "More than 3 × odd: " + out.join(", ") + ".";
+}
+
+/// As it was compared, the oddest first; or so in each group, under its name.
+void FleetPage::showInOrder() {
+    if (!picture_) return;
+    const AssetGroups groups(session_.study(), session_.view().grouping().fact);
+    order_->setEnabled(!groups.fact().empty());
+    order_->setToolTip(groups.fact().empty() ? "Choose a fact to gather by in the plant panel" : "");
+    if (groups.fact().empty() || order_->currentIndex() == 0) return view_->show(picture_);
+    auto ordered = std::make_shared<FleetPicture>(*picture_);
+    std::stable_sort(ordered->rows.begin(), ordered->rows.end(), [&](const FleetRow& a, const FleetRow& b) {
+        return groups.placeOf(a.asset) < groups.placeOf(b.asset);
+    });
+    std::vector<FleetView::Heading> headings;
+    for (std::size_t i = 0; i < ordered->rows.size(); ++i) {
+        const std::size_t place = groups.placeOf(ordered->rows[i].asset);
+        if (i > 0 && groups.placeOf(ordered->rows[i - 1].asset) == place) continue;
+        const auto count = std::count_if(ordered->rows.begin(), ordered->rows.end(),
+                                         [&](const FleetRow& r) { return groups.placeOf(r.asset) == place; });
+        headings.push_back(
+            {i,
+             QString("%1 · %2").arg(QString::fromStdString(groups.nameOf(groups.all()[place]))).arg(count)});
+    }
+    view_->show(ordered, headings);
 }
 
 void FleetPage::fillTable() {

@@ -20,11 +20,13 @@ class FleetPage : public BenchPage {
     void refresh() override;
     void fillRoles();
     void show(std::shared_ptr<const FleetPicture> picture);
+    void showInOrder();
     void fillTable();
+    QString groupWords(const AssetGroups& groups) const;
     void recordFact();
 
     FleetView* view_;
-    QComboBox *role_, *profile_;
+    QComboBox *role_, *profile_, *order_;
     QLabel* state_;
     RowsModel* model_;
     QTableView* table_;

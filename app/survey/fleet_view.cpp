@@ -5,13 +5,17 @@
 
 #include "app/base/save_picture.h"
 #include "app/plot/time_ticker.h"
+#include "core/stats/stats.h"
 
 namespace jacinth::app {
 namespace {
-constexpr int kNames = 96, kTop = 26, kAxis = 20, kBoxes = 190, kBetween = 14, kRight = 12;
-}
+constexpr int kNames = 96, kTop = 26, kAxis = 20, kBoxes = 190, kBetween = 14, kRight = 14;
+constexpr double kLeastRow = 15;        ///< a name can be read
+constexpr std::size_t kMostLines = 60;  ///< of profiles; of more assets most are a band
+constexpr std::size_t kOddestLines = 5;
+}  // namespace
 
-FleetView::FleetView(Session& session) : session_(session) {
+FleetView::FleetView(Session& session) : session_(session), rows_(this) {
     setObjectName("fleetView");
     givePictureMenu(this);
     setAccessibleName("Fleet");
@@ -19,35 +23,94 @@ FleetView::FleetView(Session& session) : session_(session) {
     setFocusPolicy(Qt::StrongFocus);
 }
 
-void FleetView::show(std::shared_ptr<const FleetPicture> picture) {
+void FleetView::show(std::shared_ptr<const FleetPicture> picture, const std::vector<Heading>& headings) {
     picture_ = std::move(picture);
+    headings_ = headings;
+    lines_.clear();
+    for (std::size_t r = 0, h = 0; r < picture_->rows.size(); ++r) {
+        for (; h < headings_.size() && headings_[h].before <= r; ++h)
+            lines_.push_back(-1 - static_cast<int>(h));
+        lines_.push_back(static_cast<int>(r));
+    }
     instead_.clear();
     low_ = 1e300, high_ = -1e300;
     for (const FleetRow& r : picture_->rows)
         for (const double v : r.cells)
             if (std::isfinite(v)) low_ = std::min(low_, v), high_ = std::max(high_, v);
     if (!(high_ > low_)) high_ = low_ + 1;
+    takeBand();
+    lay();
     update();
+}
+
+/// Lines of very many assets would only be a blot, and take long to draw: what most of them do is drawn as a
+/// band.
+void FleetView::takeBand() {
+    band_.clear();
+    if (picture_->rows.size() <= kMostLines) return;
+    std::vector<double> there;
+    for (std::size_t i = 0; i < picture_->hours.size(); ++i) {
+        there.clear();
+        for (const FleetRow& r : picture_->rows)
+            if (i < r.profile.size() && std::isfinite(r.profile[i])) there.push_back(r.profile[i]);
+        std::sort(there.begin(), there.end());
+        const auto at = [&](double q) { return there.empty() ? std::nan("") : quantileOfSorted(there, q); };
+        band_.push_back({at(0.05), at(0.25), at(0.75), at(0.95)});
+    }
+}
+
+/// Names, boxes and cells of a row stay readable: what does not fit is scrolled to.
+void FleetView::lay() {
+    const int rows = picture_ ? static_cast<int>(lines_.size()) : 0;
+    const double room = height() * 0.56 - kTop - kAxis;
+    const int fit = std::max(1, static_cast<int>(room / kLeastRow));
+    rows_.lay(rows, fit, QRect(0, kTop, width(), static_cast<int>(room)));
+}
+
+void FleetView::showChosen() {
+    if (!picture_) return;
+    for (int line = 0; line < static_cast<int>(lines_.size()); ++line)
+        if (const FleetRow* row = rowOn(line); row && row->asset == chosen_) rows_.show(line);
+}
+
+const FleetRow* FleetView::rowOn(int line) const {
+    const int row = lines_[static_cast<std::size_t>(line)];
+    return row >= 0 ? &picture_->rows[static_cast<std::size_t>(row)] : nullptr;
+}
+
+int FleetView::lineOf(int row) const {
+    return static_cast<int>(std::find(lines_.begin(), lines_.end(), row) - lines_.begin());
+}
+
+void FleetView::wheelEvent(QWheelEvent* e) {
+    if (!rows_.wheel(e)) QWidget::wheelEvent(e);
 }
 
 void FleetView::say(const QString& instead) {
     picture_.reset();
+    lay();
     instead_ = instead;
     update();
 }
 
 void FleetView::choose(AssetId asset) {
+    const bool other = asset != chosen_;
     chosen_ = asset;
+    if (other) showChosen();
     update();
 }
 
 double FleetView::rowHeight() const {
-    const int rows = picture_ ? std::max<int>(1, static_cast<int>(picture_->rows.size())) : 1;
-    return std::clamp((height() * 0.56 - kTop - kAxis) / rows, 8.0, 44.0);
+    const int rows = std::max(1, rows_.end() - rows_.first());
+    return std::clamp((height() * 0.56 - kTop - kAxis) / rows, kLeastRow, 44.0);
+}
+
+double FleetView::yOf(int line) const {
+    return kTop + (line - rows_.first()) * rowHeight();
 }
 
 QRectF FleetView::heatRect() const {
-    const double rows = picture_ ? static_cast<double>(picture_->rows.size()) : 0;
+    const double rows = rows_.end() - rows_.first();
     return {static_cast<double>(kNames), static_cast<double>(kTop),
             static_cast<double>(std::max(80, width() - kNames - kBoxes - kBetween - kRight)),
             rows * rowHeight()};
@@ -60,13 +123,13 @@ QRectF FleetView::boxRect() const {
 
 QRect FleetView::rowRect(int row) const {
     const QRectF heat = heatRect();
-    return QRectF(heat.left(), heat.top() + row * rowHeight(), heat.width(), rowHeight()).toRect();
+    return QRectF(heat.left(), yOf(lineOf(row)), heat.width(), rowHeight()).toRect();
 }
 
 int FleetView::rowAt(const QPoint& at) const {
     if (!picture_) return -1;
-    const int row = static_cast<int>(std::floor((at.y() - kTop) / rowHeight()));
-    return row >= 0 && row < static_cast<int>(picture_->rows.size()) ? row : -1;
+    const int line = rows_.first() + static_cast<int>(std::floor((at.y() - kTop) / rowHeight()));
+    return at.y() >= kTop && line < rows_.end() ? std::max(-1, lines_[static_cast<std::size_t>(line)]) : -1;
 }
 
 QString FleetView::nameOf(const FleetRow& row) const {
@@ -102,14 +165,16 @@ void FleetView::drawHeat(QPainter& p) const {
     p.setFont(smallFont());
     p.setPen(theme.second);
     p.drawText(QRectF(heat.left(), 0, 320, kTop - 6), Qt::AlignLeft | Qt::AlignVCenter, "mean over time");
+    p.drawText(QRectF(0, 0, kNames - 8, kTop - 6), Qt::AlignRight | Qt::AlignVCenter, rows_.words());
     drawHeatScale(p, theme, {heat.right() - 250, 8, 110, 8}, low_, high_,
                   QString::fromStdString(picture_->unit));
     p.save();
     p.setRenderHint(QPainter::Antialiasing, false);
     const double tall = rowHeight();
-    for (std::size_t r = 0; r < picture_->rows.size(); ++r) {
-        const FleetRow& row = picture_->rows[r];
-        const double y = heat.top() + static_cast<double>(r) * tall;
+    for (int line = rows_.first(); line < rows_.end(); ++line) {
+        if (!rowOn(line)) continue;
+        const FleetRow& row = *rowOn(line);
+        const double y = yOf(line);
         p.setPen(Qt::NoPen);
         const double wide = heat.width() / static_cast<double>(row.cells.size());
         for (std::size_t c = 0; c < row.cells.size(); ++c) {
@@ -119,28 +184,44 @@ void FleetView::drawHeat(QPainter& p) const {
         }
     }
     p.restore();
-    for (std::size_t r = 0; r < picture_->rows.size(); ++r) {
-        const FleetRow& row = picture_->rows[r];
-        const double y = heat.top() + static_cast<double>(r) * tall;
-        const bool on = row.asset == chosen_;
-        if (on) {
-            p.setPen(QPen(theme.accent, 2));
-            p.setBrush(Qt::NoBrush);
-            p.drawRect(QRectF(heat.left() - 1, y, heat.width() + 2, tall));
-        }
-        QFont name = uiFont();
-        name.setWeight(on ? QFont::DemiBold : QFont::Normal);
-        p.setFont(name);
-        p.setPen(on ? theme.accent : theme.ink);
-        const bool two = tall >= 30;
-        p.drawText(QRectF(0, y, kNames - 8, two ? tall / 2 + 2 : tall),
-                   Qt::AlignRight | (two ? Qt::AlignBottom : Qt::AlignVCenter), nameOf(row));
-        if (!two) continue;
-        p.setFont(smallFont());
-        p.setPen(theme.second);
-        p.drawText(QRectF(0, y + tall / 2, kNames - 8, tall / 2), Qt::AlignRight | Qt::AlignTop,
-                   std::isfinite(row.odd.score) ? QString("%1 × odd").arg(row.odd.score, 0, 'f', 1) : "–");
+    for (int line = rows_.first(); line < rows_.end(); ++line)
+        rowOn(line) ? drawRowName(p, *rowOn(line), yOf(line)) : drawHeading(p, line);
+}
+
+void FleetView::drawHeading(QPainter& p, int line) const {
+    const Theme& theme = session_.theme();
+    const Heading& heading = headings_[static_cast<std::size_t>(-1 - lines_[static_cast<std::size_t>(line)])];
+    const QRectF box(0, yOf(line), boxRect().right(), rowHeight());
+    p.setPen(theme.hairline);
+    p.drawLine(QPointF(0, box.top() + 0.5), QPointF(box.right(), box.top() + 0.5));
+    p.setFont(smallFont(12));
+    p.setPen(theme.second);
+    p.drawText(box.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, heading.words);
+}
+
+void FleetView::drawRowName(QPainter& p, const FleetRow& row, double y) const {
+    const Theme& theme = session_.theme();
+    const QRectF heat = heatRect();
+    const double tall = rowHeight();
+    const bool on = row.asset == chosen_;
+    if (on) {
+        p.setPen(QPen(theme.accent, 2));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(QRectF(heat.left() - 1, y, heat.width() + 2, tall));
     }
+    QFont name = uiFont();
+    name.setWeight(on ? QFont::DemiBold : QFont::Normal);
+    p.setFont(name);
+    p.setPen(on ? theme.accent : theme.ink);
+    const bool two = tall >= 30;
+    p.drawText(QRectF(0, y, kNames - 8, two ? tall / 2 + 2 : tall),
+               Qt::AlignRight | (two ? Qt::AlignBottom : Qt::AlignVCenter),
+               p.fontMetrics().elidedText(nameOf(row), Qt::ElideMiddle, kNames - 8));
+    if (!two) return;
+    p.setFont(smallFont());
+    p.setPen(theme.second);
+    p.drawText(QRectF(0, y + tall / 2, kNames - 8, tall / 2), Qt::AlignRight | Qt::AlignTop,
+               std::isfinite(row.odd.score) ? QString("%1 × odd").arg(row.odd.score, 0, 'f', 1) : "–");
 }
 
 void FleetView::drawTimes(QPainter& p) const {
@@ -176,11 +257,10 @@ void FleetView::drawBoxes(QPainter& p) const {
     p.drawText(QRectF(area.rect.left(), 0, area.rect.width(), kTop - 6), Qt::AlignLeft | Qt::AlignVCenter,
                "5, 25, 50, 75, 95 % and ends, " + QString::fromStdString(picture_->unit));
     const double tall = rowHeight();
-    for (std::size_t i = 0; i < picture_->rows.size(); ++i) {
-        const FleetRow& r = picture_->rows[i];
-        if (!std::isfinite(r.middle)) continue;
-        const double y = area.rect.top() + (static_cast<double>(i) + 0.5) * tall,
-                     half = std::min(8.0, tall * 0.3);
+    for (int line = rows_.first(); line < rows_.end(); ++line) {
+        if (!rowOn(line) || !std::isfinite(rowOn(line)->middle)) continue;
+        const FleetRow& r = *rowOn(line);
+        const double y = yOf(line) + 0.5 * tall, half = std::min(8.0, tall * 0.3);
         const QColor ink = r.asset == chosen_ ? theme.accent : theme.traces[0];
         p.setPen(QPen(faded(ink, 0.5), 1));
         p.drawLine(QPointF(area.x(r.least), y), QPointF(area.x(r.greatest), y));
@@ -235,7 +315,8 @@ void FleetView::drawProfiles(QPainter& p) const {
             }
         }
     };
-    for (std::size_t i = picture_->rows.size(); i-- > 0;)
+    if (!band_.empty()) drawBand(p, area);
+    for (std::size_t i = band_.empty() ? picture_->rows.size() : kOddestLines; i-- > 0;)
         if (picture_->rows[i].asset != chosen_) line(picture_->rows[i], QPen(faded(theme.second, 0.75), 1.2));
     for (const FleetRow& r : picture_->rows)
         if (r.asset == chosen_) line(r, QPen(theme.accent, 2.2));
@@ -245,9 +326,41 @@ void FleetView::drawProfiles(QPainter& p) const {
         if (r.asset == chosen_) {
             p.setFont(smallFont(12));
             p.setPen(theme.accent);
-            p.drawText(QRectF(area.rect.left(), area.rect.top() - 22, area.rect.width(), 18),
-                       Qt::AlignRight | Qt::AlignVCenter, nameOf(r) + ", and the others in grey");
+            p.drawText(
+                QRectF(area.rect.left(), area.rect.top() - 22, area.rect.width(), 18),
+                Qt::AlignRight | Qt::AlignVCenter,
+                nameOf(r) + (band_.empty()
+                                 ? QString(", and the others in grey")
+                                 : QString(", the %1 oddest, and 50 and 90 % of all").arg(kOddestLines)));
         }
+}
+
+/// From the 5 % to the 95 % quantile of all profiles, and darker from quarter to quarter.
+void FleetView::drawBand(QPainter& p, const ChartArea& area) const {
+    const QColor ink = session_.theme().second;
+    for (const auto& [low, high, alpha] : {std::tuple(0, 3, 0.22), std::tuple(1, 2, 0.3)}) {
+        QPolygonF part;
+        std::vector<QPointF> back;
+        const auto close = [&] {
+            for (std::size_t i = back.size(); i-- > 0;) part << back[i];
+            p.setPen(Qt::NoPen);
+            p.setBrush(faded(ink, alpha));
+            if (part.size() > 3) p.drawPolygon(part);
+            part.clear();
+            back.clear();
+        };
+        for (std::size_t i = 0; i < band_.size(); ++i) {
+            if (!std::isfinite(band_[i][0])) {
+                close();
+                continue;
+            }
+            const double x = area.x(picture_->hours[i]);
+            part << QPointF(x, area.y(band_[i][static_cast<std::size_t>(low)]));
+            back.emplace_back(x, area.y(band_[i][static_cast<std::size_t>(high)]));
+        }
+        close();
+    }
+    p.setBrush(Qt::NoBrush);
 }
 
 void FleetView::mouseMoveEvent(QMouseEvent* e) {

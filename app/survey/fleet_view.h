@@ -2,8 +2,10 @@
 #pragma once
 
 #include <QWidget>
+#include <array>
 #include <optional>
 
+#include "app/base/row_window.h"
 #include "app/base/session.h"
 #include "app/plot/chart.h"
 #include "work/survey/fleet.h"
@@ -14,7 +16,12 @@ class FleetView : public QWidget {
     Q_OBJECT
   public:
     explicit FleetView(Session& session);
-    void show(std::shared_ptr<const FleetPicture> picture);
+    /// A line of words above the first row of a group.
+    struct Heading {
+        std::size_t before = 0;  ///< which row of the picture
+        QString words;
+    };
+    void show(std::shared_ptr<const FleetPicture> picture, const std::vector<Heading>& headings = {});
     void say(const QString& instead);  ///< where there is nothing to draw
     void choose(AssetId asset);
     QString pointerText() const { return pointerText_; }
@@ -28,6 +35,8 @@ class FleetView : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override { lay(); }
+    void wheelEvent(QWheelEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseDoubleClickEvent(QMouseEvent* e) override;
@@ -40,15 +49,28 @@ class FleetView : public QWidget {
     QRectF heatRect() const;
     QRectF boxRect() const;
     double rowHeight() const;
+    void showChosen();
+    void lay();  ///< as many rows as fit at a height at which they can be read
+    double yOf(int line) const;
+    int lineOf(int row) const;
+    const FleetRow* rowOn(int line) const;  ///< none on a heading
+    void drawHeading(QPainter& p, int line) const;
+    void drawRowName(QPainter& p, const FleetRow& row, double y) const;
     void drawHeat(QPainter& p) const;
     void drawTimes(QPainter& p) const;
     void drawBoxes(QPainter& p) const;
     void drawProfiles(QPainter& p) const;
+    void takeBand();
+    void drawBand(QPainter& p, const ChartArea& area) const;
     QString nameOf(const FleetRow& row) const;
 
     Session& session_;
     std::shared_ptr<const FleetPicture> picture_;
+    RowWindow rows_;          ///< of lines
+    std::vector<int> lines_;  ///< each a row of the picture, or −1 − the place of a heading
+    std::vector<Heading> headings_;
     QString instead_;
+    std::vector<std::array<double, 4>> band_;  ///< 5, 25, 75 and 95 % by slice; empty where lines are drawn
     double low_ = 0, high_ = 1;
     AssetId chosen_;
     std::optional<QPoint> pointer_;

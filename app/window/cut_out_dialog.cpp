@@ -113,11 +113,11 @@ void CutOutDialog::write() {
             const auto done = cutOut(job.study, folder.toStdString(), spec, job.progress);
             return [done, folder, tell] {
                 if (!done) return tell(QString::fromStdString(done.error().message));
-                tell(QString("%1 labels cut out into %2%3")
-                         .arg(done->labels)
-                         .arg(folder, done->leftOut.empty() ? QString()
-                                                            : QString(", %1 left out: the manifest says why")
-                                                                  .arg(done->leftOut.size())));
+                QStringList words{QString("%1 labels cut out into %2").arg(done->labels).arg(folder)};
+                if (!done->leftOut.empty())
+                    words << QString("%1 left out: the manifest says why").arg(done->leftOut.size());
+                for (const std::string& what : done->missing) words << QString::fromStdString(what);
+                tell(words.join(", "));
             };
         });
 }

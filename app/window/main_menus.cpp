@@ -292,8 +292,9 @@ void MainWindow::writeReport() {
     const QString path = askFileToSave(this, {"Report", " report.html", "HTML (*.html)"});
     if (path.isEmpty()) return;
     session_->runJob(
-        this, "report", "Writing the report", [this, path](JobContext& job) -> std::function<void()> {
-            const auto html = reportHtml(job.study, job.progress);
+        this, "report", "Writing the report",
+        [this, path, grouping = session_->view().grouping()](JobContext& job) -> std::function<void()> {
+            const auto html = reportHtml(job.study, job.progress, grouping);
             const Status written = html ? writeWhole(path.toStdString(), *html) : Status(html.error());
             return [this, path, written] {
                 if (session_->report(written)) notify("Report written to " + path);

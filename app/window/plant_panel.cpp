@@ -1,20 +1,20 @@
 #include "app/window/plant_panel.h"
 
 #include <QClipboard>
+#include <QComboBox>
 #include <QGuiApplication>
 #include <QKeyEvent>
 #include <QMenu>
-#include <QMimeData>
 #include <QMouseEvent>
-#include <QPainter>
-#include <QStyledItemDelegate>
 #include <QTimer>
 
+#include <fmt/format.h>
+
 #include "app/base/id_variant.h"
-#include "app/base/sketch.h"
 #include "app/base/ui.h"
 #include "app/plot/time_plot.h"
 #include "app/window/derived_dialog.h"
+#include "app/window/plant_tree.h"
 #include "app/window/tags_dialog.h"
 #include "store/derived_catalog.h"
 #include "store/judgement.h"
@@ -22,92 +22,21 @@
 
 namespace jacinth::app {
 namespace {
-constexpr int kTagRole = Qt::UserRole, kAssetRole = Qt::UserRole + 1, kDerivedRole = Qt::UserRole + 2;
 
-/// What a tag is, and of a derived one what it is made from.
-QString tipOf(const Study& study, const Tag& tag, bool derived) {
-    QString out =
-        QString("%1\n@%2 · %3")
-            .arg(QString::fromStdString(tag.path()), QString::fromStdString(tag.role), tagKindName(tag.kind));
-    if (!derived) return out;
-    const std::string text = derivedText(study, tag.id);
-    if (text.empty()) return out + "\ncalculated and kept";
-    out += "\n= " + QString::fromStdString(text);
-    const DerivedState state = study.derived().state(tag.id);
-    if (!state.trouble.empty()) return out + "\nno samples: " + QString::fromStdString(state.trouble);
-    return out + (state.at != Instant{}
-                      ? "\ncalculated " + QString::fromStdString(study.zone().text(state.at))
-                      : QString("\nbeing calculated"));
-}
+constexpr int kTagRole = plant_role::kTag, kAssetRole = plant_role::kAsset,
+              kDerivedRole = plant_role::kDerived, kGroupRole = plant_role::kGroup,
+              kCountRole = plant_role::kCount;
+constexpr std::size_t kFewAssets = 40;  ///< groups are unfolded at first
+
 }  // namespace
 
-/// The tree hands a dragged tag on by its id.
-class PlantTree : public QTreeWidget {
-  protected:
-    QStringList mimeTypes() const override { return {kTagMime}; }
-    QMimeData* mimeData(const QList<QTreeWidgetItem*>& items) const override {
-        if (items.isEmpty() || !items.first()->data(0, kTagRole).toLongLong()) return nullptr;
-        auto* mime = new QMimeData;
-        mime->setData(kTagMime, QByteArray::number(items.first()->data(0, kTagRole).toLongLong()));
-        return mime;
-    }
-};
-
-class TagDelegate : public QStyledItemDelegate {
-  public:
-    explicit TagDelegate(PlantPanel& panel) : QStyledItemDelegate(&panel), panel_(panel) {}
-    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {200, 20}; }
-    void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-        const Theme& theme = panel_.session_.theme();
-        const auto id = idFrom<TagId>(index.data(kTagRole));
-        const bool selected = option.state & QStyle::State_Selected;
-        p->save();
-        p->setRenderHint(QPainter::Antialiasing);
-        if (selected)
-            p->fillRect(QRect(0, option.rect.top(), panel_.tree_->viewport()->width(), option.rect.height()),
-                        theme.softAccent);
-        QFont font = uiFont();
-        if (!id) font.setWeight(QFont::DemiBold);
-        font.setItalic(index.data(kDerivedRole).toBool());
-        p->setFont(font);
-        p->setPen(theme.ink);
-        const QRect r = option.rect;
-        if (!id) {
-            p->drawText(r.adjusted(2, 0, 0, 0), Qt::AlignVCenter | Qt::AlignLeft, index.data().toString());
-            p->restore();
-            return;
-        }
-        const auto& shown = panel_.session_.view().shown();
-        const bool on = std::find(shown.begin(), shown.end(), id) != shown.end();
-        const QRectF box(r.left(), r.center().y() - 4, 9, 9);
-        p->setPen(QPen(on ? panel_.session_.tagColour(id) : theme.second, 1));
-        p->setBrush(on ? QBrush(panel_.session_.tagColour(id)) : QBrush(Qt::NoBrush));
-        p->drawRoundedRect(box, 2, 2);
-        const int wide = panel_.tree_->viewport()->width();
-        p->setPen(theme.ink);
-        p->drawText(
-            QRect(r.left() + 16, r.top(), wide - r.left() - 92, r.height()), Qt::AlignVCenter | Qt::AlignLeft,
-            p->fontMetrics().elidedText(index.data().toString(), Qt::ElideMiddle, wide - r.left() - 90));
-        sketchTag(p, QRectF(wide - 72, r.top() + 3, 34, r.height() - 6), id);
-        QFont small = uiFont();
-        small.setPixelSize(10);
-        p->setFont(small);
-        p->setPen(theme.second);
-        const Tag* tag = panel_.session_.tag(id);
-        p->drawText(QRect(wide - 37, r.top(), 33, r.height()), Qt::AlignVCenter | Qt::AlignRight,
-                    tag ? QString::fromStdString(tag->unit) : "");
-        p->restore();
-    }
-
-  private:
-    void sketchTag(QPainter* p, const QRectF& box, TagId id) const {
-        paintSketch(p, box, panel_.sketch(id), panel_.sketchView_,
-                    faded(panel_.session_.theme().second, 0.9));
-    }
-    PlantPanel& panel_;
-};
-
 PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    build();
+    followStudy();
+    rebuild();
+}
+
+void PlantPanel::build() {
     setObjectName("plant");
     setAttribute(Qt::WA_StyledBackground);
     setFixedWidth(212);
@@ -115,17 +44,8 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     filter_ = makeField("tagFilter", "Filter tags");
     filter_->setPlaceholderText("Filter tags");
     filter_->setClearButtonEnabled(true);
-    tree_ = new PlantTree;
-    tree_->setDragEnabled(true);
-    tree_->setDragDropMode(QAbstractItemView::DragOnly);
-    tree_->setObjectName("plantTree");
-    tree_->setAccessibleName("Assets and tags");
-    tree_->setHeaderHidden(true);
-    tree_->setIndentation(10);
-    tree_->setFrameShape(QFrame::NoFrame);
-    tree_->setItemDelegate(new TagDelegate(*this));
-    tree_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    tree_->setContextMenuPolicy(Qt::CustomContextMenu);
+    tree_ = makePlantTree(session_, {[this](TagId id) -> const std::vector<Summary>& { return sketch(id); },
+                                     [this] { return sketchView_; }});
     tree_->installEventFilter(this);
     tree_->viewport()->installEventFilter(this);
     auto* column = new QVBoxLayout(this);
@@ -136,78 +56,171 @@ PlantPanel::PlantPanel(Session& session, QWidget* parent) : QWidget(parent), ses
     filterRow->setContentsMargins(0, 0, 8, 0);
     filterRow->addWidget(filter_);
     column->addLayout(filterRow);
+    by_ = makeChoice("plantBy", "Assets gathered by", {});
+    only_ = makeChoice("plantOnly", "The group looked at", {});
+    only_->setToolTip("One group alone: here, in Fleet, on the sheet, among alarms and in the overview");
+    auto* groupRow = new QHBoxLayout;
+    groupRow->setContentsMargins(0, 0, 8, 0);
+    groupRow->setSpacing(4);
+    groupRow->addWidget(by_, 1);
+    groupRow->addWidget(only_, 1);
+    column->addLayout(groupRow);
     column->addWidget(tree_, 1);
+}
+
+void PlantPanel::followStudy() {
+    connect(by_, &QComboBox::activated, this, [this] {
+        const QString fact = by_->currentData().toString();
+        session_.view().setGrouping({fact.toStdString(), {}});
+    });
+    connect(only_, &QComboBox::activated, this, &PlantPanel::takeGrouping);
+    connect(&session_.view(), &ViewState::groupingChanged, this, &PlantPanel::rebuild);
     connect(filter_, &QLineEdit::textChanged, this, &PlantPanel::applyFilter);
     connect(tree_, &QTreeWidget::currentItemChanged, this, [this] { choose(); });
     connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem* item) {
         if (item->data(0, kTagRole).toLongLong()) toggle(item);
     });
     connect(tree_, &QTreeWidget::customContextMenuRequested, this, &PlantPanel::menuAt);
-    connect(&session, &Session::studyChanged, this, &PlantPanel::rebuild);
-    connect(&session, &Session::themeChanged, tree_->viewport(), qOverload<>(&QWidget::update));
+    connect(&session_, &Session::studyChanged, this, &PlantPanel::rebuild);
+    connect(&session_, &Session::themeChanged, tree_->viewport(), qOverload<>(&QWidget::update));
     const auto refresh = [this] {
         sketched_.clear();  // what was drawn stays until the new ones are there
         tree_->viewport()->update();
     };
-    connect(&session.view(), &ViewState::viewChanged, this, refresh);
-    connect(&session.view(), &ViewState::whichChanged, this, refresh);
-    connect(&session.view(), &ViewState::shownChanged, tree_->viewport(), qOverload<>(&QWidget::update));
-    connect(&session.view(), &ViewState::selectionChanged, this, &PlantPanel::follow);
-    rebuild();
+    connect(&session_.view(), &ViewState::viewChanged, this, refresh);
+    connect(&session_.view(), &ViewState::whichChanged, this, refresh);
+    connect(&session_.view(), &ViewState::shownChanged, tree_->viewport(), qOverload<>(&QWidget::update));
+    connect(&session_.view(), &ViewState::selectionChanged, this, &PlantPanel::follow);
 }
 
-std::set<AssetId> PlantPanel::unfolded() const {
-    std::set<AssetId> out;
-    for (int i = 0; i < tree_->topLevelItemCount(); ++i)
-        if (tree_->topLevelItem(i)->isExpanded())
-            out.insert(idFrom<AssetId>(tree_->topLevelItem(i)->data(0, kAssetRole)));
+PlantPanel::Unfolded PlantPanel::unfolded() const {
+    Unfolded out;
+    for (const auto& [id, item] : assetItems_)
+        if (item->isExpanded()) out.assets.insert(id);
+    for (const QTreeWidgetItem* group : groups_)
+        if (group->isExpanded()) out.groups.insert(group->data(0, kGroupRole).toString().toStdString());
+    return out;
+}
+
+std::string PlantPanel::contents() const {
+    const Study& study = session_.study();
+    const Grouping& grouping = session_.view().grouping();
+    std::string out = study.plantName() + "\n" + grouping.fact + "\n" + grouping.only.value_or("\n");
+    for (const Asset& a : study.catalog().assets())
+        out += fmt::format("\n{}:{}{}", a.id, a.name, factsToJson(a.facts));
+    for (const Tag& t : study.catalog().tags())
+        out += fmt::format("\n{}:{}:{}:{}", t.id, t.asset, t.name, t.unit);
+    for (const TagId id : study.derived().tags()) out += fmt::format("\n{}", id);
     return out;
 }
 
 void PlantPanel::rebuild() {
+    // Every label changes the study: ten thousand items are made anew only where one of them changed.
+    std::string now = contents();
+    if (now == contents_) {
+        sketches_.clear();
+        sketched_.clear();
+        return tree_->viewport()->update();
+    }
+    contents_ = std::move(now);
     following_ = true;
-    const std::set<AssetId> open = unfolded();
+    const Unfolded open = unfolded();
+    const bool first = assets_.empty();
     title_->setText(QString::fromStdString(session_.study().plantName()));
+    fillGrouping();
     sketches_.clear();
     sketched_.clear();
+    assets_.clear(), groups_.clear(), assetItems_.clear(), tagItems_.clear();
     tree_->clear();
-    const std::vector<TagId> worked = session_.study().derived().tags();
-    const std::set<TagId> derived(worked.begin(), worked.end());
-    std::map<AssetId, std::vector<Tag>> tagsOf;
-    for (const Tag& t : session_.study().catalog().tags()) tagsOf[t.asset].push_back(t);
-    for (const Asset& a : session_.study().catalog().assets()) {
-        auto* item = new QTreeWidgetItem(tree_, {QString::fromStdString(a.name)});
-        item->setData(0, kAssetRole, toVariant(a.id));
-        for (const Tag& t : tagsOf[a.id]) {
-            auto* child = new QTreeWidgetItem(item, {QString::fromStdString(t.name)});
-            child->setData(0, kTagRole, toVariant(t.id));
-            child->setData(0, kAssetRole, toVariant(a.id));
-            child->setToolTip(0, plainTip(tipOf(session_.study(), t, derived.contains(t.id))));
-            child->setData(0, kDerivedRole, derived.contains(t.id));
+    const Catalog& catalog = session_.study().catalog();
+    std::map<AssetId, std::vector<const Tag*>> tagsOf;
+    for (const Tag& t : catalog.tags()) tagsOf[t.asset].push_back(&t);
+    const Grouping& grouping = session_.view().grouping();
+    const AssetGroups groups(session_.study(), grouping.fact);
+    const bool unfoldGroups = first && catalog.assets().size() <= kFewAssets;
+    for (const AssetGroups::Group& g : groups.all()) {
+        if (grouping.only && *grouping.only != g.value) continue;
+        QTreeWidgetItem* group = nullptr;
+        if (!grouping.fact.empty()) {
+            group = new QTreeWidgetItem(tree_, {QString::fromStdString(groups.nameOf(g))});
+            group->setData(0, kGroupRole, QString::fromStdString(g.value));
+            group->setData(0, kCountRole, QString::number(g.assets.size()));
+            groups_.push_back(group);
         }
-        item->setExpanded(open.contains(a.id));
+        for (const AssetId id : g.assets) addAsset(*catalog.asset(id), tagsOf[id], group);
+        if (group) group->setExpanded(unfoldGroups || grouping.only || open.groups.contains(g.value));
     }
+    for (const TagId id : session_.study().derived().tags())
+        if (QTreeWidgetItem* item = itemOf(id)) item->setData(0, kDerivedRole, true);
+    for (const auto& [id, item] : assetItems_)
+        if (open.assets.contains(id)) item->setExpanded(true);
     following_ = false;
     follow();
     applyFilter();
 }
 
+void PlantPanel::addAsset(const Asset& asset, const std::vector<const Tag*>& tags, QTreeWidgetItem* group) {
+    const QStringList name{QString::fromStdString(asset.name)};
+    auto* item = group ? new QTreeWidgetItem(group, name) : new QTreeWidgetItem(tree_, name);
+    item->setData(0, kAssetRole, toVariant(asset.id));
+    assets_.push_back(item);
+    assetItems_[asset.id] = item;
+    for (const Tag* t : tags) {
+        tagItems_[t->id] = addTagItem(item, session_, *t);
+    }
+}
+
+/// The facts there are to gather by, and the groups of the one that is chosen.
+void PlantPanel::fillGrouping() {
+    const std::vector<std::string> facts = factsToGroupBy(session_.study());
+    const Grouping& grouping = session_.view().grouping();
+    by_->clear();
+    by_->addItem("not grouped", QString());
+    for (const std::string& fact : facts)
+        by_->addItem("by " + QString::fromStdString(fact), QString::fromStdString(fact));
+    if (!grouping.fact.empty() && by_->findData(QString::fromStdString(grouping.fact)) < 0)
+        by_->addItem("by " + QString::fromStdString(grouping.fact), QString::fromStdString(grouping.fact));
+    by_->setCurrentIndex(by_->findData(QString::fromStdString(grouping.fact)));
+    by_->setVisible(by_->count() > 1);
+    only_->clear();
+    only_->setVisible(!grouping.fact.empty());
+    if (grouping.fact.empty()) return;
+    const AssetGroups groups(session_.study(), grouping.fact);
+    only_->addItem("all of them");
+    for (const AssetGroups::Group& g : groups.all()) {
+        only_->addItem(QString::fromStdString(groups.nameOf(g)), QString::fromStdString(g.value));
+        if (grouping.only == g.value) only_->setCurrentIndex(only_->count() - 1);
+    }
+}
+
+void PlantPanel::takeGrouping() {
+    Grouping grouping = session_.view().grouping();
+    grouping.only.reset();
+    if (only_->currentIndex() > 0) grouping.only = only_->currentData().toString().toStdString();
+    session_.view().setGrouping(grouping);
+    // What is looked at is one of them.
+    const std::vector<AssetId> assets = assetsIn(session_.study(), grouping);
+    if (!assets.empty() && std::find(assets.begin(), assets.end(), session_.view().asset()) == assets.end())
+        session_.lookAt(assets.front());
+}
+
 QTreeWidgetItem* PlantPanel::itemOf(TagId tag) const {
-    for (int i = 0; i < tree_->topLevelItemCount(); ++i)
-        for (int k = 0; k < tree_->topLevelItem(i)->childCount(); ++k)
-            if (idFrom<TagId>(tree_->topLevelItem(i)->child(k)->data(0, kTagRole)) == tag)
-                return tree_->topLevelItem(i)->child(k);
-    return nullptr;
+    const auto found = tagItems_.find(tag);
+    return found == tagItems_.end() ? nullptr : found->second;
+}
+
+QTreeWidgetItem* PlantPanel::itemOf(AssetId asset) const {
+    const auto found = assetItems_.find(asset);
+    return found == assetItems_.end() ? nullptr : found->second;
 }
 
 void PlantPanel::follow() {
     following_ = true;
-    for (int i = 0; i < tree_->topLevelItemCount(); ++i) {
-        QTreeWidgetItem* item = tree_->topLevelItem(i);
-        if (idFrom<AssetId>(item->data(0, kAssetRole)) != session_.view().asset()) continue;
-        if (!item->isExpanded() && filter_->text().isEmpty()) {
-            for (int k = 0; k < tree_->topLevelItemCount(); ++k) tree_->topLevelItem(k)->setExpanded(k == i);
-        }
+    if (QTreeWidgetItem* item = itemOf(session_.view().asset())) {
+        if (!item->isExpanded() && filter_->text().isEmpty())
+            for (QTreeWidgetItem* other : assets_)
+                if (other->isExpanded() || other == item) other->setExpanded(other == item);
+        if (item->parent()) item->parent()->setExpanded(true);
         QTreeWidgetItem* tag = itemOf(session_.view().tag());
         tree_->setCurrentItem(tag ? tag : item);
     }
@@ -217,6 +230,7 @@ void PlantPanel::follow() {
 void PlantPanel::choose() {
     if (following_ || !tree_->currentItem()) return;
     const auto asset = idFrom<AssetId>(tree_->currentItem()->data(0, kAssetRole));
+    if (!asset) return;  // a group
     const auto tag = idFrom<TagId>(tree_->currentItem()->data(0, kTagRole));
     if (asset != session_.view().asset()) return session_.lookAt(asset, tag);
     session_.view().select(asset, tag ? tag : session_.view().tag());
@@ -276,27 +290,43 @@ void PlantPanel::addLimitTags(QMenu& menu, const std::string& role) {
 void PlantPanel::applyFilter() {
     const QString words = filter_->text().trimmed();
     if (!words.isEmpty() && !beforeFilter_) beforeFilter_ = unfolded();
-    for (int i = 0; i < tree_->topLevelItemCount(); ++i) {
-        QTreeWidgetItem* asset = tree_->topLevelItem(i);
-        bool any = false;
-        for (int k = 0; k < asset->childCount(); ++k) {
-            const bool fits =
-                words.isEmpty() ||
-                (asset->text(0) + "/" + asset->child(k)->text(0)).contains(words, Qt::CaseInsensitive);
-            asset->child(k)->setHidden(!fits);
-            any |= fits;
-        }
-        asset->setHidden(!any && asset->childCount() > 0);
-        if (!words.isEmpty()) asset->setExpanded(any);
+    if (words.isEmpty() && !beforeFilter_) return;
+    std::set<QTreeWidgetItem*> fitting;
+    for (QTreeWidgetItem* asset : assets_) {
+        QTreeWidgetItem* group = asset->parent();
+        const bool groupFits =
+            group && !words.isEmpty() && group->text(0).contains(words, Qt::CaseInsensitive);
+        if (filterAsset(asset, words, groupFits) && group) fitting.insert(group);
     }
-    if (words.isEmpty() && beforeFilter_) foldBack();
+    for (QTreeWidgetItem* group : groups_) {
+        group->setHidden(!words.isEmpty() && !fitting.contains(group));
+        if (!words.isEmpty()) group->setExpanded(fitting.contains(group));
+    }
+    if (words.isEmpty()) foldBack();
+}
+
+/// True where the asset or one of its tags has the words. An asset of a group that has them stays folded.
+bool PlantPanel::filterAsset(QTreeWidgetItem* asset, const QString& words, bool groupFits) {
+    bool any = false;
+    for (int k = 0; k < asset->childCount(); ++k) {
+        const bool fits =
+            words.isEmpty() ||
+            (asset->text(0) + "/" + asset->child(k)->text(0)).contains(words, Qt::CaseInsensitive);
+        asset->child(k)->setHidden(!fits && !groupFits);
+        any |= fits;
+    }
+    asset->setHidden(!any && !groupFits && asset->childCount() > 0);
+    if (!words.isEmpty()) asset->setExpanded(any);
+    return any || groupFits;
 }
 
 void PlantPanel::foldBack() {
-    for (int i = 0; i < tree_->topLevelItemCount(); ++i) {
-        QTreeWidgetItem* item = tree_->topLevelItem(i);
-        const auto asset = idFrom<AssetId>(item->data(0, kAssetRole));
-        item->setExpanded(beforeFilter_->contains(asset) || asset == session_.view().asset());
+    for (const auto& [id, item] : assetItems_)
+        item->setExpanded(beforeFilter_->assets.contains(id) || id == session_.view().asset());
+    QTreeWidgetItem* own = itemOf(session_.view().asset());
+    for (QTreeWidgetItem* group : groups_) {
+        const std::string value = group->data(0, kGroupRole).toString().toStdString();
+        group->setExpanded(beforeFilter_->groups.contains(value) || (own && own->parent() == group));
     }
     beforeFilter_.reset();
     if (tree_->currentItem()) tree_->scrollToItem(tree_->currentItem());

@@ -10,4 +10,8 @@ void keepFreedMemory() {
     mallopt(M_TRIM_THRESHOLD, 2 * kLargest);
 }
 
+void giveBackFreedMemory() {
+    ::malloc_trim(0);
+}
+
 }  // namespace jacinth

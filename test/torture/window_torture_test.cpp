@@ -1,21 +1,27 @@
-// The window on damaged studies, and killed in the middle of an import. Seeds as in the other two:
-// JACINTH_WINDOW_DAMAGES and JACINTH_WINDOW_KILLS say how many, JACINTH_SEED where to begin.
+// The window on damaged studies, killed in the middle of an import, and killed with a command beside it.
+// Seeds as in the other two: JACINTH_WINDOW_DAMAGES and JACINTH_WINDOW_KILLS say how many, JACINTH_SEED where
+// to begin.
 #include <gtest/gtest.h>
 #include <signal.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <QAction>
 #include <QApplication>
+#include <QDialog>
 #include <QPushButton>
 #include <QStandardPaths>
 #include <QThread>
+#include <QTimer>
 #include <map>
 #include <random>
+#include <set>
 #include <thread>
 
 #include "app/window/application.h"
 #include "app/window/import_dialog.h"
 #include "app/window/main_window.h"
+#include "store/tracks.h"
 #include "test/cli_runner.h"
 #include "test/torture/damage.h"
 #include "test/torture/full_study.h"
@@ -151,6 +157,124 @@ TEST(WindowKill, AnImportThatIsKilledLosesNothingAndARepeatCompletesIt) {
     }
     std::printf("%d kills of an import in the window, %d of them in the middle of it, %d after it\n", kills,
                 when[LongImport::Killed::InTheMiddle], when[LongImport::Killed::After]);
+}
+
+/// Opens each question for a file and leaves it, as somebody does who looks for something.
+void openAndLeaveDialogs(app::MainWindow& window) {
+    QTimer leave;
+    QObject::connect(&leave, &QTimer::timeout, [] {
+        if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget())) dialog->reject();
+    });
+    leave.start(120);
+    for (const char* keys : {"Ctrl+O", "Ctrl+I"})
+        for (QAction* action : window.findChildren<QAction*>())
+            if (action->shortcut() == QKeySequence(keys)) {
+                action->trigger();
+                break;
+            }
+}
+
+/// Labels, counted from `first`; writes the number of each to the pipe once it is committed.
+[[noreturn]] void labelInWindow(const std::string& path, int first, int pipe) {
+    application();
+    auto window = windowOn(std::move(*Study::open(path)));
+    openAndLeaveDialogs(*window);
+    settle(window->session());
+    const AssetId asset = window->session().study().catalog().assets().front().id;
+    for (int n = first;; ++n) {
+        const bool done = window->session().tryChange([&] {
+            Study& study = window->session().study();
+            study.change("label", "", {}, [&] {
+                const TrackId labels = study.tracks().put("Labels", track_kind::kLabels);
+                const Instant from = study.record().from + (n - first) * kMinute;
+                study.tracks().addSpan(labels,
+                                       {{}, asset, {}, from, from + kMinute, {{"window", double(n)}}});
+            });
+        });
+        if (!done || ::write(pipe, &n, sizeof n) != sizeof n) ::_exit(3);
+        QApplication::processEvents();
+    }
+}
+
+/// The numbers that labels have in a fact.
+std::set<int> numbersOf(const Study& study, const char* fact) {
+    std::set<int> out;
+    for (const Span& s : study.tracks().spansOf(track_kind::kLabels))
+        if (s.facts.contains(fact)) out.insert(static_cast<int>(factNumber(s.facts, fact)));
+    return out;
+}
+
+TEST(WindowKill, AWindowAfterDialogsAndACommandBesideItLoseNothingThatWasCommitted) {
+    const int kills = fromEnvironment("JACINTH_WINDOW_KILLS", 4), seed = fromEnvironment("JACINTH_SEED", 1);
+    Folder folder("window-beside");
+    const std::string path = folder / "s.jacinth";
+    {
+        auto study = std::move(*Study::create(path));
+        fillStudy(*study, 1);
+    }
+    const std::string asset = (*Study::open(path))->catalog().assets().front().name;
+    std::mt19937 random(static_cast<unsigned>(seed));
+    std::set<int> byWindow, byCommand;
+    int command = 0, midCommand = 0;
+    for (int kill = 0; kill < kills && !::testing::Test::HasFailure(); ++kill) {
+        const std::size_t before = numbersOf(**Study::open(path, true), "window").size();
+        const int first = kill * 1'000'000;
+        int ends[2];
+        ASSERT_EQ(::pipe(ends), 0);
+        const pid_t child = ::fork();
+        if (child == 0) {
+            ::close(ends[0]);
+            labelInWindow(path, first, ends[1]);
+        }
+        ::close(ends[1]);
+        int last = -1, n = 0;
+        ASSERT_EQ(::read(ends[0], &n, sizeof n), static_cast<ssize_t>(sizeof n))
+            << "the window labelled nothing";
+        last = n;
+        const auto label = [&](int number) {
+            return std::vector<std::string>{"label",
+                                            "add",
+                                            path,
+                                            "--asset",
+                                            asset,
+                                            "--from",
+                                            "2026-03-01T00:00:00Z",
+                                            "--to",
+                                            "2026-03-01T01:00:00Z",
+                                            "--kind",
+                                            "beside",
+                                            "--note",
+                                            "command " + std::to_string(number)};
+        };
+        for (unsigned k = 0; k < random() % 3; ++k)
+            if (const Said said = run(label(command)); said.code == 0)
+                byCommand.insert(command++);
+            else
+                ADD_FAILURE() << said.err;
+        midCommand += runAndKill(label(command++), std::chrono::microseconds(random() % 40'000));
+        ::kill(child, SIGKILL);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        while (::read(ends[0], &n, sizeof n) == static_cast<ssize_t>(sizeof n)) last = n;
+        ::close(ends[0]);
+        const auto study = std::move(*Study::open(path));
+        const auto faults = study->check();
+        EXPECT_TRUE(faults.empty()) << faults.front();
+        const std::set<int> there = numbersOf(*study, "window");
+        for (int i = first; i <= last; ++i)
+            EXPECT_TRUE(there.contains(i)) << "kill " << kill << ": label " << i;
+        EXPECT_GE(there.size(), before);
+        std::set<std::string> notes;
+        for (const Span& s : study->tracks().spansOf(track_kind::kLabels))
+            notes.insert(factText(s.facts, "note"));
+        for (const int i : byCommand)
+            EXPECT_TRUE(notes.contains("command " + std::to_string(i))) << "kill " << kill;
+        byWindow.insert(there.begin(), there.end());
+    }
+    std::printf(
+        "%d kills of window and command together: %zu labels of the window, %zu commands whole, %d amid "
+        "one\n",
+        kills, byWindow.size(), byCommand.size(), midCommand);
 }
 
 }  // namespace

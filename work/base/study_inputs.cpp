@@ -136,14 +136,37 @@ std::vector<TagId> tagsOf(const Study& study, const Expression& expression, Asse
     return out;
 }
 
+namespace {
+
+/// What every asset's expressions may name, read once.
+class NamesOfStudy {
+  public:
+    explicit NamesOfStudy(const Study& study) : study_(study) {
+        shared_.trust = trustGradesOf(study);
+        for (const Track& t : study.tracks().all()) shared_.tracks.push_back(t.name);
+        for (const auto& [name, roles] : study.judgement().limitNames()) shared_.limits[name] = roles;
+        for (const TagId id : study.derived().tags())
+            if (const Tag* t = study.catalog().tag(id)) derived_[t->asset].insert(t->role);
+    }
+    Names of(AssetId asset) const {
+        Names names = study_.catalog().namesFor(asset);
+        names.trust = shared_.trust;
+        names.tracks = shared_.tracks;
+        names.limits = shared_.limits;
+        if (const auto own = derived_.find(asset); own != derived_.end()) names.derived = own->second;
+        return names;
+    }
+
+  private:
+    const Study& study_;
+    Names shared_;
+    std::map<AssetId, decltype(Names::derived)> derived_;
+};
+
+}  // namespace
+
 Names namesIn(const Study& study, AssetId asset) {
-    Names names = study.catalog().namesFor(asset);
-    names.trust = trustGradesOf(study);
-    for (const Track& t : study.tracks().all()) names.tracks.push_back(t.name);
-    for (const auto& [name, roles] : study.judgement().limitNames()) names.limits[name] = roles;
-    for (const TagId id : study.derived().tags())
-        if (const Tag* t = study.catalog().tag(id); t && t->asset == asset) names.derived.insert(t->role);
-    return names;
+    return NamesOfStudy(study).of(asset);
 }
 
 std::vector<TimeRange> coverageOf(const Signal& signal, TimeRange range) {
@@ -179,9 +202,9 @@ std::vector<std::string> FleetExpression::warnings() const {
 
 FleetNames::FleetNames(const Study& study, std::string onlyAsset, std::vector<AssetId> asked)
     : study_(study), onlyAsset_(std::move(onlyAsset)), asked_(std::move(asked)) {
+    const NamesOfStudy names(study);
     for (const Asset& asset : study.catalog().assets())
-        if (onlyAsset_.empty() || asset.name == onlyAsset_)
-            names_.emplace_back(asset, namesIn(study, asset.id));
+        if (onlyAsset_.empty() || asset.name == onlyAsset_) names_.emplace_back(asset, names.of(asset.id));
 }
 
 bool FleetNames::isAsked(const Asset& asset) const {

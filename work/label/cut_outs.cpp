@@ -152,11 +152,26 @@ class Cutter {
         for (const Piece& p : pieces_) examples.push_back(p.example);
         parts_.assign(examples.size(), Part::Train);
         if (spec_.split) parts_ = splitApart(examples, spec_.shares, spec_.seed);
+        sayMissing(examples);
         kept_.assign(examples.size(), true);
         if (!spec_.balance) return;
         kept_ = balanced(examples, parts_, spec_.seed);
         for (std::size_t i = 0; i < kept_.size(); ++i)
             if (!kept_[i]) out_.leftOut.emplace_back(pieces_[i].label.id, "left out to balance the kinds");
+    }
+
+    void sayMissing(const std::vector<Example>& examples) {
+        if (!spec_.split) return;
+        std::set<std::string> kinds;
+        std::array<std::set<std::string>, kPartNames.size()> there;
+        for (std::size_t i = 0; i < examples.size(); ++i) {
+            kinds.insert(examples[i].kind);
+            there[static_cast<std::size_t>(parts_[i])].insert(examples[i].kind);
+        }
+        for (std::size_t part = 0; part < there.size(); ++part)
+            for (const std::string& kind : kinds)
+                if (spec_.shares[part] > 0 && !there[part].contains(kind))
+                    out_.missing.push_back(fmt::format("no {} in {}", kind, kPartNames[part]));
     }
 
     std::string partOf(std::size_t i) const {
@@ -206,6 +221,7 @@ class Cutter {
                  {"split", json()},
                  {"labels", labels},
                  {"left out", left},
+                 {"missing", out_.missing},
                  {"count", out_.byPart}};
         if (spec_.split)
             out["split"] = {{"by", spec_.split == SplitBy::Run ? "run" : "asset"},

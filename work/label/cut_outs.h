@@ -24,7 +24,8 @@ struct CutOutSpec {
     std::optional<SplitBy> split;
     std::array<double, 3> shares{0.7, 0.15, 0.15};  ///< train, validation, test
     std::uint64_t seed = 1;
-    bool balance = false;  ///< as many of each kind in each part
+    /// As many of each kind that is in a part, in that part; a part can lack a kind altogether.
+    bool balance = false;
     Which which = Which::Mended;
     std::string runs;  ///< track of runs that the split goes by; the first there is where empty
 };
@@ -33,6 +34,9 @@ struct CutOut {
     std::size_t labels = 0;
     std::map<std::string, std::map<std::string, std::size_t>> byPart;  ///< part → kind → how many
     std::vector<std::pair<SpanId, std::string>> leftOut;               ///< and why
+    /// Kinds that a part lacks, in words: `no surge in validation`. A part that is to stay empty lacks
+    /// nothing.
+    std::vector<std::string> missing;
 };
 
 /// Writes into a new or empty folder: `manifest.json`, `label-book.json`, and the data. CSV: a file a label,

@@ -342,6 +342,20 @@ TEST_F(Cuts, WhatCannotBeCutOutLeavesNothingBehind) {
     EXPECT_FALSE(fs::exists(making));
 }
 
+TEST_F(Cuts, AKindThatAPartLacksIsSaid) {
+    for (int i = 0; i < 6; ++i) mark(i * kHour, i * kHour + 30 * kMinute, i == 0 ? "leak" : "normal", i % 2);
+    CutOutSpec spec;
+    spec.split = SplitBy::Asset;
+    spec.shares = {0.5, 0, 0.5};
+    spec.balance = true;
+    const auto done = cutOut(*study, out, spec);
+    ASSERT_TRUE(done) << done.error().message;
+    ASSERT_EQ(done->missing.size(), 1u);
+    EXPECT_TRUE(done->missing[0] == "no leak in train" || done->missing[0] == "no leak in test")
+        << done->missing[0];
+    EXPECT_EQ(manifest()["missing"], json(done->missing));
+}
+
 TEST_F(Cuts, BalancedAndByAsset) {
     for (int i = 0; i < 12; ++i) mark(i * kHour, i * kHour + 30 * kMinute, i < 9 ? "leak" : "normal", i % 2);
     CutOutSpec spec;

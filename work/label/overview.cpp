@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/natural_order.h"
 #include "store/tracks.h"
 #include "work/label/labels.h"
 
@@ -10,10 +11,11 @@ namespace jacinth {
 namespace {
 
 std::vector<AssetId> assetsWithTags(const Study& study) {
+    std::set<AssetId> tagged;
+    for (const Tag& t : study.catalog().tags()) tagged.insert(t.asset);
     std::vector<AssetId> out;
     for (const Asset& a : study.catalog().assets())
-        if (std::ranges::any_of(study.catalog().tags(), [&](const Tag& t) { return t.asset == a.id; }))
-            out.push_back(a.id);
+        if (tagged.contains(a.id)) out.push_back(a.id);
     return out;
 }
 
@@ -51,11 +53,18 @@ void countIn(LabelledStretch& stretch, const std::vector<Span>& labels) {
     stretch.covered = totalLength(joined(std::move(covered)));
 }
 
-LabelOverview overviewOf(const Study& study,
+LabelOverview overviewOf(const Study& study, const Grouping& grouping,
                          const std::map<AssetId, std::vector<LabelledStretch>>& stretches) {
     LabelOverview out;
+    const AssetGroups groups(study, grouping.fact);
+    for (const AssetGroups::Group& g : groups.all())
+        if (!grouping.only || *grouping.only == g.value)
+            out.byGroup.emplace_back(groups.nameOf(g), MarkCount{});
     std::map<AssetId, std::vector<Span>> labels;
     for (Span& s : labelsOf(study)) {
+        if (!isIn(study, grouping, s.asset)) continue;
+        for (auto& [name, c] : out.byGroup)
+            if (name == groups.nameOf(s.asset)) ++c.marks, c.length += s.end - s.start;
         const auto count = [&](MarkCounts& in, const std::string& value) {
             MarkCount& c = in[value];
             ++c.marks;
@@ -66,7 +75,14 @@ LabelOverview overviewOf(const Study& study,
         for (const auto& [name, value] : ownFacts(s)) count(out.byFact[name], factText(value));
         labels[s.asset].push_back(std::move(s));
     }
-    for (const AssetId asset : assetsWithTags(study)) {
+    std::vector<AssetId> assets = assetsWithTags(study);
+    std::erase_if(assets, [&](AssetId id) { return !isIn(study, grouping, id); });
+    std::stable_sort(assets.begin(), assets.end(), [&](AssetId a, AssetId b) {
+        const std::size_t one = groups.placeOf(a), other = groups.placeOf(b);
+        return one != other ? one < other
+                            : naturallyBefore(study.catalog().asset(a)->name, study.catalog().asset(b)->name);
+    });
+    for (const AssetId asset : assets) {
         const auto own = stretches.find(asset);
         LabelOverview::Row row{asset, own == stretches.end() ? std::vector<LabelledStretch>() : own->second};
         for (LabelledStretch& s : row.stretches) countIn(s, labels[asset]);
@@ -102,20 +118,21 @@ void addFigures(const Study& study, const Tag& tag, const std::vector<TimeRange>
 
 }  // namespace
 
-LabelOverview overviewByWeek(const Study& study) {
+LabelOverview overviewByWeek(const Study& study, const Grouping& grouping) {
     std::map<AssetId, std::vector<LabelledStretch>> stretches;
+    const std::vector<TimeRange> weeks = weeksOf(study);
     for (const AssetId asset : assetsWithTags(study))
-        for (const TimeRange& week : weeksOf(study)) stretches[asset].push_back({.range = week});
-    return overviewOf(study, stretches);
+        for (const TimeRange& week : weeks) stretches[asset].push_back({.range = week});
+    return overviewOf(study, grouping, stretches);
 }
 
-Result<LabelOverview> overviewByRun(const Study& study) {
+Result<LabelOverview> overviewByRun(const Study& study, const Grouping& grouping) {
     const auto track = study.tracks().firstOf(track_kind::kRuns);
     if (!track) return Error{"there are no runs yet: find them on the bench Screen"};
     std::map<AssetId, std::vector<LabelledStretch>> stretches;
     for (const Span& run : study.tracks().spans(track->id))
         stretches[run.asset].push_back({.range = run.range(), .name = factText(run.facts, "number")});
-    return overviewOf(study, stretches);
+    return overviewOf(study, grouping, stretches);
 }
 
 Result<std::vector<DayWorthLabelling>> daysWorthLabelling(Study& study, std::size_t most, Which which,

@@ -7,6 +7,7 @@
 #include "core/base/progress.h"
 #include "core/label/worth_labelling.h"
 #include "store/study.h"
+#include "work/base/asset_groups.h"
 
 namespace jacinth {
 
@@ -32,15 +33,18 @@ struct LabelOverview {
         AssetId asset;
         std::vector<LabelledStretch> stretches;  ///< by time
     };
-    std::vector<Row> rows;  ///< assets with tags, in the catalog's order
+    std::vector<Row> rows;  ///< assets with tags, group by group, in the order of their names
     MarkCounts byKind, byWho;
     std::map<std::string, MarkCounts> byFact;  ///< for each fact that the site gave marks, by its value
+    std::vector<std::pair<std::string, MarkCount>>
+        byGroup;  ///< of assets, by the grouping's fact, in its order
 };
 
 /// By week: from midnight of the plant's Mondays; the first and the last are as long as the record reaches.
-LabelOverview overviewByWeek(const Study& study);
+/// With a grouping that looks at one group alone, of its assets and the marks on them.
+LabelOverview overviewByWeek(const Study& study, const Grouping& grouping = {});
 /// Fails where the study has no runs.
-Result<LabelOverview> overviewByRun(const Study& study);
+Result<LabelOverview> overviewByRun(const Study& study, const Grouping& grouping = {});
 
 /// A day of an asset that is worth labelling, with the day it was compared with.
 struct DayWorthLabelling {

@@ -6,6 +6,7 @@
 #include <map>
 
 #include "store/tracks.h"
+#include "work/base/asset_groups.h"
 
 namespace jacinth {
 namespace {
@@ -95,14 +96,35 @@ std::vector<AlarmShare> byPhase(const Study& study, const Proof& proof) {
     return out;
 }
 
+std::vector<AlarmShare> byGroup(const Study& study, const Proof& proof, const std::string& fact) {
+    const AssetGroups groups(study, fact);
+    std::vector<AlarmShare> out;
+    for (const AssetGroups::Group& g : groups.all()) out.push_back({groups.nameOf(g)});
+    std::vector<bool> counts(out.size());
+    for (const auto& [asset, counting] : proof.counting) {
+        const std::size_t place = groups.placeOf(asset);
+        if (place >= out.size()) continue;
+        counts[place] = true;
+        out[place].counting += totalLength(counting);
+    }
+    for (const AlarmVerdict& a : proof.alarms)
+        if (const std::size_t place = groups.placeOf(a.asset); place < out.size()) add(out[place], a.verdict);
+    for (std::size_t i = out.size(); i-- > 0;)
+        if (!counts[i]) out.erase(out.begin() + static_cast<std::ptrdiff_t>(i));
+    return out;
+}
+
 }  // namespace
 
-std::vector<AlarmShare> breakDown(const Study& study, const Proof& proof, BreakdownBy by) {
+std::vector<AlarmShare> breakDown(const Study& study, const Proof& proof, BreakdownBy by,
+                                  const std::string& groupedBy) {
     switch (by) {
         case BreakdownBy::Asset:
             return byAsset(study, proof);
         case BreakdownBy::Month:
             return byMonth(study, proof);
+        case BreakdownBy::Group:
+            return byGroup(study, proof, groupedBy);
         case BreakdownBy::Phase:
             break;
     }

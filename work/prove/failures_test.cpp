@@ -120,6 +120,18 @@ TEST_F(Failures, AlarmsAreCountedByAssetMonthAndPhase) {
     }
     EXPECT_EQ(std::tuple(cameTrue, falseAlarms, counting),
               std::tuple(p.cameTrue, p.falseAlarms, p.countingTime));
+    const auto byKind = breakDown(*study, p, BreakdownBy::Group, "line");
+    ASSERT_EQ(byKind.size(), 1u) << "no kiln has a line: one group, of those without";
+    EXPECT_EQ(byKind[0].name, "without line");
+    EXPECT_EQ(std::tuple(byKind[0].cameTrue, byKind[0].falseAlarms, byKind[0].counting),
+              std::tuple(p.cameTrue, p.falseAlarms, p.countingTime));
+    study->catalog().setAssetFacts(kiln(1), {{"line", std::string("A")}});
+    study->catalog().setAssetFacts(kiln(3), {{"line", std::string("B")}});
+    const auto byLine = breakDown(*study, p, BreakdownBy::Group, "line");
+    ASSERT_EQ(byLine.size(), 2u) << "nothing counts on kiln 3";
+    EXPECT_EQ(std::tuple(byLine[0].name, byLine[0].cameTrue, byLine[0].falseAlarms), std::tuple("A", 2, 0));
+    EXPECT_EQ(std::tuple(byLine[1].name, byLine[1].cameTrue, byLine[1].falseAlarms),
+              std::tuple("without line", 1, 1));
     const auto byPhase = breakDown(*study, p, BreakdownBy::Phase);
     ASSERT_EQ(byPhase.size(), 2u);
     EXPECT_EQ(byPhase[0].name, "Cure");

@@ -11,6 +11,7 @@
 #include "work/limits/excursion_tables.h"
 #include "work/limits/screening.h"
 #include "work/mend/mending.h"
+#include "work/prove/breakdown.h"
 #include "work/prove/proofs.h"
 
 namespace jacinth {
@@ -49,8 +50,8 @@ td.n{{text-align:right}}code{{background:#F4F1EC;padding:2px 6px}}.s{{color:#6B6
 
 class Report {
   public:
-    Report(Study& study, const Progress& progress)
-        : study_(study), zone_(study.zone()), progress_(progress) {}
+    Report(Study& study, const Progress& progress, const Grouping& grouping)
+        : study_(study), zone_(study.zone()), progress_(progress), grouping_(grouping) {}
 
     Result<std::string> make() {
         const auto sets = study_.judgement().limitSets();
@@ -65,6 +66,8 @@ class Report {
         line(fmt::format("{} to {} · {} tags on {} assets · {} samples · all times {}",
                          zone_.text(record.from), zone_.text(record.to), study_.catalog().tags().size(),
                          study_.catalog().assets().size(), samples, zone_.name()));
+        if (grouping_.only) line("Listed is what is on " + groupTitle(grouping_) + " alone.");
+        groups();
         for (const LimitSet& set : sets) {
             if (!more()) return Error::cancelled();
             limits(set);
@@ -95,6 +98,41 @@ class Report {
     std::string assetName(AssetId id) const {
         const Asset* a = study_.catalog().asset(id);
         return a ? a->name : "";
+    }
+
+    bool isListed(AssetId id) const { return isIn(study_, grouping_, id); }
+    AssetId assetOf(TagId id) const {
+        const Tag* tag = study_.catalog().tag(id);
+        return tag ? tag->asset : AssetId();
+    }
+
+    /// What there is on the assets of each group.
+    void groups() {
+        if (grouping_.fact.empty()) return;
+        const AssetGroups groups(study_, grouping_.fact);
+        struct Counts {
+            std::size_t tags = 0, runs = 0, excursions = 0, failures = 0, labels = 0, fixes = 0;
+        };
+        std::vector<Counts> counts(groups.all().size() + 1);  // the last of what is on no asset
+        const auto of = [&](AssetId id) -> Counts& { return counts[groups.placeOf(id)]; };
+        for (const Tag& t : study_.catalog().tags()) ++of(t.asset).tags;
+        for (const Span& s : study_.tracks().spansOf(track_kind::kRuns)) ++of(s.asset).runs;
+        for (const KeptExcursion& e : excursionsOf(study_))
+            of(e.span.asset).excursions += e.dismissed.empty();
+        for (const Span& s : study_.tracks().spansOf(track_kind::kFailures)) ++of(s.asset).failures;
+        for (const Span& s : study_.tracks().spansOf(track_kind::kLabels)) ++of(s.asset).labels;
+        for (const Fix& f : study_.judgement().allFixes()) of(assetOf(f.tag)).fixes += f.on;
+        title("By " + grouping_.fact);
+        header({"group", "assets", "tags", "runs", "excursions", "failures", "labels", "fixes"});
+        for (std::size_t i = 0; i < groups.all().size(); ++i) {
+            const AssetGroups::Group& g = groups.all()[i];
+            std::vector<std::string> cells{groups.nameOf(g)};
+            for (const std::size_t n : {g.assets.size(), counts[i].tags, counts[i].runs, counts[i].excursions,
+                                        counts[i].failures, counts[i].labels, counts[i].fixes})
+                cells.push_back(std::to_string(n));
+            row(cells);
+        }
+        out_ += "</table>\n";
     }
 
     void limits(const LimitSet& set) {
@@ -159,6 +197,7 @@ class Report {
 
     void excursions() {
         auto all = excursionsOf(study_);
+        std::erase_if(all, [&](const KeptExcursion& e) { return !isListed(e.span.asset); });
         if (all.empty()) return;
         std::stable_sort(all.begin(), all.end(),
                          [](const auto& a, const auto& b) { return a.severity > b.severity; });
@@ -178,7 +217,8 @@ class Report {
     }
 
     void fixes() {
-        const auto all = study_.judgement().allFixes();
+        auto all = study_.judgement().allFixes();
+        std::erase_if(all, [&](const Fix& f) { return !isListed(assetOf(f.tag)); });
         if (all.empty()) return;
         title("Fixes");
         header({"on", "fix", "tag", "from", "to", "amount", "why", "by"});
@@ -191,7 +231,8 @@ class Report {
     }
 
     void labels() {
-        const auto all = study_.tracks().spansOf(track_kind::kLabels);
+        auto all = study_.tracks().spansOf(track_kind::kLabels);
+        std::erase_if(all, [&](const Span& s) { return !isListed(s.asset); });
         if (all.empty()) return;
         title("Labels");
         header({"asset", "start", "length", "kind", "note", "by"});
@@ -239,31 +280,43 @@ class Report {
                 line(fmt::format("Changed since the proof of {}: {}", zone_.text(kept->made), change));
         line(fmt::format("{}; {} of {} alarms came true; {:.2g} false alarms per asset-month", caughtText(*p),
                          p->cameTrue, p->cameTrue + p->falseAlarms, p->falsePerAssetMonth));
+        if (!grouping_.fact.empty()) alarmsByGroup(*p);
         header({"failure", "time", "verdict", "warning"});
         for (const FailureVerdict& f : p->failures)
-            row({assetName(f.asset), zone_.text(f.time),
-                 !f.testable ? "untestable: " + f.reason
-                 : f.caught  ? "caught"
-                             : "missed",
-                 f.caught ? warningWords(f.warning, rule.spec.most) : ""});
+            if (isListed(f.asset))
+                row({assetName(f.asset), zone_.text(f.time),
+                     !f.testable ? "untestable: " + f.reason
+                     : f.caught  ? "caught"
+                                 : "missed",
+                     f.caught ? warningWords(f.warning, rule.spec.most) : ""});
         out_ += "</table>\n";
         header({"alarm", "start", "length", "verdict"});
         for (const AlarmVerdict& a : p->alarms)
-            row({assetName(a.asset), zone_.text(a.range.from), sayDuration(a.range.length()),
-                 verdictName(a.verdict)});
+            if (isListed(a.asset))
+                row({assetName(a.asset), zone_.text(a.range.from), sayDuration(a.range.length()),
+                     verdictName(a.verdict)});
+        out_ += "</table>\n";
+    }
+
+    void alarmsByGroup(const Proof& p) {
+        header({"group", "came true", "false", "false per asset-month", "near misses"});
+        for (const AlarmShare& s : breakDown(study_, p, BreakdownBy::Group, grouping_.fact))
+            row({s.name, std::to_string(s.cameTrue), std::to_string(s.falseAlarms),
+                 fmt::format("{:.2g}", s.falsePerAssetMonth()), std::to_string(s.nearMisses)});
         out_ += "</table>\n";
     }
 
     Study& study_;
     Zone zone_;
     const Progress& progress_;
+    Grouping grouping_;
     std::string out_;
 };
 
 }  // namespace
 
-Result<std::string> reportHtml(Study& study, const Progress& progress) {
-    return Report(study, progress).make();
+Result<std::string> reportHtml(Study& study, const Progress& progress, const Grouping& grouping) {
+    return Report(study, progress, grouping).make();
 }
 
 std::string caughtText(const Proof& p) {

@@ -50,6 +50,34 @@ class ReportTest : public ::testing::Test {
     TagId tag;
 };
 
+TEST_F(ReportTest, CountsByGroupAndListsOneAlone) {
+    const auto other = study->catalog().addAsset("Kiln 2");
+    study->catalog().addTag(other, "Temp", "°C", TagKind::Continuous);
+    study->catalog().setAssetFacts(study->catalog().tag(tag)->asset, {{"area", std::string("North")}});
+    study->catalog().setAssetFacts(other, {{"area", std::string("South")}});
+    const TrackId labels = study->tracks().put("Labels", track_kind::kLabels);
+    const auto add = [&](AssetId asset, const char* kind) {
+        study->tracks().addSpan(
+            labels, {{}, asset, {}, study->record().from, study->record().to, {{"kind", std::string(kind)}}});
+    };
+    study->change("labels", "", {}, [&] {
+        add(study->catalog().tag(tag)->asset, "surge in the north");
+        add(other, "leak in the south");
+    });
+    const std::string whole = *reportHtml(*study, {}, {"area", {}});
+    EXPECT_NE(whole.find("By area"), std::string::npos);
+    EXPECT_NE(
+        whole.find("<td>North</td><td>1</td><td>1</td><td>0</td><td>0</td><td>0</td><td>1</td><td>0</td>"),
+        std::string::npos)
+        << whole;
+    EXPECT_NE(whole.find("leak in the south"), std::string::npos);
+    const std::string north = *reportHtml(*study, {}, {"area", "North"});
+    EXPECT_NE(north.find("Listed is what is on area North alone."), std::string::npos);
+    EXPECT_NE(north.find("surge in the north"), std::string::npos);
+    EXPECT_EQ(north.find("leak in the south"), std::string::npos);
+    EXPECT_EQ(reportHtml(*study)->find("By area"), std::string::npos);
+}
+
 TEST_F(ReportTest, AnEmptyStudyHasAReportToo) {
     const std::string html = *reportHtml(*study);
     EXPECT_TRUE(html.starts_with("<!doctype html>"));

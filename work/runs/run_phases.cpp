@@ -142,6 +142,7 @@ Result<PhasesOfRuns> findPhases(Study& study, const std::string& text, const std
 
 std::string phasesSuggestedBy(const Study& study, const std::string& where) {
     std::set<std::string> found;
+    if (trimmed(where).empty()) return {};
     const auto fleet = compileForFleet(study, where);
     if (!fleet) return {};
     for (const auto& [asset, expression] : fleet->byAsset)

@@ -136,8 +136,13 @@ void fillHours(FleetPicture& p, std::size_t slices) {
 Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progress) {
     std::vector<Tag> tags;
     for (const Tag& t : study.catalog().tags())
-        if (t.role == spec.role && t.kind != TagKind::State) tags.push_back(t);
-    if (tags.empty()) return Error{fmt::format("no asset has a number tag in the role `{}`", spec.role)};
+        if (t.role == spec.role && t.kind != TagKind::State &&
+            (spec.assets.empty() ||
+             std::find(spec.assets.begin(), spec.assets.end(), t.asset) != spec.assets.end()))
+            tags.push_back(t);
+    if (tags.empty())
+        return Error{fmt::format("{} has a number tag in the role `{}`",
+                                 spec.assets.empty() ? "no asset" : "no asset of this group", spec.role)};
     if (spec.range.length() <= Duration::zero()) return Error{"there is no time in view"};
     const auto runs = runsByAsset(study, spec.range);
     if (spec.profile == ProfileBy::Run && runs.empty()) spec.profile = ProfileBy::Day;

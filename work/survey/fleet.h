@@ -20,6 +20,7 @@ struct FleetSpec {
     ProfileBy profile = ProfileBy::Run;
     int cells = 240;  ///< of the heat map
     Which which = Which::Mended;
+    std::vector<AssetId> assets = {};  ///< only these, compared with one another; all where empty
 };
 
 struct FleetRow {

@@ -178,7 +178,10 @@ TEST_F(LargePlant, TheFleetScrollsAndShowsTheOddestFirstOrGroupByGroup) {
     EXPECT_EQ(d->find<QTableView>("fleetTable")->model()->rowCount(), 333) << "those of the area alone";
 }
 
-TEST_F(LargePlant, NoPageOfAnyBenchHoldsUpTheWindow) {
+/// By name among those that have the machine to themselves.
+using ResponsiveLargePlant = LargePlant;
+
+TEST_F(ResponsiveLargePlant, NoPageOfAnyBenchHoldsUpTheWindow) {
     choose("plantBy", "by area");
     std::map<std::string, double> least;
     for (int round = 0; round < 3; ++round) {
@@ -198,18 +201,21 @@ TEST_F(LargePlant, NoPageOfAnyBenchHoldsUpTheWindow) {
             took(fmt::format("bench {}", b));
             for (auto* bench : d->window().findChildren<app::PagedBench*>()) {
                 if (!bench->isVisible()) continue;
-                for (int p = 0; p < bench->pageNames().size(); ++p) {
-                    dog.restart();
-                    bench->turnToPage(p);
-                    took(fmt::format("bench {} {}", b, bench->pageNames()[p].toStdString()));
-                }
+                for (const char* when : {"made", "again"})
+                    for (int p = 0; p < bench->pageNames().size(); ++p) {
+                        dog.restart();
+                        bench->turnToPage(p);
+                        took(fmt::format("bench {} {} {}", b, bench->pageNames()[p].toStdString(), when));
+                    }
             }
         }
     }
     EXPECT_GT(least.size(), 15u) << "every bench has several pages";
     for (const auto& [what, ms] : least) {
         std::printf("%-28s %.1f ms\n", what.c_str(), ms);
-        EXPECT_LT(ms, 100) << what;
+        // More where several hundred widgets are made the first time, as in
+        // Responsive.TurningToABenchForTheFirstTime.
+        EXPECT_LT(ms, what.ends_with("again") ? 100 : 250) << what;
     }
 }
 

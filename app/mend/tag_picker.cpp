@@ -22,6 +22,7 @@ TagPicker::TagPicker(Session& session, const QString& name) : session_(session) 
     filter_ = makeField(name + "Filter", "Filter tags");
     filter_->setPlaceholderText("Filter tags");
     list_ = new QListWidget;
+    list_->setUniformItemSizes(true);
     list_->setObjectName(name);
     list_->setAccessibleName("Tags");
     list_->setFixedHeight(kHeight);
@@ -37,20 +38,20 @@ TagPicker::TagPicker(Session& session, const QString& name) : session_(session) 
 
 void TagPicker::fill(TagId of, const std::vector<TagId>& alsoLeftOut) {
     const std::vector<TagId> before = chosen();
-    std::vector<Tag> tags;
     const Tag* own = session_.tag(of);
+    std::vector<std::pair<int, const Tag*>> tags;  // with how near they are, of ten thousand once each
     for (const Tag& t : session_.study().catalog().tags())
         if (t.kind != TagKind::State && t.id != of && std::ranges::count(alsoLeftOut, t.id) == 0)
-            tags.push_back(t);
-    if (own)
-        std::stable_sort(tags.begin(), tags.end(),
-                         [own](const Tag& a, const Tag& b) { return nearness(*own, a) < nearness(*own, b); });
+            tags.emplace_back(own ? static_cast<int>(nearness(*own, t)) : 0, &t);
+    std::stable_sort(tags.begin(), tags.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
     const QSignalBlocker quiet(list_);
     list_->clear();
-    for (const Tag& t : tags) {
+    for (const auto& [nearness, tag] : tags) {
+        const Tag& t = *tag;
         const bool near = own && t.asset == own->asset;
         auto* item = new QListWidgetItem(QString::fromStdString(near ? t.name : t.path()), list_);
-        item->setToolTip(plainTip(QString::fromStdString(t.path())));
+        if (near) item->setToolTip(plainTip(QString::fromStdString(t.path())));  // others say it themselves
         item->setData(kTagRole, QVariant::fromValue<qint64>(t.id.number));
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
         item->setCheckState(std::ranges::count(before, t.id) ? Qt::Checked : Qt::Unchecked);

@@ -20,17 +20,16 @@ namespace jacinth::app {
 
 namespace {
 
-std::set<AssetId> assetsWithRuns(const Study& study, TrackId track) {
+std::set<AssetId> assetsOf(const std::vector<Span>& runs) {
     std::set<AssetId> out;
-    if (track)
-        for (const auto& [asset, range] : study.tracks().extents(track)) out.insert(asset);
+    for (const Span& run : runs) out.insert(run.asset);
     return out;
 }
 
 /// The runs may be elsewhere: then it says where.
-QString whyNoRuns(const Study& study, TrackId track, AssetId asset) {
+QString whyNoRuns(const Study& study, const std::vector<Span>& runs, AssetId asset) {
     QStringList names;
-    for (const AssetId id : assetsWithRuns(study, track))
+    for (const AssetId id : assetsOf(runs))
         if (const Asset* a = study.catalog().asset(id)) names << QString::fromStdString(a->name);
     const Asset* here = study.catalog().asset(asset);
     if (names.isEmpty() || !here)
@@ -49,7 +48,6 @@ SheetPage::SheetPage(Session& session, ScreenState& state) : BenchPage(session, 
     buildMiddle();
     buildInspector();
     connectAll();
-    SheetPage::refresh();
 }
 
 QString SheetPage::title() const {
@@ -69,7 +67,7 @@ void SheetPage::entered() {
 
 /// A sheet that opens empty, while other assets have runs, would only ask to be led elsewhere.
 void SheetPage::goWhereRunsAre() {
-    const std::set<AssetId> assets = assetsWithRuns(session_.study(), screen_.trackId());
+    const std::set<AssetId> assets = assetsOf(runsOf(screen_.trackId()));
     if (!assets.empty() && !assets.contains(session_.view().asset())) session_.lookAt(*assets.begin());
 }
 
@@ -101,7 +99,7 @@ void SheetPage::refresh() {
     else if (track_)
         form_->propose(track_);
     if (track_)  // facts that distinguish runs are ways to lay them side by side
-        for (const std::string& fact : countableFacts(study.tracks().spans(track_))) {
+        for (const std::string& fact : countableFacts(runsOf(track_))) {
             const QString says = "side by side by " + QString::fromStdString(fact);
             if (show_->findText(says) < 0) show_->addItem(says, QString::fromStdString(fact));
         }
@@ -110,6 +108,13 @@ void SheetPage::refresh() {
     refreshExcursions();
     refreshWeeks();
     emit titleChanged();
+}
+
+/// Read once until the study changes: there may be many thousands, and every look at the sheet needs them.
+const std::vector<Span>& SheetPage::runsOf(TrackId track) {
+    if (!runs_ || runs_->first != track)
+        runs_ = {track, track ? session_.study().tracks().spans(track) : std::vector<Span>()};
+    return runs_->second;
 }
 
 /// The order of assets on the sheet of a fleet.
@@ -133,7 +138,7 @@ void SheetPage::refreshSheet() {
     const AssetId asset = session_.view().asset();
     const auto golden = track_ ? study.judgement().goldenRuns(track_) : std::vector<SpanId>{};
     std::vector<Span> runs, stops = study.tracks().spansOf(track_kind::kStops);
-    for (const Span& s : track_ ? study.tracks().spans(track_) : std::vector<Span>{})
+    for (const Span& s : runsOf(track_))
         if (s.asset == asset || (fleet && isIn(study, session_.view().grouping(), s.asset)))
             runs.push_back(s);
     std::map<AssetId, std::size_t> place = placesByGroupAndName();
@@ -176,7 +181,7 @@ void SheetPage::refreshSheet() {
                              .arg(golden.size())
                              .arg(changed ? ", changed since the limits were made" : ""));
     build_->setEnabled(!golden.empty());
-    sheet_->sayWhenEmpty(whyNoRuns(study, track_, asset));
+    sheet_->sayWhenEmpty(whyNoRuns(study, runsOf(track_), asset));
     sheet_->setSheet(std::move(runs), std::move(rows), kept_,
                      track_ ? goldenReasons(study, track_) : std::map<SpanId, std::string>{}, stops);
 }
@@ -242,7 +247,7 @@ void SheetPage::showOverlay(OverlayPlot::Picture picture) {
 void SheetPage::refreshMultiples() {
     if (!aligned_ || !aligned_->all) return;
     const Study& study = session_.study();
-    const std::vector<Span> runs = study.tracks().spans(track_);
+    const std::vector<Span>& runs = runsOf(track_);
     const std::string fact = show_->currentData().toString().toStdString();
     MultiplesView::Picture picture;
     picture.limits = overlay_->picture().limits;

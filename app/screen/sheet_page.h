@@ -37,6 +37,8 @@ class SheetPage : public BenchPage {
     void connectAll();
     void goWhereRunsAre();
     std::map<AssetId, std::size_t> placesByGroupAndName() const;
+    const std::vector<Span>& runsOf(TrackId track);
+    std::optional<std::pair<TrackId, std::vector<Span>>> runs_;
     void refreshSheet();
     void refreshOverlay();
     void showOverlay(OverlayPlot::Picture picture);

@@ -115,7 +115,10 @@ void SheetPage::connectAll() {
         const auto& runs = multiples_->picture().panels[static_cast<std::size_t>(panel)].runs;
         if (!runs.empty()) chooseCell(runs.back()->run, role());
     });
-    connect(&session_, &Session::studyChanged, this, [this] { aligned_.reset(); });
+    connect(&session_, &Session::studyChanged, this, [this] {
+        aligned_.reset();
+        runs_.reset();
+    });
     connect(&session_.view(), &ViewState::whichChanged, this, [this] { aligned_.reset(); });
     connect(&session_.view(), &ViewState::shownChanged, this, &SheetPage::refreshSoon);
     connect(&session_, &Session::themeChanged, this, &SheetPage::refreshExcursions);

@@ -160,10 +160,14 @@ TEST(WindowKill, AnImportThatIsKilledLosesNothingAndARepeatCompletesIt) {
 }
 
 /// Opens each question for a file and leaves it, as somebody does who looks for something.
-void openAndLeaveDialogs(app::MainWindow& window) {
+int openAndLeaveDialogs(app::MainWindow& window) {
     QTimer leave;
-    QObject::connect(&leave, &QTimer::timeout, [] {
-        if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget())) dialog->reject();
+    int seen = 0;
+    QObject::connect(&leave, &QTimer::timeout, [&seen] {
+        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+        if (!dialog) return;
+        ++seen;
+        dialog->reject();
     });
     leave.start(120);
     for (const char* keys : {"Ctrl+O", "Ctrl+I"})
@@ -172,13 +176,14 @@ void openAndLeaveDialogs(app::MainWindow& window) {
                 action->trigger();
                 break;
             }
+    return seen;
 }
 
 /// Labels, counted from `first`; writes the number of each to the pipe once it is committed.
 [[noreturn]] void labelInWindow(const std::string& path, int first, int pipe) {
     application();
     auto window = windowOn(std::move(*Study::open(path)));
-    openAndLeaveDialogs(*window);
+    if (openAndLeaveDialogs(*window) < 2) ::_exit(4);
     settle(window->session());
     const AssetId asset = window->session().study().catalog().assets().front().id;
     for (int n = first;; ++n) {
@@ -242,7 +247,7 @@ TEST(WindowKill, AWindowAfterDialogsAndACommandBesideItLoseNothingThatWasCommitt
                                             "--to",
                                             "2026-03-01T01:00:00Z",
                                             "--kind",
-                                            "beside",
+                                            "fault",
                                             "--note",
                                             "command " + std::to_string(number)};
         };

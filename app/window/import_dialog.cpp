@@ -155,7 +155,7 @@ void ImportDialog::makeFields() {
     valueColumn_ = makeHintChoice("importValueColumn", "Value column", {});
     qualityColumn_ = makeHintChoice("importQualityColumn", "Quality column", {});
     titleLines_ = makeField("importTitleLines", "Title lines above the header");
-    titleLines_->setPlaceholderText("as found");
+    titleLines_->setPlaceholderText("found");
     titleLines_->setToolTip("Lines above the header that are not part of the table");
     zone_ = makeField("importZone", "Zone");
     zone_->setText(QString::fromStdString(session_.study().setting("zone", "UTC")));

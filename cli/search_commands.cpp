@@ -131,7 +131,7 @@ void fillRanges(SearchRequest& request, Study& study) {
     for (Vary& v : request.vary) {
         if (!lacks(v)) continue;
         const auto range = std::find_if(ranges.begin(), ranges.end(),
-                                        [&](const StartingRange& r) { return r.vary.name == v.name; });
+                                        [&](const StartingSetting& r) { return r.vary.name == v.name; });
         if (range == ranges.end())
             throw CLI::ValidationError("--vary", fmt::format("the rule has no setting {{{}}}", v.name));
         v = range->vary;

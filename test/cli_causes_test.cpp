@@ -27,6 +27,13 @@ class CliCauses : public testing::Test {
     static void TearDownTestSuite() { folder_.reset(); }
     static std::string path() { return *folder_ / "s.jacinth"; }
 
+    /// The meter of kiln 5's gas flow lost what a change had raised it by before: since then it lies within.
+    static bool leftExcursions(const json& step) {
+        return std::any_of(screened_.begin(), screened_.end(), [&](const json& e) {
+            return e["asset"].get<std::string>() + "/" + e["tag"].get<std::string>() == step["tag"] &&
+                   instantOf(e["start"]) > instantOf(step["time"]);
+        });
+    }
     static const json* causeOf(const std::string& kind, const std::string& tag) {
         for (const json& c : causes_["causes"])
             if (c["kind"] == kind && std::find(c["tags"].begin(), c["tags"].end(), tag) != c["tags"].end())
@@ -67,7 +74,8 @@ TEST_F(CliCauses, TheTruthsCausesAreNamed) {
         EXPECT_TRUE(named) << change;
     }
     for (const json& step : truth["falseSteps"])
-        if (step["returns"].is_null() && !step["tag"].get<std::string>().ends_with("/Air-off RH"))
+        if (step["returns"].is_null() && !step["tag"].get<std::string>().ends_with("/Air-off RH") &&
+            leftExcursions(step))
             EXPECT_NE(causeOf("step", step["tag"]), nullptr) << step;
     // The belt that wears leaves the limits by single samples only, which an excursion is not made of.
     const auto worn = std::count_if(screened_.begin(), screened_.end(), [&](const json& e) {

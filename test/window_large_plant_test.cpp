@@ -6,6 +6,8 @@
 #include <map>
 
 #include "app/base/paged_bench.h"
+#include "app/prove/alarm_timeline.h"
+#include "app/prove/prove_bench.h"
 #include "app/survey/fleet_view.h"
 #include "core/time/times_for_tests.h"
 #include "store/sample_store.h"
@@ -148,7 +150,7 @@ TEST_F(LargePlant, ThePanelGathersFiltersAndCounts) {
     d = std::make_unique<WindowDriver>(folder / "s.jacinth");
     d->settle();
     EXPECT_EQ(topLevel(), (QStringList{"South 333"}));
-    choose("plantOnly", "all of them");
+    choose("plantOnly", "all");
     choose("plantBy", "not grouped");
     EXPECT_EQ(topLevel().size(), 1000);
 }
@@ -176,6 +178,34 @@ TEST_F(LargePlant, TheFleetScrollsAndShowsTheOddestFirstOrGroupByGroup) {
     EXPECT_GT(view->rowRect(0).top(), 26) << "the name of the group stands above";
     choose("plantOnly", "South");
     EXPECT_EQ(d->find<QTableView>("fleetTable")->model()->rowCount(), 333) << "those of the area alone";
+}
+
+TEST_F(LargePlant, AlarmsScrollLeaveOutQuietAssetsAndFollowTheGroup) {
+    d->bench(app::BenchId::Prove);
+    d->window().prove()->editor()->selectAll();
+    // Pump 18 alone runs so high.
+    QTest::keyClicks(d->window().prove()->editor(), "@flow > 12.9");
+    QTest::qWait(300);
+    d->settle();
+    d->click("proveAlarms");
+    d->settle();
+    auto* list = d->find<QTableView>("alarmList");
+    ASSERT_GT(list->model()->rowCount(), 0);
+    auto* timeline = d->find<app::AlarmTimeline>("alarmTimeline");
+    EXPECT_LT(timeline->height(), 270) << "of 1 000 assets eight at once";
+    EXPECT_TRUE(timeline->findChild<QScrollBar*>("rowBar")->isVisible());
+    EXPECT_FALSE(timeline->shapeOf(0).isEmpty()) << "the alarm is in sight";
+    EXPECT_EQ(d->window().height(), 800) << "it fits";
+    choose("plantBy", "by area");
+    choose("alarmSharesBy", "by group");
+    EXPECT_EQ(d->find<QTableView>("alarmShares")->model()->rowCount(), 3);
+    choose("plantOnly", "North");
+    EXPECT_EQ(list->model()->rowCount(), 0) << "pump 18 is in the west";
+    d->key(list, Qt::Key_N);
+    d->key(list, Qt::Key_P);
+    EXPECT_TRUE(timeline->shapeOf(0).isEmpty());
+    choose("plantOnly", "West");
+    EXPECT_GT(list->model()->rowCount(), 0);
 }
 
 /// By name among those that have the machine to themselves.

@@ -90,6 +90,28 @@ TEST_F(ProveRules, NewSettingsBeginWhereTheTagIs) {
     EXPECT_EQ(d->find<QLineEdit>("varyHigh_limit")->text(), "77");
 }
 
+TEST_F(ProveRules, ANewRuleOfTheSameWordsBeginsWhereTheOtherDid) {
+    const QString text = "mean(@bearing_vibration over {hours}h) > {limit}";
+    write(text);
+    wait();
+    const double begun = rule().settings.at("limit");
+    ASSERT_NE(begun, 1);
+    auto* rules = d->find<QComboBox>("ruleChoice");
+    rules->setCurrentIndex(0);
+    emit rules->activated(0);
+    wait();
+    write(text);
+    wait();
+    EXPECT_EQ(rule().settings.at("limit"), begun) << "known already, and nothing is looked for";
+    ASSERT_TRUE(proof());
+    // What was known of another rule does not hold for this one.
+    page<app::SearchPage>("proveSearch");
+    write("mean(@fan_current over {hours}h) < {limit}");
+    wait();
+    EXPECT_TRUE(d->find<QLineEdit>("setting_limit")->toolTip().contains("fan_current"));
+    EXPECT_GT(d->find<QLineEdit>("varyHigh_limit")->text().toDouble(), 3 * begun) << "amperes";
+}
+
 TEST_F(ProveRules, ARuleIsProvedWhereNoNumberCanBeFound) {
     write("abs({x}) > 3 and @bearing_vibration > 3");
     wait();

@@ -42,8 +42,9 @@ class RowWindow {
         return true;
     }
     /// “1 – 18 of 250”; empty where all are there.
-    QString words() const {
-        return all() ? QString() : QString("%1 – %2 of %3").arg(first() + 1).arg(end()).arg(rows_);
+    QString words() const { return all() ? QString() : words(first() + 1, end(), rows_); }
+    static QString words(int first, int last, int of) {
+        return QString("%1 – %2 of %3").arg(first).arg(last).arg(of);
     }
     static constexpr int kWide = 10;
 

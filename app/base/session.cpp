@@ -27,6 +27,7 @@ Grouping groupingFrom(const Study& study, JsonBody& body) {
     if (assetsIn(study, out).empty()) out.only.reset();
     return out;
 }
+
 // A view lies between the years 1678 and 2261, with room to calculate around it.
 constexpr Instant kEarliest(Duration::min() / 2), kLatest(Duration::max() / 2);
 

@@ -113,9 +113,9 @@ class Session : public QObject {
     ViewState* view_;
     BackgroundReader* reader_;
     Zone zone_;
+    QTimer* idle_;  ///< runs when no job does
     /// Jobs of this study alone: closing one window must not wait for the work of another. A job mostly waits
     /// (for the file, for calculations that all cores share), so there may be more of them than cores.
-    QTimer* idle_;  ///< runs when no job does
     QThreadPool jobThreads_;
     struct Job {
         const QObject* owner;  ///< only compared, never used: it may be gone

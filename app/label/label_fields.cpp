@@ -2,6 +2,7 @@
 
 #include <set>
 
+#include "app/base/asset_choice.h"
 #include "app/base/swatch.h"
 #include "app/base/ui.h"
 #include "app/label/label_list.h"
@@ -116,7 +117,7 @@ void LabelFields::fillBook(const std::vector<Span>& labels) {
 
 void LabelFields::fillAssets() {
     std::vector<CheckButton::Choice> choices;
-    for (const Asset& a : session_.study().catalog().assets())
+    for (const Asset& a : assetsInOrder(session_))
         choices.push_back({a.id.number, QString::fromStdString(a.name)});
     assets_->setChoices(choices, assets_->ticked());
 }

@@ -22,6 +22,7 @@ class LabelFields : public QObject {
     void show(const std::vector<Span>& chosen);  ///< none, one, or several at once
     /// The assets that a new mark on `current` goes to.
     std::vector<AssetId> assetsFor(AssetId current) const;
+    void fillAssets();
 
   signals:
     void named(const std::string& kind);
@@ -39,7 +40,6 @@ class LabelFields : public QObject {
     void readNote();
     void readCertainty();
     void readTags();
-    void fillAssets();
     void fillTags();
     QString factsOf(const Span& label) const;
 

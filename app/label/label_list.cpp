@@ -3,9 +3,11 @@
 #include <QItemSelectionModel>
 #include <set>
 
+#include "app/base/asset_choice.h"
 #include "app/base/swatch.h"
 #include "app/base/ui.h"
 #include "store/judgement.h"
+#include "work/base/asset_groups.h"
 #include "work/label/labels.h"
 
 namespace jacinth::app {
@@ -63,6 +65,7 @@ LabelList::LabelList(Session& session) : session_(session) {
     connect(words_, &QLineEdit::textChanged, this, &LabelList::refilter);
     for (QComboBox* box : {kind_, who_, certainty_})
         connect(box, &QComboBox::currentIndexChanged, this, &LabelList::refilter);
+    connect(&session_.view(), &ViewState::groupingChanged, this, &LabelList::refilter);
     connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
         if (filling_) return;
         std::vector<SpanId> ids;
@@ -94,6 +97,7 @@ void LabelList::fill(const std::vector<Span>& labels) {
 }
 
 bool LabelList::passes(const Span& label) const {
+    if (!isIn(session_.study(), session_.view().grouping(), label.asset)) return false;
     const std::string kind = factText(label.facts, label_fact::kKind);
     if (kind_->currentIndex() > 0) {
         const std::string wanted = kind_->currentText().toStdString();
@@ -144,6 +148,7 @@ void LabelList::refilter() {
                        ? "none yet: drag over the traces"
                        : QString("%1 %2").arg(labels_.size()).arg(labels_.size() == 1 ? "mark" : "marks");
     if (rows.size() != labels_.size()) said = QString("%1 of %2").arg(rows.size()).arg(said);
+    if (session_.view().grouping().only) said += " · only " + fleetWords(session_);
     if (unnamed) said += QString(", %1 not named yet").arg(unnamed);
     state_->setText(said);
     filling_ = true;

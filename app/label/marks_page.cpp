@@ -43,6 +43,7 @@ MarksPage::MarksPage(Session& session) : BenchPage(session, false) {
         stale_ = true;
         if (isVisible()) fill();
     });
+    connect(&session.view(), &ViewState::groupingChanged, fields_, &LabelFields::fillAssets);
     connect(&session.view(), &ViewState::shownChanged, this, &MarksPage::rebuildPanes);
     connect(&session.view(), &ViewState::selectionChanged, this, [this] {
         makeBrackets();

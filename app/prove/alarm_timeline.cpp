@@ -17,10 +17,10 @@
 namespace jacinth::app {
 namespace {
 
-constexpr int kLeft = 90, kRight = 14, kLane = 24, kTop = 22, kAxis = 20;
+constexpr int kLeft = 90, kRight = 14, kLane = 24, kTop = 22, kAxis = 20, kRest = 18;
 constexpr double kBar = 11;
-constexpr int kMostLanes = 12;     ///< shown at once
-constexpr std::size_t kMany = 24;  ///< of more assets, those without alarm or failure are left out
+constexpr std::size_t kMostLanes = 8;  ///< shown at once
+constexpr std::size_t kMany = 24;      ///< of more assets, those without alarm or failure are left out
 
 }  // namespace
 
@@ -63,20 +63,21 @@ void AlarmTimeline::takeLanes() {
     }
     const AssetGroups groups(session_.study(), grouping.fact);
     std::stable_sort(lanes_.begin(), lanes_.end(),
-                     [&](AssetId a, AssetId b) { return groups.placeOf(a) < groups.placeOf(b); });
+                     [&](AssetId a, AssetId b) { return groups.isBefore(a, b); });
 }
 
 void AlarmTimeline::lay() {
     const int lanes = static_cast<int>(lanes_.size());
-    rows_.lay(lanes, std::max(1, (height() - kTop - kAxis) / kLane),
-              QRect(0, kTop, width(), std::max(1, height() - kTop - kAxis)));
+    const int room = std::max(1, height() - top() - kAxis);
+    rows_.lay(lanes, std::max(1, room / kLane), QRect(0, top(), width(), room));
 }
 
 void AlarmTimeline::setCurrent(int alarm) {
     current_ = alarm;
     // Zoomed in, it moves to where the alarm is.
     if (proof_ && alarm >= 0 && alarm < static_cast<int>(proof_->alarms.size())) {
-        rows_.show(laneOf(proof_->alarms[static_cast<std::size_t>(alarm)].asset));
+        if (const int lane = laneOf(proof_->alarms[static_cast<std::size_t>(alarm)].asset); lane >= 0)
+            rows_.show(lane);
         const Instant at = proof_->alarms[static_cast<std::size_t>(alarm)].range.from;
         if (!range_.contains(at)) {
             const Duration half = range_.length() / 2;
@@ -86,9 +87,21 @@ void AlarmTimeline::setCurrent(int alarm) {
     update();
 }
 
+/// What of many assets is not in sight; empty where all are.
+QString AlarmTimeline::restWords() const {
+    QStringList rest;
+    if (!rows_.all()) rest << "assets " + rows_.words();
+    if (quiet_ > 0) rest << QString("%1 assets without alarm or failure left out").arg(quiet_);
+    return rest.join(" · ");
+}
+
+int AlarmTimeline::top() const {
+    return kTop + (lanes_.size() > kMostLanes || quiet_ > 0 ? kRest : 0);
+}
+
 QSize AlarmTimeline::sizeHint() const {
-    const int lanes = std::clamp<int>(static_cast<int>(lanes_.size()), 1, kMostLanes);
-    return {400, kTop + lanes * kLane + kAxis};
+    const int lanes = static_cast<int>(std::clamp<std::size_t>(lanes_.size(), 1, kMostLanes));
+    return {400, top() + lanes * kLane + kAxis};
 }
 
 int AlarmTimeline::laneOf(AssetId asset) const {
@@ -97,7 +110,7 @@ int AlarmTimeline::laneOf(AssetId asset) const {
 }
 
 double AlarmTimeline::laneTop(int lane) const {
-    return kTop + static_cast<double>(lane - rows_.first()) * kLane;
+    return top() + static_cast<double>(lane - rows_.first()) * kLane;
 }
 
 double AlarmTimeline::xOf(Instant t) const {
@@ -224,10 +237,8 @@ void AlarmTimeline::paintLegend(QPainter& p) const {
     p.fillRect(QRectF(x, 4, 16, kBar), faded(theme.hairline, 0.55));
     p.setPen(theme.second);
     p.drawText(QPointF(x + 21, 13.5), "does not count");
-    QStringList rest;
-    if (!rows_.all()) rest << rows_.words();
-    if (quiet_ > 0) rest << QString("%1 assets without alarm or failure left out").arg(quiet_);
-    p.drawText(QRectF(0, 0, width() - kRight, 18), Qt::AlignRight | Qt::AlignVCenter, rest.join(" · "));
+    p.drawText(QRectF(kLeft, top() - kRest, width() - kLeft - kRight, kRest - 2),
+               Qt::AlignLeft | Qt::AlignVCenter, restWords());
 }
 
 int AlarmTimeline::alarmAt(const QPointF& at) const {

@@ -39,6 +39,8 @@ class AlarmTimeline : public QWidget {
     int alarmAt(const QPointF& at) const;
     int laneOf(AssetId asset) const;
     void lay();
+    int top() const;  ///< of the first lane
+    QString restWords() const;
     void takeLanes();
     bool isShown(int lane) const { return lane >= rows_.first() && lane < rows_.end(); }
     double laneTop(int lane) const;  ///< of one that is shown

@@ -165,7 +165,9 @@ void AlarmsPage::showProof() {
     if (proof)
         for (int i = 0; i < std::ssize(proof->alarms); ++i) {
             const AlarmVerdict& a = proof->alarms[static_cast<std::size_t>(i)];
-            if (a.asset == chosen_.asset && a.range.from == chosen_.range.from) current_ = i;
+            if (a.asset == chosen_.asset && a.range.from == chosen_.range.from &&
+                isIn(session_.study(), session_.view().grouping(), a.asset))
+                current_ = i;
         }
     labels_ = proof ? labelsOfAlarms(session_.study(), *proof) : std::vector<std::string>();
     timeline_->show(proof);
@@ -307,7 +309,16 @@ void AlarmsPage::step(int by) {
         emit session_.notified(by > 0 ? "No false alarm after this one is left to look at"
                                       : "No false alarm before this one is left to look at");
     else
-        choose(by > 0 ? 0 : n - 1);
+        chooseFirst(by);
+}
+
+/// Of the group that is looked at, the first from either end.
+void AlarmsPage::chooseFirst(int by) {
+    const auto& alarms = prove_.proof()->alarms;
+    const int n = static_cast<int>(alarms.size());
+    for (int i = by > 0 ? 0 : n - 1; i >= 0 && i < n; i += by)
+        if (isIn(session_.study(), session_.view().grouping(), alarms[static_cast<std::size_t>(i)].asset))
+            return choose(i);
 }
 
 void AlarmsPage::label(const QString& kind) {

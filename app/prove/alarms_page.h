@@ -24,6 +24,7 @@ class AlarmsPage : public BenchPage {
     TimePlot* plot() const { return plot_; }
     int current() const { return current_; }
     /// The next one that is false and that nobody has looked at yet, by time; or the one before.
+    void chooseFirst(int by);
     void step(int by);
 
   protected:

@@ -1,9 +1,11 @@
 #include "app/prove/failures_page.h"
 
+#include "app/base/asset_choice.h"
 #include "app/base/id_variant.h"
 #include "app/base/names.h"
 #include "app/prove/proof_words.h"
 #include "store/tracks.h"
+#include "work/base/asset_groups.h"
 #include "work/prove/failures.h"
 
 namespace jacinth::app {
@@ -19,6 +21,7 @@ FailuresPage::FailuresPage(Session& session, ProveState& state) : BenchPage(sess
     buildMiddle();
     buildInspector();
     connect(&state, &ProveState::proved, this, &FailuresPage::fillTable);
+    connect(&session.view(), &ViewState::groupingChanged, this, &FailuresPage::refreshSoon);
     fillChoices();
     fillTable();
     showFailure();
@@ -102,11 +105,7 @@ void FailuresPage::refresh() {
 }
 
 void FailuresPage::fillChoices() {
-    const QString before = asset_->currentText();
-    asset_->clear();
-    for (const Asset& a : session_.study().catalog().assets())
-        asset_->addItem(QString::fromStdString(a.name), toVariant(a.id));
-    asset_->setCurrentIndex(std::max(0, asset_->findText(before)));
+    fillAssetChoice(asset_, session_);
     const QString kind = kind_->currentText();
     kind_->clear();
     for (const std::string& k : failureKinds(session_.study())) kind_->addItem(QString::fromStdString(k));
@@ -119,9 +118,12 @@ void FailuresPage::fillChoices() {
 }
 
 void FailuresPage::fillTable() {
-    const std::vector<Span> all = session_.study().tracks().spansOf(track_kind::kFailures);
     std::vector<RowsModel::Row> rows;
     std::size_t counted = 0;
+    std::vector<Span> all = session_.study().tracks().spansOf(track_kind::kFailures);
+    const std::size_t onRecord = all.size();
+    const Grouping& grouping = session_.view().grouping();
+    std::erase_if(all, [&](const Span& f) { return !isIn(session_.study(), grouping, f.asset); });
     for (const Span& f : all) {
         RowsModel::Row row{
             f.id,
@@ -140,9 +142,10 @@ void FailuresPage::fillTable() {
         rows.push_back(std::move(row));
     }
     model_->setRows(std::move(rows));
-    table_->setVisible(!all.empty());
-    empty_->setVisible(all.empty());
-    words_ = all.empty() ? QString() : QString("%1 of %2 count").arg(counted).arg(all.size());
+    table_->setVisible(onRecord > 0);
+    empty_->setVisible(onRecord == 0);
+    words_ = onRecord == 0 ? QString() : QString("%1 of %2 count").arg(counted).arg(all.size());
+    if (grouping.only) words_ += QString(" · only %1, %2 on record").arg(fleetWords(session_)).arg(onRecord);
     emit titleChanged();
 }
 

@@ -136,21 +136,30 @@ bool ProveState::begins() const {
     return !begun_.empty() && starting_->looking();
 }
 
+ProveRequest ProveState::startingRequest() const {
+    ProveRequest out = request();
+    for (const std::string& name : begun_) out.settings.erase(name);
+    return out;
+}
+
 void ProveState::findRanges() {
-    if (!provable() || rule_.settings.empty()) return;
-    ProveRequest asked = request();
-    for (const std::string& name : begun_) asked.settings.erase(name);
-    starting_->ask(asked);
+    if (provable() && !rule_.settings.empty()) starting_->ask(startingRequest());
+}
+
+bool ProveState::begin() {
+    bool other = false;
+    for (const std::string& name : begun_) {
+        const StartingSetting* found = starting_->of(name);
+        const auto now = rule_.settings.find(name);
+        if (!found || now == rule_.settings.end() || now->second == found->value) continue;
+        now->second = found->value;
+        other = true;
+    }
+    return other;
 }
 
 void ProveState::takeStartingNumbers() {
-    Settings now = rule_.settings;
-    for (const std::string& name : begun_)
-        if (const StartingRange* range = starting_->of(name); range && now.contains(name))
-            now[name] = range->value;
-    const bool other = now != rule_.settings;
-    rule_.settings = std::move(now);
-    if (other) return changed();
+    if (begin()) return changed();
     if (wanted_) proveSoon();
 }
 
@@ -162,7 +171,11 @@ void ProveState::changed() {
     stale_ = true;
     rule_.searched.clear();  // it was about the rule as it was
     check();
-    if (!begun_.empty()) findRanges();
+    starting_->follow(startingRequest());
+    if (!begun_.empty()) {
+        findRanges();
+        if (begin()) check();  // known already
+    }
     emit ruleChanged();
     if (wanted_) proveSoon();
 }

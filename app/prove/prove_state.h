@@ -42,8 +42,8 @@ class ProveState : public QObject {
     void setSettings(const Settings& settings);  ///< of those that its text has
     /// What the search that found these settings said; forgotten when anything of the rule changes.
     void setSearched(const std::string& verdict);
-    /// Numbers to begin with and ranges to search, of the current rule's settings. Asked for
-    /// where a setting is new; findRanges() asks in any case.
+    /// Numbers to begin with and ranges to search, of the current rule's settings. Looked for where a setting
+    /// is new; findRanges() asks for them in any case.
     StartingNumbers& starting() { return *starting_; }
     void findRanges();
     void setSpec(const ProveSpec& spec);
@@ -79,6 +79,8 @@ class ProveState : public QObject {
     void check();
     void fillSettings();
     bool begins() const;  ///< has it a setting that nobody gave a number, and is one being looked for?
+    ProveRequest startingRequest() const;  ///< without the numbers that nobody gave
+    bool begin();  ///< with the numbers that were found; true where one is another now
     void takeStartingNumbers();
     void remember();
     void studyChanged();

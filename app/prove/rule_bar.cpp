@@ -180,7 +180,7 @@ void RuleBar::fillFields() {
         if (known == settings.end() || field->hasFocus()) continue;
         field->setText(numberText(known->second));
         markWrong(field, false);
-        const StartingRange* range = state_.starting().of(name);
+        const StartingSetting* range = state_.starting().of(name);
         const QString words = "The number of " + QString::fromStdString(name);
         field->setToolTip(range ? words + ". To begin with: " + QString::fromStdString(range->from) : words);
     }

@@ -181,11 +181,11 @@ void SearchPage::fillRanges() {
 /// Where nothing was typed: from what the tags do, as soon as that is known.
 void SearchPage::proposeRanges() {
     for (const Range& r : fields_) {
-        if (r.typed) continue;
-        const double now = prove_.rule().settings.at(r.name);
-        const StartingRange* found = prove_.starting().of(r.name);
-        StartingRange range = found ? *found : rangeAround(r.name, now);
-        reach(range.vary, now);
+        const auto now = prove_.rule().settings.find(r.name);
+        if (r.typed || now == prove_.rule().settings.end()) continue;
+        const StartingSetting* found = prove_.starting().of(r.name);
+        StartingSetting range = found ? *found : settingAround(r.name, now->second);
+        reach(range.vary, now->second);
         r.low->setText(QString::number(range.vary.low, 'g', 6));
         r.high->setText(QString::number(range.vary.high, 'g', 6));
         r.steps->setText(QString::number(range.vary.steps));

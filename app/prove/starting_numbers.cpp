@@ -24,22 +24,24 @@ StartingNumbers::StartingNumbers(Session& session, QObject* parent)
     soon_->setSingleShot(true);
     soon_->setInterval(kPause);
     connect(soon_, &QTimer::timeout, this, &StartingNumbers::look);
+    connect(&session, &Session::studyChanged, this, [this] { known_.clear(); });
+}
+
+void StartingNumbers::follow(const ProveRequest& request) {
+    wanted_ = dependsOn(request);
 }
 
 void StartingNumbers::ask(const ProveRequest& request) {
-    auto wanted = dependsOn(request);
-    if (wanted == known_) {
-        soon_->stop();
-        return;
-    }
-    if (wanted == wanted_ && looking()) return;
-    wanted_ = std::move(wanted);
+    const auto before = std::exchange(wanted_, dependsOn(request));
+    if (wanted_ == known_) return soon_->stop();
+    if (wanted_ == before && looking()) return;
     asked_ = request;
     soon_->start();
 }
 
-const StartingRange* StartingNumbers::of(const std::string& name) const {
-    for (const StartingRange& r : ranges_)
+const StartingSetting* StartingNumbers::of(const std::string& name) const {
+    if (wanted_ != known_) return nullptr;
+    for (const StartingSetting& r : ranges_)
         if (r.vary.name == name) return &r;
     return nullptr;
 }

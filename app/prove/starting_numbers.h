@@ -13,11 +13,14 @@ class StartingNumbers : public QObject {
     Q_OBJECT
   public:
     StartingNumbers(Session& session, QObject* parent);
-    /// Soon, once nobody types; at once nothing where they are known already. Settings that the request has
-    /// no number for begin anew.
+    /// The rule as it is now: what is known of another one does not hold for it.
+    void follow(const ProveRequest& request);
+    /// Looked for soon, once nobody types, unless they are known; settings without a number in the request
+    /// get one to begin with.
     void ask(const ProveRequest& request);
-    /// None before it is found, and once the rule compares the setting with something else.
-    const StartingRange* of(const std::string& name) const;
+    /// None before it is found, and once the rule compares the setting with something else or the study
+    /// changed.
+    const StartingSetting* of(const std::string& name) const;
     bool looking() const { return underWay_ > 0 || soon_->isActive(); }
 
   signals:
@@ -29,7 +32,7 @@ class StartingNumbers : public QObject {
     QTimer* soon_;
     ProveRequest asked_;
     std::vector<std::string> wanted_, known_;  ///< what the ranges were, or will be, taken from
-    std::vector<StartingRange> ranges_;
+    std::vector<StartingSetting> ranges_;
     int underWay_ = 0;
 };
 

@@ -1,18 +1,35 @@
 #include "app/screen/excursions_page.h"
 
+#include "app/base/asset_choice.h"
 #include "app/base/label_menu.h"
 #include "app/base/names.h"
 #include "app/base/tables.h"
 #include "store/tracks.h"
+#include "work/base/asset_groups.h"
 #include "work/limits/excursion_tables.h"
 
 namespace jacinth::app {
+namespace {
+
+constexpr std::array<std::pair<const char*, CountBy>, 4> kAlwaysBy{{{"by week", CountBy::Week},
+                                                                    {"by phase", CountBy::Phase},
+                                                                    {"by asset", CountBy::ByAsset},
+                                                                    {"by tag", CountBy::ByTag}}};
+constexpr int kFactRole = Qt::UserRole + 1;
+
+void addCountBy(QComboBox* box, const QString& words, CountBy by, const std::string& fact = {}) {
+    box->addItem(words, static_cast<int>(by));
+    box->setItemData(box->count() - 1, QString::fromStdString(fact), kFactRole);
+}
+
+}  // namespace
 
 ExcursionsPage::ExcursionsPage(Session& session, ScreenState& state)
     : BenchPage(session, false), screen_(state) {
     buildMiddle();
     buildInspector();
     connect(&screen_, &ScreenState::trackChanged, this, &ExcursionsPage::refreshSoon);
+    connect(&session.view(), &ViewState::groupingChanged, this, &ExcursionsPage::refreshSoon);
     refreshSoon();
 }
 
@@ -35,7 +52,8 @@ void ExcursionsPage::buildMiddle() {
     connect(dismissed_, &QCheckBox::toggled, this, &ExcursionsPage::refresh);
     model_ = new RowsModel({"tag", "run", "start", "length", "peak", "area", "phase", "state"}, this);
     table_ = makeTable(model_, "excursionList", {112, 76, 100, 86, 82, 90, 84, 0});
-    by_ = makeChoice("excursionBy", "Count by", {"by week", "by phase", "by asset", "by tag"});
+    by_ = makeChoice("excursionBy", "Count by", {});
+    for (const auto& [words, by] : kAlwaysBy) addCountBy(by_, words, by);
     figure_ = makeChoice("excursionFigure", "Figure", {"hours", "number"});
     narrowed_ = makeLabel("", "second");
     all_ = makeButton("Show all", "excursionAll");
@@ -136,8 +154,13 @@ void ExcursionsPage::fillChoices() {
     for (const std::string& r : roles) tag_->addItem(QString::fromStdString(r));
     tag_->setCurrentIndex(std::max(0, tag_->findText(tag)));
     const QString by = by_->currentText();
-    while (by_->count() > 4) by_->removeItem(4);
-    for (const std::string& fact : countableFacts(runs_)) by_->addItem("by " + QString::fromStdString(fact));
+    constexpr int kAlways = static_cast<int>(kAlwaysBy.size());
+    while (by_->count() > kAlways) by_->removeItem(kAlways);
+    const std::string& group = session_.view().grouping().fact;
+    if (!group.empty()) addCountBy(by_, "by " + QString::fromStdString(group), CountBy::AssetGroup, group);
+    for (const std::string& fact : countableFacts(runs_))
+        addCountBy(by_, (fact == group ? "by the run's " : "by ") + QString::fromStdString(fact),
+                   CountBy::RunFact, fact);
     by_->setCurrentIndex(std::max(0, by_->findText(by)));
 }
 
@@ -148,26 +171,23 @@ void ExcursionsPage::refresh() {
     kept_ = excursionsOf(study);
     phases_ = track ? phasesOf(study, track) : PhasesOfRuns{};
     fillChoices();
+    nameFleet(where_, 0, session_);
     const AssetId asset = session_.view().asset();
     const TimeRange view = session_.view().view();
-    std::set<SpanId> inWeekOrFact;
+    std::set<SpanId> ofRuns;
     if (where_->currentIndex() == 1) std::erase_if(runs_, [&](const Span& s) { return s.asset != asset; });
     if (where_->currentIndex() == 2)
         std::erase_if(runs_, [&](const Span& s) { return s.end < view.from || s.start > view.to; });
+    std::erase_if(runs_, [&](const Span& s) { return !isIn(study, session_.view().grouping(), s.asset); });
+    const AssetGroups groups(study, only_ && onlyBy_ == CountBy::AssetGroup ? onlyFact_ : "");
     for (const Span& r : runs_)
-        if (!only_ || onlyBy_ != CountBy::RunFact || factText(r.facts, onlyFact_) == only_->name ||
-            (only_->name == "not said" && factText(r.facts, onlyFact_).empty()))
-            inWeekOrFact.insert(r.id);
+        if (!only_ || (onlyBy_ == CountBy::RunFact
+                           ? factText(r.facts, onlyFact_) == (only_->name == "not said" ? "" : only_->name)
+                           : onlyBy_ != CountBy::AssetGroup || groups.nameOf(r.asset) == only_->name))
+            ofRuns.insert(r.id);
     shown_.clear();
     for (const KeptExcursion& e : kept_) {
-        const Tag* tag = session_.tag(e.span.tag);
-        const bool narrowed = !only_ || onlyBy_ == CountBy::RunFact ||
-                              (onlyBy_ == CountBy::Week && e.span.start >= only_->from &&
-                               e.span.start < session_.zone().addDays(only_->from, 7)) ||
-                              (onlyBy_ == CountBy::Phase && phaseAt(e).toStdString() == only_->name) ||
-                              (onlyBy_ == CountBy::ByAsset && tag && tag->assetName == only_->name) ||
-                              (onlyBy_ == CountBy::ByTag && tag && tag->name == only_->name);
-        if (!inWeekOrFact.contains(e.run) || !narrowed || e.severity <= severity_->currentIndex() ||
+        if (!ofRuns.contains(e.run) || !isInBar(e) || e.severity <= severity_->currentIndex() ||
             (tag_->currentIndex() > 0 && e.role != tag_->currentText().toStdString()) ||
             (highLow_->currentIndex() == 1 && e.side != Side::High) ||
             (highLow_->currentIndex() == 2 && e.side != Side::Low) ||
@@ -184,6 +204,33 @@ void ExcursionsPage::refresh() {
     showList();
     showCounts();
     showChosen();
+}
+
+bool ExcursionsPage::isInBar(const KeptExcursion& e) const {
+    if (!only_) return true;
+    const Tag* tag = session_.tag(e.span.tag);
+    switch (onlyBy_) {
+        case CountBy::Week:
+            return e.span.start >= only_->from && e.span.start < session_.zone().addDays(only_->from, 7);
+        case CountBy::Phase:
+            return phaseAt(e).toStdString() == only_->name;
+        case CountBy::ByAsset:
+            return tag && tag->assetName == only_->name;
+        case CountBy::ByTag:
+            return tag && tag->name == only_->name;
+        case CountBy::RunFact:
+        case CountBy::AssetGroup:
+            return true;  // asked of the run
+    }
+    return true;
+}
+
+CountBy ExcursionsPage::countedBy() const {
+    return static_cast<CountBy>(by_->currentData().toInt());
+}
+
+std::string ExcursionsPage::countedFact() const {
+    return by_->currentData(kFactRole).toString().toStdString();
 }
 
 QString ExcursionsPage::phaseAt(const KeptExcursion& e) const {
@@ -233,18 +280,16 @@ void ExcursionsPage::showList() {
                                  .arg(hours, 0, 'f', 1)
                                  .arg(touched.size())
                                  .arg(runs_.size());
+    if (session_.view().grouping().only) words_ += " · only " + fleetWords(session_);
     emit titleChanged();
 }
 
 void ExcursionsPage::showCounts() {
-    constexpr std::array<CountBy, 4> kBy{CountBy::Week, CountBy::Phase, CountBy::ByAsset, CountBy::ByTag};
-    const int i = by_->currentIndex();
-    const CountBy by = i < 4 ? kBy[static_cast<std::size_t>(std::max(0, i))] : CountBy::RunFact;
-    const std::string fact = by == CountBy::RunFact ? by_->currentText().mid(3).toStdString() : "";
+    const CountBy by = countedBy();
     ExcursionBars::Picture picture;
     picture.weeks = by == CountBy::Week;
     picture.hours = figure_->currentIndex() == 0;
-    if (!shown_.empty()) picture.counts = countExcursions(session_.study(), runs_, shown_, by, fact);
+    if (!shown_.empty()) picture.counts = countExcursions(session_.study(), runs_, shown_, by, countedFact());
     picture.change = changeOverTime(runs_, shown_);
     if (!picture.hours && !picture.weeks)
         std::stable_sort(picture.counts.begin(), picture.counts.end(),
@@ -266,10 +311,9 @@ void ExcursionsPage::showCounts() {
 }
 
 void ExcursionsPage::narrowTo(int bar) {
-    constexpr std::array<CountBy, 4> kBy{CountBy::Week, CountBy::Phase, CountBy::ByAsset, CountBy::ByTag};
     only_ = bars_->picture().counts[static_cast<std::size_t>(bar)];
-    onlyBy_ = by_->currentIndex() < 4 ? kBy[static_cast<std::size_t>(by_->currentIndex())] : CountBy::RunFact;
-    onlyFact_ = by_->currentText().mid(3).toStdString();
+    onlyBy_ = countedBy();
+    onlyFact_ = countedFact();
     refresh();
 }
 

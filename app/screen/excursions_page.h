@@ -36,6 +36,9 @@ class ExcursionsPage : public BenchPage {
     void narrowTo(int bar);
     const KeptExcursion* chosen() const;
     QString phaseAt(const KeptExcursion& e) const;
+    bool isInBar(const KeptExcursion& e) const;
+    CountBy countedBy() const;
+    std::string countedFact() const;
 
     ScreenState& screen_;
     QComboBox *severity_, *tag_, *where_, *highLow_, *by_, *figure_;
@@ -52,7 +55,7 @@ class ExcursionsPage : public BenchPage {
     PhasesOfRuns phases_;
     std::optional<ExcursionCount> only_;  ///< the bar clicked, and by what it was counted
     CountBy onlyBy_ = CountBy::Week;
-    std::string onlyFact_;
+    std::string onlyFact_;  ///< of CountBy::RunFact and CountBy::AssetGroup
 };
 
 }  // namespace jacinth::app

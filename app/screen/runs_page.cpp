@@ -5,6 +5,7 @@
 #include <QStyledItemDelegate>
 #include <nlohmann/json.hpp>
 
+#include "app/base/asset_choice.h"
 #include "app/base/examples.h"
 #include "app/base/file_dialogs.h"
 #include "app/base/gem.h"
@@ -15,6 +16,7 @@
 #include "store/judgement.h"
 #include "store/tracks.h"
 #include "store/write_file.h"
+#include "work/base/asset_groups.h"
 #include "work/limits/screening.h"
 #include "work/runs/edit_runs.h"
 
@@ -231,6 +233,7 @@ void RunsPage::connectAll() {
         setRole(filterSays_, e && e->type == ValueType::Condition ? "second" : "bad");
     });
     connect(fleet_, &QComboBox::currentIndexChanged, this, &RunsPage::refresh);
+    connect(&session_.view(), &ViewState::groupingChanged, this, &RunsPage::refreshSoon);
     connect(&screen_, &ScreenState::trackChanged, this, &RunsPage::refreshSoon);
     connect(model_, &RunTableModel::rowsChanged, this, &RunsPage::showState);
     connect(header_, &HistogramHeader::removeAsked, this, &RunsPage::removeColumn);
@@ -261,6 +264,7 @@ void RunsPage::entered() {
 
 void RunsPage::refresh() {
     form_->follow();
+    nameFleet(fleet_, 0, session_);
     const auto track = screen_.track();
     if (!track) {
         stack_->setCurrentIndex(0);
@@ -273,9 +277,12 @@ void RunsPage::refresh() {
     const Which which = session_.view().which();
     session_.runJob(
         this, "run table", "Figures of runs",
-        [this, track = *track, where, asset, which](JobContext& job) -> std::function<void()> {
+        [this, track = *track, where, asset, grouping = session_.view().grouping(),
+         which](JobContext& job) -> std::function<void()> {
             std::vector<Span> runs = job.study.tracks().spans(track.id);
-            if (asset) std::erase_if(runs, [&](const Span& s) { return s.asset != asset; });
+            std::erase_if(runs, [&](const Span& s) {
+                return asset ? s.asset != asset : !isIn(job.study, grouping, s.asset);
+            });
             Result<std::vector<SpanId>> fit = std::vector<SpanId>{};
             if (!where.empty()) {
                 fit = runsWhere(job.study, track.id, where, which);
@@ -334,6 +341,8 @@ void RunsPage::showState() {
                  .arg(model_->rowCount())
                  .arg(screen_.trackId() ? session_.study().tracks().spans(screen_.trackId()).size() : 0)
                  .arg(golden.size());
+    if (fleet_->currentIndex() == 0 && session_.view().grouping().only)
+        words_ += " · only " + fleetWords(session_);
     goldenSays_->setText(golden.empty()
                              ? "None yet. Select rows, or cut the table by figures, and say so here."
                              : QString("%1 golden runs").arg(golden.size()));

@@ -3,11 +3,11 @@
 #include <QMenu>
 #include <nlohmann/json.hpp>
 
+#include "app/base/asset_choice.h"
 #include "app/base/id_variant.h"
 #include "app/base/tables.h"
 #include "app/base/value_in_sight.h"
 #include "core/base/missing.h"
-#include "core/base/natural_order.h"
 #include "core/series/resample.h"
 #include "store/history.h"
 #include "store/judgement.h"
@@ -52,9 +52,7 @@ SheetPage::SheetPage(Session& session, ScreenState& state) : BenchPage(session, 
 
 QString SheetPage::title() const {
     const Asset* asset = session_.study().catalog().asset(session_.view().asset());
-    const Grouping& grouping = session_.view().grouping();
-    if (fleet_->currentIndex() == 1)
-        return "Runs of " + (grouping.only ? QString::fromStdString(groupTitle(grouping)) : "the fleet");
+    if (fleet_->currentIndex() == 1) return "Runs of " + fleetWords(session_, "the fleet");
     return asset ? "Runs of " + QString::fromStdString(asset->name) : "Runs";
 }
 
@@ -117,22 +115,8 @@ const std::vector<Span>& SheetPage::runsOf(TrackId track) {
     return runs_->second;
 }
 
-/// The order of assets on the sheet of a fleet.
-std::map<AssetId, std::size_t> SheetPage::placesByGroupAndName() const {
-    const Study& study = session_.study();
-    const AssetGroups groups(study, session_.view().grouping().fact);
-    std::vector<const Asset*> assets;
-    for (const Asset& a : study.catalog().assets()) assets.push_back(&a);
-    std::sort(assets.begin(), assets.end(), [&](const Asset* a, const Asset* b) {
-        const std::size_t one = groups.placeOf(a->id), other = groups.placeOf(b->id);
-        return one != other ? one < other : naturallyBefore(a->name, b->name);
-    });
-    std::map<AssetId, std::size_t> out;
-    for (std::size_t i = 0; i < assets.size(); ++i) out[assets[i]->id] = i;
-    return out;
-}
-
 void SheetPage::refreshSheet() {
+    nameFleet(fleet_, 1, session_);
     const Study& study = session_.study();
     const bool fleet = fleet_->currentIndex() == 1;
     const AssetId asset = session_.view().asset();
@@ -141,9 +125,9 @@ void SheetPage::refreshSheet() {
     for (const Span& s : runsOf(track_))
         if (s.asset == asset || (fleet && isIn(study, session_.view().grouping(), s.asset)))
             runs.push_back(s);
-    std::map<AssetId, std::size_t> place = placesByGroupAndName();
+    const AssetGroups groups(study, session_.view().grouping().fact);
     std::stable_sort(runs.begin(), runs.end(),
-                     [&](const Span& a, const Span& b) { return place[a.asset] < place[b.asset]; });
+                     [&](const Span& a, const Span& b) { return groups.isBefore(a.asset, b.asset); });
     std::set<std::string> limited;
     for (const LimitSet& set : sets_)
         for (const auto& [role, limits] : set.byRole) limited.insert(role);

@@ -36,9 +36,7 @@ class SheetPage : public BenchPage {
     void buildInspector();
     void connectAll();
     void goWhereRunsAre();
-    std::map<AssetId, std::size_t> placesByGroupAndName() const;
     const std::vector<Span>& runsOf(TrackId track);
-    std::optional<std::pair<TrackId, std::vector<Span>>> runs_;
     void refreshSheet();
     void refreshOverlay();
     void showOverlay(OverlayPlot::Picture picture);
@@ -72,7 +70,8 @@ class SheetPage : public BenchPage {
     std::vector<LimitSet> sets_;  ///< of the track, oldest first
     TrackId track_;
     std::string role_;
-    std::optional<AlignedRole> aligned_;  ///< kept until something changes
+    std::optional<AlignedRole> aligned_;                         ///< kept until something changes
+    std::optional<std::pair<TrackId, std::vector<Span>>> runs_;  ///< of a track, until the study changes
 };
 
 }  // namespace jacinth::app

@@ -141,12 +141,7 @@ void FleetPage::show(std::shared_ptr<const FleetPicture> picture) {
 /// How many of each group stand out.
 QString FleetPage::groupWords(const AssetGroups& groups) const {
     constexpr double kOdd = 3;
-    std::vector<std::pair<int, int>> counts(groups.all().size());  // odd, all
-    for (const FleetRow& r : picture_->rows) {
-        auto& [odd, all] = counts[groups.placeOf(r.asset)];
-        odd += r.odd.score > kOdd;
-        ++all;
-    }
+    const auto counts = oddByGroup(*picture_, groups, kOdd);  // odd, all
     QStringList out;
     for (std::size_t g = 0; g < counts.size(); ++g)
         if (counts[g].second > 0)

@@ -5,7 +5,6 @@
 
 #include "app/base/save_picture.h"
 #include "app/plot/time_ticker.h"
-#include "core/stats/stats.h"
 
 namespace jacinth::app {
 namespace {
@@ -38,25 +37,26 @@ void FleetView::show(std::shared_ptr<const FleetPicture> picture, const std::vec
         for (const double v : r.cells)
             if (std::isfinite(v)) low_ = std::min(low_, v), high_ = std::max(high_, v);
     if (!(high_ > low_)) high_ = low_ + 1;
-    takeBand();
+    takeLines();
     lay();
     update();
 }
 
-/// Lines of very many assets would only be a blot, and take long to draw: what most of them do is drawn as a
-/// band.
-void FleetView::takeBand() {
-    band_.clear();
-    if (picture_->rows.size() <= kMostLines) return;
-    std::vector<double> there;
-    for (std::size_t i = 0; i < picture_->hours.size(); ++i) {
-        there.clear();
-        for (const FleetRow& r : picture_->rows)
-            if (i < r.profile.size() && std::isfinite(r.profile[i])) there.push_back(r.profile[i]);
-        std::sort(there.begin(), there.end());
-        const auto at = [&](double q) { return there.empty() ? std::nan("") : quantileOfSorted(there, q); };
-        band_.push_back({at(0.05), at(0.25), at(0.75), at(0.95)});
-    }
+/// Lines of very many assets would only be a blot, and take long to draw: most of them are a band.
+void FleetView::takeLines() {
+    drawn_.clear();
+    for (std::size_t i = 0; i < picture_->rows.size(); ++i) drawn_.push_back(i);
+    if (!isBand()) return;
+    // Rows may stand group by group.
+    std::partial_sort(drawn_.begin(), drawn_.begin() + kOddestLines, drawn_.end(),
+                      [&](std::size_t a, std::size_t b) {
+                          return picture_->rows[a].odd.score > picture_->rows[b].odd.score;
+                      });
+    drawn_.resize(kOddestLines);
+}
+
+bool FleetView::isBand() const {
+    return picture_->rows.size() > kMostLines;
 }
 
 /// Names, boxes and cells of a row stay readable: what does not fit is scrolled to.
@@ -165,7 +165,7 @@ void FleetView::drawHeat(QPainter& p) const {
     p.setFont(smallFont());
     p.setPen(theme.second);
     p.drawText(QRectF(heat.left(), 0, 320, kTop - 6), Qt::AlignLeft | Qt::AlignVCenter, "mean over time");
-    p.drawText(QRectF(0, 0, kNames - 8, kTop - 6), Qt::AlignRight | Qt::AlignVCenter, rows_.words());
+    p.drawText(QRectF(0, 0, kNames - 8, kTop - 6), Qt::AlignRight | Qt::AlignVCenter, rowWords());
     drawHeatScale(p, theme, {heat.right() - 250, 8, 110, 8}, low_, high_,
                   QString::fromStdString(picture_->unit));
     p.save();
@@ -186,6 +186,17 @@ void FleetView::drawHeat(QPainter& p) const {
     p.restore();
     for (int line = rows_.first(); line < rows_.end(); ++line)
         rowOn(line) ? drawRowName(p, *rowOn(line), yOf(line)) : drawHeading(p, line);
+}
+
+/// Which rows are in sight, without the headings between them; empty where all are.
+QString FleetView::rowWords() const {
+    if (rows_.all()) return {};
+    const auto rowsBefore = [&](int line) {
+        return std::count_if(lines_.begin(), lines_.begin() + line, [](int row) { return row >= 0; });
+    };
+    return RowWindow::words(static_cast<int>(rowsBefore(rows_.first())) + 1,
+                            static_cast<int>(rowsBefore(rows_.end())),
+                            static_cast<int>(picture_->rows.size()));
 }
 
 void FleetView::drawHeading(QPainter& p, int line) const {
@@ -315,9 +326,10 @@ void FleetView::drawProfiles(QPainter& p) const {
             }
         }
     };
-    if (!band_.empty()) drawBand(p, area);
-    for (std::size_t i = band_.empty() ? picture_->rows.size() : kOddestLines; i-- > 0;)
-        if (picture_->rows[i].asset != chosen_) line(picture_->rows[i], QPen(faded(theme.second, 0.75), 1.2));
+    if (isBand()) drawBand(p, area);
+    for (std::size_t i = drawn_.size(); i-- > 0;)
+        if (const FleetRow& r = picture_->rows[drawn_[i]]; r.asset != chosen_)
+            line(r, QPen(faded(theme.second, 0.75), 1.2));
     for (const FleetRow& r : picture_->rows)
         if (r.asset == chosen_) line(r, QPen(theme.accent, 2.2));
     p.setClipping(false);
@@ -329,9 +341,8 @@ void FleetView::drawProfiles(QPainter& p) const {
             p.drawText(
                 QRectF(area.rect.left(), area.rect.top() - 22, area.rect.width(), 18),
                 Qt::AlignRight | Qt::AlignVCenter,
-                nameOf(r) + (band_.empty()
-                                 ? QString(", and the others in grey")
-                                 : QString(", the %1 oddest, and 50 and 90 % of all").arg(kOddestLines)));
+                nameOf(r) + (isBand() ? QString(", the %1 oddest, and 50 and 90 % of all").arg(kOddestLines)
+                                      : QString(", and the others in grey")));
         }
 }
 
@@ -349,14 +360,14 @@ void FleetView::drawBand(QPainter& p, const ChartArea& area) const {
             part.clear();
             back.clear();
         };
-        for (std::size_t i = 0; i < band_.size(); ++i) {
-            if (!std::isfinite(band_[i][0])) {
+        for (std::size_t i = 0; i < picture_->spread.size(); ++i) {
+            if (!std::isfinite(picture_->spread[i][0])) {
                 close();
                 continue;
             }
             const double x = area.x(picture_->hours[i]);
-            part << QPointF(x, area.y(band_[i][static_cast<std::size_t>(low)]));
-            back.emplace_back(x, area.y(band_[i][static_cast<std::size_t>(high)]));
+            part << QPointF(x, area.y(picture_->spread[i][static_cast<std::size_t>(low)]));
+            back.emplace_back(x, area.y(picture_->spread[i][static_cast<std::size_t>(high)]));
         }
         close();
     }

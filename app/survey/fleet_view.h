@@ -2,7 +2,6 @@
 #pragma once
 
 #include <QWidget>
-#include <array>
 #include <optional>
 
 #include "app/base/row_window.h"
@@ -54,13 +53,15 @@ class FleetView : public QWidget {
     double yOf(int line) const;
     int lineOf(int row) const;
     const FleetRow* rowOn(int line) const;  ///< none on a heading
+    QString rowWords() const;
     void drawHeading(QPainter& p, int line) const;
     void drawRowName(QPainter& p, const FleetRow& row, double y) const;
     void drawHeat(QPainter& p) const;
     void drawTimes(QPainter& p) const;
     void drawBoxes(QPainter& p) const;
     void drawProfiles(QPainter& p) const;
-    void takeBand();
+    void takeLines();
+    bool isBand() const;  ///< of the profiles of so many assets most are drawn as one
     void drawBand(QPainter& p, const ChartArea& area) const;
     QString nameOf(const FleetRow& row) const;
 
@@ -70,7 +71,7 @@ class FleetView : public QWidget {
     std::vector<int> lines_;  ///< each a row of the picture, or −1 − the place of a heading
     std::vector<Heading> headings_;
     QString instead_;
-    std::vector<std::array<double, 4>> band_;  ///< 5, 25, 75 and 95 % by slice; empty where lines are drawn
+    std::vector<std::size_t> drawn_;  ///< rows whose profile is a line
     double low_ = 0, high_ = 1;
     AssetId chosen_;
     std::optional<QPoint> pointer_;

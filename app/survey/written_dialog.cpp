@@ -2,6 +2,7 @@
 
 #include <QDialogButtonBox>
 
+#include "app/base/asset_choice.h"
 #include "app/base/id_variant.h"
 #include "app/survey/written_kinds.h"
 #include "store/tracks.h"
@@ -55,8 +56,7 @@ void WrittenDialog::makeFields(int kind) {
     kind_->setCurrentIndex(kind);
     asset_ = makeChoice("writtenDialogAsset", "Asset", {});
     asset_->addItem("the plant", QVariant::fromValue<qlonglong>(0));
-    for (const Asset& a : session_.study().catalog().assets())
-        asset_->addItem(QString::fromStdString(a.name), toVariant(a.id));
+    fillAssetChoice(asset_, session_, 1);
     asset_->setCurrentIndex(std::max(0, asset_->findData(toVariant(span_.asset))));
     tag_ = makeChoice("writtenDialogTag", "Tag", {});
     from_ = new MomentField(session_, "writtenDialogFrom", "When");

@@ -2,12 +2,14 @@
 
 #include <QMessageBox>
 
+#include "app/base/asset_choice.h"
 #include "app/base/id_variant.h"
 #include "app/base/label_menu.h"
 #include "app/base/tables.h"
 #include "app/survey/written_dialog.h"
 #include "app/survey/written_kinds.h"
 #include "store/tracks.h"
+#include "work/base/asset_groups.h"
 #include "work/label/written.h"
 
 namespace jacinth::app {
@@ -53,14 +55,14 @@ WrittenList::WrittenList(Session& session) : session_(session), later_(new QTime
     connect(later_, &QTimer::timeout, this, &WrittenList::update_);
     connect(&session.view(), &ViewState::viewChanged, later_, qOverload<>(&QTimer::start));
     connect(&session.view(), &ViewState::selectionChanged, later_, qOverload<>(&QTimer::start));
-    connect(&session, &Session::studyChanged, this, [this] {
+    const auto again = [this] {
         fillAssets();
         update_();
-    });
+    };
+    connect(&session, &Session::studyChanged, this, again);
+    connect(&session.view(), &ViewState::groupingChanged, this, again);
     connect(kind_, &QComboBox::currentIndexChanged, this, &WrittenList::update_);
-    connect(asset_, &QComboBox::currentIndexChanged, this, [this] {
-        if (!filling_) update_();
-    });
+    connect(asset_, &QComboBox::currentIndexChanged, this, &WrittenList::update_);
     connect(words_, &QLineEdit::textChanged, later_, qOverload<>(&QTimer::start));
     connect(table_, &QTableView::clicked, this, &WrittenList::goTo);
     connect(table_, &QTableView::activated, this, &WrittenList::goTo);
@@ -95,15 +97,13 @@ std::vector<Span> WrittenList::spansOf(const std::vector<SpanId>& ids) const {
 }
 
 void WrittenList::fillAssets() {
-    filling_ = true;
-    const QString before = asset_->currentText();
-    asset_->clear();
-    asset_->addItem("all assets", QVariant());
-    asset_->addItem("the plant", QVariant::fromValue<qlonglong>(0));
-    for (const Asset& a : session_.study().catalog().assets())
-        asset_->addItem(QString::fromStdString(a.name), toVariant(a.id));
-    asset_->setCurrentIndex(std::max(0, asset_->findText(before)));
-    filling_ = false;
+    if (asset_->count() == 0) {
+        const QSignalBlocker quiet(asset_);
+        asset_->addItem("all assets", QVariant());
+        asset_->addItem("the plant", QVariant::fromValue<qlonglong>(0));
+    }
+    nameFleet(asset_, 0, session_, "all assets");
+    fillAssetChoice(asset_, session_, 2);
 }
 
 void WrittenList::update_() {
@@ -117,7 +117,8 @@ void WrittenList::update_() {
         if (kind_->currentIndex() > 0 && kind_->currentIndex() != static_cast<int>(k) + 1) continue;
         for (const Span& s : study.tracks().spansOf(kind.track)) {
             if (s.start >= view.to || s.end < view.from ||
-                (only.isValid() && s.asset != idFrom<AssetId>(only)))
+                (only.isValid() ? s.asset != idFrom<AssetId>(only)
+                                : s.asset && !isIn(study, session_.view().grouping(), s.asset)))
                 continue;
             const Asset* asset = study.catalog().asset(s.asset);
             const QString text = writtenText(session_, kind, s);

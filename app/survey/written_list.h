@@ -33,7 +33,6 @@ class WrittenList : public QWidget {
     QLabel* state_;
     QPushButton *edit_, *remove_;
     QTimer* later_;
-    bool filling_ = false;
 };
 
 }  // namespace jacinth::app

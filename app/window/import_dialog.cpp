@@ -1,5 +1,7 @@
 #include "app/window/import_dialog.h"
 
+#include <fmt/format.h>
+
 #include <QFileInfo>
 #include <QInputDialog>
 
@@ -73,6 +75,9 @@ Result<ImportResult> importAll(JobContext& job, const std::vector<AskedFile>& fi
             job.progress.part(static_cast<double>(i) / all, static_cast<double>(i + 1) / all);
         const auto one = f.kind.empty() ? importSamples(job.study, *file, f.hints, progress)
                                         : importEvents(job.study, *file, f.kind, f.hints);
+        if (!one && i > 0)
+            return Error{fmt::format("{}. {} before it came in whole", one.error().message,
+                                     i == 1 ? "The file" : fmt::format("The {} files", i))};
         if (!one) return one.error();
         total.add(*one);
     }
@@ -404,10 +409,12 @@ void ImportDialog::showPreview(const ImportPreview& p) {
                  .arg(p.rowsEstimated ? "about " : "")
                  .arg(p.rows)
                  .arg(p.packed ? " in the first 4 MB, packed" : "")
-          << (p.layout.titleLines > 0 ? QString("%1 title lines above the header · %2 columns")
-                                            .arg(p.layout.titleLines)
-                                            .arg(p.header.size())
-                                      : QString("%1 columns").arg(p.header.size()))
+          << (p.layout.titleLines > 0
+                  ? QString("%1 above the header · %2 columns")
+                        .arg(p.layout.titleLines == 1 ? QString("1 title line")
+                                                      : QString("%1 title lines").arg(p.layout.titleLines))
+                        .arg(p.header.size())
+                  : QString("%1 columns").arg(p.header.size()))
           << (p.layout.longForm ? "long" : "wide") << "separator " + separatorName(p.layout.separator)
           << (p.layout.decimalComma ? "decimal comma" : "decimal point")
           << encodingName(p.layout.coding.encoding)

@@ -33,6 +33,7 @@ class ImportDialog : public QDialog {
     void gather(const QStringList& paths);
     void makeFileList();
     void fillFileList();
+    static QString questionOn(const Alike& a);
     void openFile(std::size_t alike);
     void showHints(const LayoutHints& hints);
     void lookAtOthers();

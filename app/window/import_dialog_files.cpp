@@ -54,6 +54,14 @@ void ImportDialog::makeFileList() {
     });
 }
 
+/// In the list the name of the file stands beside it already.
+QString ImportDialog::questionOn(const Alike& a) {
+    QString words = a.question.section('\n', 0, 0);
+    if (const QString name = QFileInfo(a.paths.front()).fileName() + ": "; words.startsWith(name))
+        words.remove(0, name.size());
+    return words;
+}
+
 void ImportDialog::fillFileList() {
     std::vector<RowsModel::Row> rows;
     std::int64_t currentRow = 0;
@@ -64,14 +72,14 @@ void ImportDialog::fillFileList() {
             const QString first = a.paths.size() > 1 && path != a.paths.front()
                                       ? "like " + QFileInfo(a.paths.front()).fileName()
                                       : QString();
-            QString becomes = !a.question.isEmpty() ? a.question.section('\n', 0, 0)
+            QString becomes = !a.question.isEmpty() ? questionOn(a)
                               : !first.isEmpty()    ? first
                               : a.becomes.isEmpty() ? QString("…")
                                                     : a.becomes;
             RowsModel::Row row{static_cast<std::int64_t>(rows.size()) + 1,
                                {QFileInfo(path).fileName(), becomes, sizeText(QFileInfo(path).size())}};
             if (!a.question.isEmpty()) row.ink = session_.theme().accent;
-            row.sortBy(2, Duration(QFileInfo(path).size()));
+            row.sortBy(2, static_cast<std::int64_t>(QFileInfo(path).size()));
             rows.push_back(std::move(row));
         }
     }
@@ -92,9 +100,12 @@ void ImportDialog::openFile(std::size_t alike) {
     Alike& a = alike_[alike];
     path_ = a.paths.front();
     setWindowTitle("Import " + QFileInfo(path_).fileName());
-    title_->setText(a.paths.size() > 1 ? QFileInfo(path_).fileName() +
-                                             QString(" and %1 more files like it").arg(a.paths.size() - 1)
-                                       : QFileInfo(path_).fileName());
+    title_->setText(a.paths.size() > 1
+                        ? QFileInfo(path_).fileName() +
+                              (a.paths.size() == 2
+                                   ? QString(" and one more file like it")
+                                   : QString(" and %1 more files like it").arg(a.paths.size() - 1))
+                        : QFileInfo(path_).fileName());
     title_->setToolTip(a.paths.join("\n"));
     source_.reset();
     if (auto file = TextSource::at(path_.toStdString()))

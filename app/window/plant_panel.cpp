@@ -115,7 +115,7 @@ std::string PlantPanel::contents() const {
 }
 
 void PlantPanel::rebuild() {
-    // Every label changes the study: ten thousand items are made anew only where one of them changed.
+    // Every label changes the study: ten thousand items are made again only where one of them changed.
     std::string now = contents();
     if (now == contents_) {
         sketches_.clear();
@@ -186,7 +186,7 @@ void PlantPanel::fillGrouping() {
     only_->setVisible(!grouping.fact.empty());
     if (grouping.fact.empty()) return;
     const AssetGroups groups(session_.study(), grouping.fact);
-    only_->addItem("all of them");
+    only_->addItem("all");
     for (const AssetGroups::Group& g : groups.all()) {
         only_->addItem(QString::fromStdString(groups.nameOf(g)), QString::fromStdString(g.value));
         if (grouping.only == g.value) only_->setCurrentIndex(only_->count() - 1);

@@ -7,11 +7,10 @@
 #include "core/base/role_name.h"
 #include "core/base/text.h"
 #include "core/expr/functions.h"
+#include "core/expr/look_back.h"
 
 namespace jacinth {
 namespace {
-
-constexpr double kFadings = 40;  // time constants after which ewma has forgotten: e^-40 is below rounding
 
 struct CheckError {
     Error error;
@@ -40,27 +39,6 @@ std::vector<std::string> keys(const Map& map) {
     std::vector<std::string> out;
     for (const auto& [key, value] : map) out.push_back(key);
     return out;
-}
-
-/// What a call adds to the look-back of its arguments.
-Duration ownLookBack(const Node& n) {
-    const Window& w = n.window;
-    switch (n.function->reach) {
-        case Reach::Now:
-            return {};
-        case Reach::Window:
-            if (w.samples > 0 || !w.since.empty() || !w.during.empty()) return kAllBefore;
-            return std::min(kAllBefore, w.duration);
-        case Reach::JustBefore:
-            return kNanosecond;
-        case Reach::Delay:
-            return std::min(kAllBefore, n.children[1]->duration);
-        case Reach::Fading:
-            return fromNanoseconds(std::min(kFadings * toNanoseconds(w.duration), toNanoseconds(kAllBefore)));
-        case Reach::AllBefore:
-            break;
-    }
-    return kAllBefore;
 }
 
 class Checker {
@@ -160,10 +138,14 @@ class Checker {
         return fmt::format("; `{}` by its path can be named on any asset", elsewhere->second);
     }
 
+    /// By its name, or by a name of earlier versions, like `bed_δp`.
+    auto roleNamed(const std::string& text) const {
+        const auto found = names_.roles.find(text);
+        return found != names_.roles.end() ? found : names_.roles.find(roleFromName(text));
+    }
+
     Kind role(const std::string& text, int column, Duration reach) {
-        auto found = names_.roles.find(text);
-        // Names of earlier versions, like `bed_δp`.
-        if (found == names_.roles.end()) found = names_.roles.find(roleFromName(text));
+        const auto found = roleNamed(text);
         if (found == names_.roles.end())
             fail(column, fmt::format("`{}` is not a role of {}{}", text, names_.assetKind, insteadOf(text)));
         out_.roles.insert(found->first);
@@ -239,7 +221,7 @@ class Checker {
     /// The states a state expression may take.
     const std::vector<std::string>& statesOf(const Node& n) const {
         if (n.kind == NodeKind::Path) return names_.paths.at(n.text).states;
-        if (n.kind == NodeKind::Role || n.kind == NodeKind::Name) return names_.roles.at(n.text).states;
+        if (n.kind == NodeKind::Role || n.kind == NodeKind::Name) return roleNamed(n.text)->second.states;
         if (n.kind == NodeKind::Call && n.function->is<implementation::ByState>()) return names_.trust;
         return statesOf(*n.children[0]);
     }
@@ -430,7 +412,9 @@ class Checker {
             fail(a.column, fmt::format("`{}` is not a set of golden limits of this study{}", a.text,
                                        sayNearest(a.text, keys(names_.limits))));
         const Node& tag = *call.children[1];
-        if ((tag.kind == NodeKind::Role || tag.kind == NodeKind::Name) && !set->second.contains(tag.text))
+        if (tag.kind != NodeKind::Role && tag.kind != NodeKind::Name) return {ValueType::Text, {}};
+        const auto named = roleNamed(tag.text);
+        if (!set->second.contains(named == names_.roles.end() ? tag.text : named->first))
             fail(tag.column, fmt::format("`{}` has no limits in `{}`{}", tag.text, a.text,
                                          sayNearest(tag.text, {set->second.begin(), set->second.end()})));
         return {ValueType::Text, {}};
@@ -464,21 +448,6 @@ const char* typeName(ValueType type) {
             return "text";
     }
     return "value";
-}
-
-Duration lookBackOf(const Node& part) {
-    Duration inside{};
-    for (const NodePtr& c : part.children) inside = std::max(inside, lookBackOf(*c));
-    const Duration own = part.kind == NodeKind::Call  ? ownLookBack(part)
-                         : part.kind == NodeKind::For ? part.duration
-                                                      : Duration{};
-    return std::min(kAllBefore, inside + own);
-}
-
-Duration longestLookBack(std::span<const Expression> expressions) {
-    Duration out{};
-    for (const Expression& e : expressions) out = std::max(out, e.lookBack);
-    return out;
 }
 
 Result<Expression> compileExpression(std::string_view text, const Names& names) {

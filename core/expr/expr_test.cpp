@@ -173,6 +173,22 @@ TEST_F(Expr, ErrorsSayWhereWhatAndWhatWouldFit) {
     EXPECT_NE(errorOf("µ > 1 ~").find("column 7"), std::string::npos);  // columns count characters
 }
 
+// Names of earlier versions, like `bed_δp`, stand in rules written then: wherever a role may stand.
+TEST_F(Expr, ARoleByItsNameOfEarlierVersionsHasItsStatesAndLimits) {
+    minutes("bed_dp", {1, 2});
+    Series m;
+    m.push(at(0), 0);
+    add("burner_mode", m, {TagKind::State, kWithoutEnd}, {"Auto", "Manual"});
+    names.limits["Normal"] = {"bed_dp"};
+    EXPECT_EQ(errorOf("@Burner_mode is \"Auto\""), "");
+    EXPECT_EQ(errorOf("above(\"Normal\", @bed_δp)"), "");
+    const auto odd = compileExpression("if(@Burner_mode is \"Auot\", 1, 0)", names);
+    ASSERT_TRUE(odd) << odd.error().message;
+    ASSERT_EQ(odd->warnings.size(), 1);
+    EXPECT_NE(odd->warnings[0].message.find("it has had Auto, Manual"), std::string::npos)
+        << odd->warnings[0].message;
+}
+
 TEST_F(Expr, ABackQuoteInAPathIsWrittenTwice) {
     minutes("odd`name", {1, 2, 3});
     EXPECT_EQ(quotedPath("Kiln 3/odd`name"), "`Kiln 3/odd``name`");

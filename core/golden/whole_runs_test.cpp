@@ -32,20 +32,32 @@ class WholeRuns : public testing::Test {
 };
 
 TEST_F(WholeRuns, AreHeldByTheLeastFactor) {
-    EXPECT_EQ(factorOf(59), 1);
+    EXPECT_NEAR(factorOf(59), 0.9, 0.006) << "limits that could be narrower";
+    EXPECT_EQ(factorOf(50.1), kLeastFactor);
     EXPECT_NEAR(factorOf(62), 1.2, 0.006);
     EXPECT_NEAR(factorOf(38), 1.2, 0.006);
     EXPECT_EQ(factorOf(71), kNever);
 }
 
-TEST(FactorForRuns, HoldsTheShareThatIsAskedFor) {
-    std::vector<double> factors(400, 1.0);
-    factors[3] = 1.1, factors[50] = 1.15, factors[80] = 1.2, factors[90] = 1.25, factors[91] = 1.28;
-    EXPECT_EQ(factorForRuns(factors, 0.99), 1.1);  // four of 400 may lie outside
-    EXPECT_EQ(factorForRuns(factors, 0.995), 1.2);
-    EXPECT_EQ(factorForRuns({1, 1.05, 1}, 0.99), 1) << "one is no evidence of a share";
-    EXPECT_EQ(factorForRuns({1, 1.05, 1.2}, 0.99), 1.05);
-    EXPECT_EQ(factorForRuns({1.2}, 0.99), 1);
+/// The factors of n runs of which the share s exceeds 1 − 0.05·ln(s·10): evenly, so without chance.
+std::vector<double> exponentialFactors(int n) {
+    std::vector<double> out;
+    for (int i = 0; i < n; ++i) out.push_back(1 - 0.05 * std::log(10 * (i + 0.5) / n));
+    return out;
+}
+
+TEST(FactorForRuns, HoldsTheShareThatIsAskedForHoweverFewTheRuns) {
+    for (const int n : {20, 40, 100, 400, 4000}) {
+        const double least = 1 - 0.05 * std::log(10 * kRunsBeyond * 0.01);
+        EXPECT_NEAR(factorForRuns(exponentialFactors(n), 0.99), least, n < 100 ? 0.02 : 0.01) << n;
+    }
+}
+
+TEST(FactorForRuns, NeedsRunsThatDiffer) {
+    EXPECT_EQ(factorForRuns(std::vector<double>(30, 0.8), 0.99), 1) << "never narrower";
+    EXPECT_NEAR(factorForRuns(std::vector<double>(30, 1.1), 0.99), 1.1, 1e-12);
+    EXPECT_GT(factorForRuns({0.8, 0.9, 1.1}, 0.99), 1.1) << "the largest of three is not all there can be";
+    EXPECT_EQ(factorForRuns({1.2}, 0.99), 1) << "a single run says nothing of a share";
     EXPECT_EQ(factorForRuns({kNever}, 0.99), 1);
     EXPECT_EQ(factorForRuns({1e9, 1e9, 1e9, 1e9, 1e9}, 0.99), kMostWidened);
     EXPECT_EQ(factorForRuns({}, 0.99), 1);
@@ -56,7 +68,7 @@ TEST(FactorForRuns, OddRunsAreSaidAndNotHeldUnlessThereAreMany) {
     factors[0] = kNever, factors[1] = 1.9, factors[2] = 1.4;
     EXPECT_EQ(factorForRuns(factors, 0.99), 1);
     factors[3] = factors[4] = 1.6;  // five of 40: the plant is like that
-    EXPECT_EQ(factorForRuns(factors, 0.99), 1.6);
+    EXPECT_GT(factorForRuns(factors, 0.99), 1.6);
 }
 
 TEST(WidenedBy, KeepsTheCentreAndIsRememberedForOneLessRun) {

@@ -237,18 +237,15 @@ std::optional<StartingRange> rangeForTime(const std::string& name, const std::st
                                         {"m", 10, 30, 120, 12},     {"h", 2, 6, 24, 12},
                                         {"d", 1, 7, 14, 14},        {"w", 1, 2, 8, 8}};
     for (const Scale& s : kScales)
-        if (unit == s.unit)
-            return StartingRange{{name, s.low, s.high, s.steps}, s.value, "a usual length of time"};
+        if (unit == s.unit) return StartingRange{{name, s.low, s.high, s.steps}, s.value};
     return {};
 }
 
 StartingRange rangeAround(const std::string& name, double value) {
-    const double size = std::abs(value);
     StartingRange out =
         value == 0 ? inSteps(name, -1, 0, 1)
                    : inSteps(name, std::min(value / 2, value * 2), value, std::max(value / 2, value * 2));
     out.value = value;
-    out.from = size == 0 ? "nothing but its sign" : "half to double of what it is";
     return out;
 }
 

@@ -15,7 +15,7 @@ enum class SettingSide { Above, Below };
 /// A setting as it stands in a rule.
 struct SettingPlace {
     std::string unit;  ///< of time, written behind it: `{hours}h`; empty where it is a plain number
-    /// What the setting is compared with, solved for it, where it stands in a comparison that can be: `@a` in
+    /// What the setting is compared with, the comparison put in terms of it, where that can be: `@a` in
     /// `@a > {limit}`, `(@a) / (@b)` in `@a < {times} * @b`. May hold other settings. Empty elsewhere.
     std::string measure;
     SettingSide side = SettingSide::Above;
@@ -27,7 +27,6 @@ std::optional<SettingPlace> placeOfSetting(const std::string& text, const std::s
 struct StartingRange {
     Vary vary;
     double value = 1;  ///< one of the steps
-    std::string from;  ///< in words, what they were taken from
 };
 
 /// From values of the measure: begins at the 99 % quantile (1 % where the rule is true below), searches from

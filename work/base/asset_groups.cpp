@@ -58,7 +58,18 @@ AssetGroups::AssetGroups(const Study& study, std::string fact) : fact_(std::move
         return naturallyBefore(a.value, b.value);
     });
     for (std::size_t i = 0; i < groups_.size(); ++i)
-        for (const AssetId id : groups_[i].assets) places_[id] = i;
+        for (const AssetId id : groups_[i].assets) {
+            places_[id] = i;
+            order_.emplace(id, order_.size());
+        }
+}
+
+bool AssetGroups::isBefore(AssetId a, AssetId b) const {
+    const auto place = [&](AssetId id) {
+        const auto found = order_.find(id);
+        return found == order_.end() ? order_.size() : found->second;
+    };
+    return place(a) < place(b);
 }
 
 std::size_t AssetGroups::placeOf(AssetId asset) const {

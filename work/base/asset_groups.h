@@ -39,6 +39,8 @@ class AssetGroups {
     const std::vector<Group>& all() const { return groups_; }
     /// The place of the asset's group among them; the number of groups for an asset that is not there.
     std::size_t placeOf(AssetId asset) const;
+    /// Group by group, in each in the order of the names.
+    bool isBefore(AssetId a, AssetId b) const;
     std::string valueOf(AssetId asset) const;
     /// `North`, or `without area`.
     std::string nameOf(const Group& group) const;
@@ -47,7 +49,7 @@ class AssetGroups {
   private:
     std::string fact_;
     std::vector<Group> groups_;
-    std::unordered_map<AssetId, std::size_t> places_;
+    std::unordered_map<AssetId, std::size_t> places_, order_;  ///< of its group; of itself among all
 };
 
 /// What is looked at alone, in words: `area North`, `assets without area`; empty where that is all.

@@ -44,6 +44,9 @@ TEST_F(GroupsOfAssets, AreByFactsThatGather) {
     EXPECT_EQ(namesBy("kind"), (Texts{"Pump 3", "Tank 1"}));
     EXPECT_EQ(namesBy(""), (Texts{"all assets 4"}));
     const AssetGroups areas(*study, "area");
+    EXPECT_TRUE(areas.isBefore(pump3, pump2)) << "the north before the south";
+    EXPECT_TRUE(areas.isBefore(pump1, pump3));
+    EXPECT_FALSE(areas.isBefore(AssetId(99), tank));
     EXPECT_EQ(areas.placeOf(pump3), 0u);
     EXPECT_EQ(areas.placeOf(tank), 2u);
     EXPECT_EQ(areas.placeOf(AssetId(99)), 3u);

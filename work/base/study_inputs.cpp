@@ -80,6 +80,8 @@ Result<LimitLines> StudyInputs::limits(const std::string& name, const std::strin
         if (!found) return found.error();
         asset = found->asset;
         role = found->role;
+    } else if (const Tag* named = study_.catalog().tagInRole(asset, tag)) {
+        role = named->role;
     }
     if (!newest->byRole.contains(role)) return Error{fmt::format("`{}` has no limits in `{}`", tag, name)};
     return limitLines(study_, name, role, asset, {range_.from - lookBack_, range_.to}, which_);

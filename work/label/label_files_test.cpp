@@ -342,13 +342,17 @@ TEST_F(Cuts, WhatCannotBeCutOutLeavesNothingBehind) {
     EXPECT_FALSE(fs::exists(making));
 }
 
-TEST_F(Cuts, AKindThatAPartLacksIsSaid) {
-    for (int i = 0; i < 6; ++i) mark(i * kHour, i * kHour + 30 * kMinute, i == 0 ? "leak" : "normal", i % 2);
+CutOutSpec halvesByAsset() {
     CutOutSpec spec;
     spec.split = SplitBy::Asset;
     spec.shares = {0.5, 0, 0.5};
     spec.balance = true;
-    const auto done = cutOut(*study, out, spec);
+    return spec;
+}
+
+TEST_F(Cuts, AKindThatAPartLacksIsSaid) {
+    for (int i = 0; i < 6; ++i) mark(i * kHour, i * kHour + 30 * kMinute, i == 0 ? "leak" : "normal", i % 2);
+    const auto done = cutOut(*study, out, halvesByAsset());
     ASSERT_TRUE(done) << done.error().message;
     ASSERT_EQ(done->missing.size(), 1u);
     EXPECT_TRUE(done->missing[0] == "no leak in train" || done->missing[0] == "no leak in test")
@@ -358,11 +362,7 @@ TEST_F(Cuts, AKindThatAPartLacksIsSaid) {
 
 TEST_F(Cuts, BalancedAndByAsset) {
     for (int i = 0; i < 12; ++i) mark(i * kHour, i * kHour + 30 * kMinute, i < 9 ? "leak" : "normal", i % 2);
-    CutOutSpec spec;
-    spec.split = SplitBy::Asset;
-    spec.shares = {0.5, 0, 0.5};
-    spec.balance = true;
-    const auto done = cutOut(*study, out, spec);
+    const auto done = cutOut(*study, out, halvesByAsset());
     ASSERT_TRUE(done) << done.error().message;
     for (const auto& [part, kinds] : done->byPart) EXPECT_EQ(kinds.at("leak"), kinds.at("normal")) << part;
     std::map<std::string, std::set<std::string>> parts;

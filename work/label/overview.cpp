@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/base/natural_order.h"
 #include "store/tracks.h"
 #include "work/label/labels.h"
 
@@ -57,14 +56,14 @@ LabelOverview overviewOf(const Study& study, const Grouping& grouping,
                          const std::map<AssetId, std::vector<LabelledStretch>>& stretches) {
     LabelOverview out;
     const AssetGroups groups(study, grouping.fact);
-    for (const AssetGroups::Group& g : groups.all())
-        if (!grouping.only || *grouping.only == g.value)
-            out.byGroup.emplace_back(groups.nameOf(g), MarkCount{});
+    std::vector<MarkCount> byPlace(groups.all().size());
     std::map<AssetId, std::vector<Span>> labels;
     for (Span& s : labelsOf(study)) {
         if (!isIn(study, grouping, s.asset)) continue;
-        for (auto& [name, c] : out.byGroup)
-            if (name == groups.nameOf(s.asset)) ++c.marks, c.length += s.end - s.start;
+        if (const std::size_t place = groups.placeOf(s.asset); place < byPlace.size()) {
+            ++byPlace[place].marks;
+            byPlace[place].length += s.end - s.start;
+        }
         const auto count = [&](MarkCounts& in, const std::string& value) {
             MarkCount& c = in[value];
             ++c.marks;
@@ -75,13 +74,13 @@ LabelOverview overviewOf(const Study& study, const Grouping& grouping,
         for (const auto& [name, value] : ownFacts(s)) count(out.byFact[name], factText(value));
         labels[s.asset].push_back(std::move(s));
     }
+    for (std::size_t i = 0; i < byPlace.size(); ++i)
+        if (const auto& g = groups.all()[i]; !grouping.only || *grouping.only == g.value)
+            out.byGroup.emplace_back(groups.nameOf(g), byPlace[i]);
     std::vector<AssetId> assets = assetsWithTags(study);
     std::erase_if(assets, [&](AssetId id) { return !isIn(study, grouping, id); });
-    std::stable_sort(assets.begin(), assets.end(), [&](AssetId a, AssetId b) {
-        const std::size_t one = groups.placeOf(a), other = groups.placeOf(b);
-        return one != other ? one < other
-                            : naturallyBefore(study.catalog().asset(a)->name, study.catalog().asset(b)->name);
-    });
+    std::stable_sort(assets.begin(), assets.end(),
+                     [&](AssetId a, AssetId b) { return groups.isBefore(a, b); });
     for (const AssetId asset : assets) {
         const auto own = stretches.find(asset);
         LabelOverview::Row row{asset, own == stretches.end() ? std::vector<LabelledStretch>() : own->second};

@@ -6,6 +6,7 @@
 
 #include "core/series/resample.h"
 #include "store/tracks.h"
+#include "work/base/asset_groups.h"
 
 namespace jacinth {
 namespace {
@@ -81,6 +82,7 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
     if (by == CountBy::Week) return byWeek(study, runs, excursions);
     std::map<SpanId, const Span*> runOf;
     for (const Span& r : runs) runOf[r.id] = &r;
+    const AssetGroups assets(study, by == CountBy::AssetGroup ? fact : "");
     const auto nameOf = [&](const Span& run, TagId tag) -> std::string {
         if (by == CountBy::ByTag) {
             const Tag* t = study.catalog().tag(tag);
@@ -90,6 +92,7 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
             const std::string value = factText(run.facts, fact);
             return value.empty() ? "not said" : value;
         }
+        if (by == CountBy::AssetGroup) return assets.nameOf(run.asset);
         const Asset* asset = study.catalog().asset(run.asset);
         return asset ? asset->name : "";
     };
@@ -98,7 +101,7 @@ std::vector<ExcursionCount> countExcursions(const Study& study, const std::vecto
     if (by == CountBy::Phase)
         for (const Track& t : study.tracks().all())
             if (t.kind == track_kind::kRuns) phases.merge(phasesOf(study, t.id));
-    if (by == CountBy::ByAsset || by == CountBy::RunFact)
+    if (by == CountBy::ByAsset || by == CountBy::RunFact || by == CountBy::AssetGroup)
         for (const Span& r : runs) ++groups.of(nameOf(r, {})).allRuns;
     for (const KeptExcursion& e : excursions) {
         const auto run = runOf.find(e.run);

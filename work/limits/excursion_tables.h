@@ -6,7 +6,7 @@
 
 namespace jacinth {
 
-enum class CountBy { Week, Phase, ByAsset, ByTag, RunFact };
+enum class CountBy { Week, Phase, ByAsset, ByTag, RunFact, AssetGroup };
 
 struct ExcursionCount {
     std::string name;         ///< of a week its first day
@@ -18,7 +18,8 @@ struct ExcursionCount {
 };
 
 /// Weeks in order of time (calendar weeks of the plant's zone, Monday first, also those without any); all
-/// else by hours, most first. `fact` names the fact for CountBy::RunFact.
+/// else by hours, most first. `fact` names the fact of runs for CountBy::RunFact, that of assets for
+/// CountBy::AssetGroup.
 std::vector<ExcursionCount> countExcursions(const Study& study, const std::vector<Span>& runs,
                                             const std::vector<KeptExcursion>& excursions, CountBy by,
                                             const std::string& fact = {});

@@ -17,6 +17,7 @@
 #include "work/runs/edit_runs.h"
 #include "work/runs/run_figures.h"
 #include "work/runs/runs_fixture.h"
+#include "work/settings/facts.h"
 
 namespace jacinth {
 namespace {
@@ -249,6 +250,12 @@ TEST_F(LimitsOfRuns, ExcursionsAreCountedByPhaseAndFact) {
     EXPECT_EQ(byShift[0].runs, 1u);
     EXPECT_EQ(byShift[0].allRuns, 4u);
     EXPECT_EQ(byShift[1].count, 0u);
+    EXPECT_TRUE(changeFacts(*study, {runs[0].asset}, {*factChange(*study, "line", "East")}));
+    const auto byLine = countExcursions(*study, runs, found, CountBy::AssetGroup, "line");
+    ASSERT_EQ(byLine.size(), 1u);
+    EXPECT_EQ(byLine[0].name, "East");
+    EXPECT_EQ(byLine[0].count, found.size());
+    EXPECT_EQ(byLine[0].allRuns, runs.size());
     const auto weeks = countExcursions(*study, runs, found, CountBy::Week);
     double inWeeks = 0;
     std::size_t all = 0;

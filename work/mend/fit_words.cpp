@@ -26,10 +26,12 @@ bool speaksOfIt(const std::string& words) {
 
 std::string amount(double by, double sure, const std::string& unit) {
     const std::string behind = unit.empty() ? "" : " " + unit;
-    if (std::isnan(sure)) return fmt::format("{:.3g}{}, not known how sure", by, behind);
+    if (std::isnan(sure))
+        return fmt::format("{}{:.3g}{}, not known how sure", by < 0 ? "−" : "", std::abs(by), behind);
     // As many digits as its uncertainty leaves meaning to.
     const int digits = sure > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(sure))), 0, 9) : 3;
-    return fmt::format("{:.{}f} ± {:.{}f}{}", by, digits, sure, digits, behind);
+    return fmt::format("{}{:.{}f} ± {:.{}f}{}", by < 0 ? "−" : "", std::abs(by), digits, sure, digits,
+                       behind);
 }
 
 /// Does it name another tag of the asset, and not this one?

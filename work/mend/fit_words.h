@@ -13,7 +13,7 @@ std::string sureWords(const BendFit& fit, const std::string& unit);
 
 /// Something on record that says a sensor was calibrated, zeroed or replaced.
 struct Recalibration {
-    Instant time{};  ///< its end: from there on the sensor reads anew
+    Instant time{};  ///< its end: from there on the sensor reads differently
     std::string words;
 };
 /// On the asset of the fix's tag or on none, inside the stretch of the fix and not near its ends (an hour, or

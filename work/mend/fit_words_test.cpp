@@ -63,8 +63,8 @@ TEST_F(FitWords, AtTheEndsIsWhereARecalibrationBelongs) {
 TEST_F(FitWords, EndsAreSaidWithAsManyDigitsAsTheyAreSure) {
     RampFit fit;
     fit.startBy = 0.1234, fit.startSure = 0.0567, fit.endBy = -9.5432, fit.endSure = 0.61;
-    EXPECT_EQ(sureWords(fit, false, "%"), "Start 0.123 ± 0.057 %, end -9.54 ± 0.61 % (95 %)");
-    EXPECT_EQ(sureWords(fit, true, ""), "Start fixed at 0.123, end -9.54 ± 0.61 (95 %)");
+    EXPECT_EQ(sureWords(fit, false, "%"), "Start 0.123 ± 0.057 %, end −9.54 ± 0.61 % (95 %)");
+    EXPECT_EQ(sureWords(fit, true, ""), "Start fixed at 0.123, end −9.54 ± 0.61 (95 %)");
     fit.endSure = std::nan("");
     EXPECT_EQ(sureWords(fit, true, "%"),
               "How sure the ends are cannot be told from so few readings: one more is needed.");

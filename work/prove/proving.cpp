@@ -224,10 +224,11 @@ Result<ProveCases> casesFor(Study& study, const ProveRequest& request, const Fle
         out.uncovered.push_back({f.asset, f.start, covers ? whyNotCounted(f) : reasonFor(fleet, f.asset)});
     }
     const std::vector<Span> stops = study.tracks().spansOf(track_kind::kStops);
+    const Instant recordEnd = study.record().to;  // looks at every tag
     for (const auto& on : fleet.byAsset) {
         AssetCase& c = out.assets.emplace_back();
         c.asset = on.first.id;
-        c.recordEnd = study.record().to;
+        c.recordEnd = recordEnd;
         std::vector<Instant> all;  // the time after one that is not counted does not count either
         for (const Span& f : *failures) {
             if (f.asset != c.asset) continue;

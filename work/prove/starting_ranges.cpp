@@ -61,19 +61,23 @@ Result<Measured> valuesOf(Study& study, const ProveRequest& request, const std::
 
 }  // namespace
 
-Result<std::vector<StartingRange>> startingRanges(Study& study, const ProveRequest& request,
-                                                  const Progress& progress) {
+StartingSetting settingAround(const std::string& name, double value) {
+    return {rangeAround(name, value), value == 0 ? "nothing but its sign" : "half to double of what it is"};
+}
+
+Result<std::vector<StartingSetting>> startingRanges(Study& study, const ProveRequest& request,
+                                                    const Progress& progress) {
     const std::vector<std::string> names = settingsIn(request.rule);
-    std::vector<StartingRange> out;
+    std::vector<StartingSetting> out;
     Settings now = request.settings;
     for (const std::string& name : names) {
         const auto known = now.find(name);
-        out.push_back(rangeAround(name, known == now.end() ? 1 : known->second));
+        out.push_back(settingAround(name, known == now.end() ? 1 : known->second));
         if (known == now.end()) now[name] = 1;
         const auto place = placeOfSetting(request.rule, name);
         const auto time = place ? rangeForTime(name, place->unit) : std::nullopt;
         if (!time) continue;
-        out.back() = *time;
+        out.back() = {*time, "a usual length of time"};
         if (known == now.end()) now[name] = time->value;
     }
     for (std::size_t i = 0; i < names.size(); ++i) {
@@ -86,10 +90,9 @@ Result<std::vector<StartingRange>> startingRanges(Study& study, const ProveReque
         if (!measured) return measured.error();
         auto range = rangeFromValues(names[i], measured->values, place->side);
         if (!range) continue;
-        range->from =
-            fmt::format("the {} % of {} on {} {}", place->side == SettingSide::Above ? 99 : 1, place->measure,
-                        measured->assets, measured->assets == 1 ? "asset" : "assets");
-        out[i] = std::move(*range);
+        out[i] = {*range,
+                  fmt::format("the {} % of {} on {} {}", place->side == SettingSide::Above ? 99 : 1,
+                              place->measure, measured->assets, measured->assets == 1 ? "asset" : "assets")};
     }
     return out;
 }

@@ -11,12 +11,12 @@ namespace {
 
 class StartingRanges : public Proving {
   protected:
-    std::vector<StartingRange> of(const std::string& rule, Settings settings = {}) {
+    std::vector<StartingSetting> of(const std::string& rule, Settings settings = {}) {
         ProveRequest request = asking(rule);
         request.settings = std::move(settings);
         auto found = startingRanges(*study, request);
         EXPECT_TRUE(found);
-        return found ? *found : std::vector<StartingRange>();
+        return found ? *found : std::vector<StartingSetting>();
     }
 };
 

@@ -131,7 +131,33 @@ void fillHours(FleetPicture& p, std::size_t slices) {
     for (std::size_t i = 0; i < slices; ++i) p.hours.push_back((static_cast<double>(i) + 0.5) * width);
 }
 
+std::vector<std::array<double, 4>> spreadOf(const FleetPicture& p) {
+    std::vector<std::array<double, 4>> out;
+    std::vector<double> there;
+    for (std::size_t i = 0; i < p.hours.size(); ++i) {
+        there.clear();
+        for (const FleetRow& r : p.rows)
+            if (i < r.profile.size() && std::isfinite(r.profile[i])) there.push_back(r.profile[i]);
+        std::sort(there.begin(), there.end());
+        const auto at = [&](double q) { return there.empty() ? kNone : quantileOfSorted(there, q); };
+        out.push_back({at(0.05), at(0.25), at(0.75), at(0.95)});
+    }
+    return out;
+}
+
 }  // namespace
+
+std::vector<std::pair<int, int>> oddByGroup(const FleetPicture& picture, const AssetGroups& groups,
+                                            double beyond) {
+    std::vector<std::pair<int, int>> out(groups.all().size());
+    for (const FleetRow& r : picture.rows) {
+        const std::size_t place = groups.placeOf(r.asset);
+        if (place >= out.size()) continue;
+        out[place].first += r.odd.score > beyond;
+        ++out[place].second;
+    }
+    return out;
+}
 
 Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progress) {
     std::vector<Tag> tags;
@@ -174,6 +200,7 @@ Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progr
         row.odd = std::move(o);
         out.rows.push_back(std::move(row));
     }
+    out.spread = spreadOf(out);
     return out;
 }
 

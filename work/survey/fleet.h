@@ -2,11 +2,13 @@
 // others.
 #pragma once
 
+#include <array>
 #include <functional>
 
 #include "core/base/progress.h"
 #include "core/stats/oddness.h"
 #include "store/study.h"
+#include "work/base/asset_groups.h"
 
 namespace jacinth {
 
@@ -43,7 +45,12 @@ struct FleetPicture {
     std::vector<Instant> edges;  ///< of the heat map's cells
     std::vector<double> hours;   ///< of the profile's slices, at their middle; of cells where it is by time
     std::vector<FleetRow> rows;  ///< from most to least odd
+    /// The 5, 25, 75 and 95 % quantiles of all profiles, slice by slice; NaN where none has a value.
+    std::vector<std::array<double, 4>> spread;
 };
+/// How many assets of each group are further than `beyond` from the others, of how many, as the groups.
+std::vector<std::pair<int, int>> oddByGroup(const FleetPicture& picture, const AssetGroups& groups,
+                                            double beyond);
 
 /// Fails where no asset has a number tag of that role. By run: with no runs found yet, falls back to the day
 /// and says so in `spec.profile`.

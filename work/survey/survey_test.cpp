@@ -1,6 +1,7 @@
 // What Survey shows of four kilns over twenty days, against figures worked out by hand.
 #include <gtest/gtest.h>
 
+#include "core/stats/stats.h"
 #include "core/time/times_for_tests.h"
 #include "store/history.h"
 #include "store/sample_store.h"
@@ -154,6 +155,36 @@ TEST_F(SurveyOfKilns, AFleetWithoutRunsIsByDayAndOneOfAnUnknownRoleIsRefused) {
     EXPECT_EQ(fleetOf(*study, spec).error().message, "no asset has a number tag in the role `steam`");
     spec.role = tag("Kiln 1/Step").role;
     EXPECT_FALSE(fleetOf(*study, spec));
+}
+
+TEST_F(SurveyOfKilns, AFleetHasItsSpreadAndCountsItsGroups) {
+    FleetSpec spec;
+    spec.role = tag("Kiln 1/Flow").role;
+    spec.range = between(0, kSurveyed * kDay);
+    spec.cells = 4;
+    spec.profile = ProfileBy::Time;
+    const FleetPicture all = *fleetOf(*study, spec);
+    ASSERT_GE(all.rows.size(), 2u);
+    ASSERT_EQ(all.spread.size(), all.hours.size());
+    for (std::size_t i = 0; i < all.spread.size(); ++i) {
+        std::vector<double> there;
+        for (const FleetRow& r : all.rows) there.push_back(r.profile[i]);
+        EXPECT_DOUBLE_EQ(all.spread[i][0], quantile(there, 0.05));
+        EXPECT_DOUBLE_EQ(all.spread[i][3], quantile(there, 0.95));
+    }
+    study->catalog().setAssetFacts(all.rows.front().asset, {{"line", std::string("A")}});
+    const AssetGroups groups(*study, "line");
+    const double between = (all.rows[0].odd.score + all.rows[1].odd.score) / 2;
+    const auto counts = oddByGroup(all, groups, between);
+    EXPECT_EQ(counts[0], std::pair(all.rows[0].odd.score > between ? 1 : 0, 1));
+    EXPECT_EQ(counts[1].second, static_cast<int>(all.rows.size()) - 1);
+    spec.assets = {all.rows.back().asset};
+    const FleetPicture one = *fleetOf(*study, spec);
+    ASSERT_EQ(one.rows.size(), 1u);
+    EXPECT_EQ(one.rows[0].asset, all.rows.back().asset);
+    spec.assets = {AssetId(999)};
+    EXPECT_EQ(fleetOf(*study, spec).error().message,
+              "no asset of this group has a number tag in the role `flow`");
 }
 
 TEST_F(SurveyOfKilns, AFleetStopsWhenAskedTo) {

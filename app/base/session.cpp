@@ -389,12 +389,13 @@ void Session::restoreView() {
 }
 
 std::size_t Session::colourOfRole(const std::string& role) const {
-    std::size_t place = 0;
-    for (const std::string& r : study_->catalog().roles()) {
-        if (r == role) break;
-        ++place;
+    // Asked for every trace that is drawn; the first assets have most roles, so it ends early.
+    std::vector<std::string_view> before;
+    for (const Tag& t : study_->catalog().tags()) {
+        if (t.role == role) break;
+        if (std::find(before.begin(), before.end(), t.role) == before.end()) before.push_back(t.role);
     }
-    return place % theme_.traces.size();
+    return before.size() % theme_.traces.size();
 }
 
 QColor Session::tagColour(TagId id) const {

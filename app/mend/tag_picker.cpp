@@ -50,11 +50,12 @@ void TagPicker::fill(TagId of, const std::vector<TagId>& alsoLeftOut) {
     for (const auto& [nearness, tag] : tags) {
         const Tag& t = *tag;
         const bool near = own && t.asset == own->asset;
-        auto* item = new QListWidgetItem(QString::fromStdString(near ? t.name : t.path()), list_);
+        auto* item = new QListWidgetItem(QString::fromStdString(near ? t.name : t.path()));
         if (near) item->setToolTip(plainTip(QString::fromStdString(t.path())));  // others say it themselves
         item->setData(kTagRole, QVariant::fromValue<qint64>(t.id.number));
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
         item->setCheckState(std::ranges::count(before, t.id) ? Qt::Checked : Qt::Unchecked);
+        list_->addItem(item);  // last: what is in a list tells it of each change
     }
     filter();
 }

@@ -235,14 +235,16 @@ ImportTotal storeFiles(const Common& common, const ImportOptions& o, const std::
                        const EventFiles& events) {
     StudyForImport study(common.study);
     ImportTotal total;
-    for (const TextSource& file : files) {
-        total.add(file.name, orRefuse(importSamples(*study, file, o.hints, progressOnStderr(file.name))));
+    const auto take = [&](const std::string& name, const Result<ImportResult>& one) {
+        if (!one && !total.files.empty())
+            throw Refusal{fmt::format("{}. What came before it is in: {}", one.error().message,
+                                      fmt::join(total.files.get<std::vector<std::string>>(), ", "))};
+        total.add(name, orRefuse(one));
         study.keep();
-    }
-    for (const auto& [file, kind] : events) {
-        total.add(file.name, orRefuse(importEvents(*study, file, kind, o.hints)));
-        study.keep();
-    }
+    };
+    for (const TextSource& file : files)
+        take(file.name, importSamples(*study, file, o.hints, progressOnStderr(file.name)));
+    for (const auto& [file, kind] : events) take(file.name, importEvents(*study, file, kind, o.hints));
     if (!o.saveAs.empty()) saveRecipe(*study, o.saveAs, o.hints);
     if (!o.plant.empty()) (*study).setSetting("plant", o.plant);
     return total;

@@ -104,8 +104,8 @@ class EventRows {
         const auto conversion = unitConversion(unit, tag->unit);
         if (units_ == OtherUnits::Refuse || !conversion)
             throw StoreError(fmt::format(
-                "line {}: {} is in {}, and its reading in {}{}. Nothing was imported", line, tag->path(),
-                tag->unit, unit,
+                "line {}: {} is in {}, and its reading in {}{}. Nothing of it was imported", line,
+                tag->path(), tag->unit, unit,
                 conversion
                     ? "; say whether to convert its values or to take its numbers as they are"
                     : ", which cannot be converted; say that its numbers are to be taken as they are"));
@@ -183,7 +183,8 @@ Result<std::string> wholeText(const TextSource& source, const TextCoding& coding
     while (true) {
         const auto more = stream.read(text, 8 << 20);
         if (!more)
-            return Error{fmt::format("{}: {}. Nothing was imported", source.name, more.error().message)};
+            return Error{
+                fmt::format("{}: {}. Nothing of it was imported", source.name, more.error().message)};
         if (!*more) return text;
         if (text.size() > kLargestTable)
             return Error{
@@ -207,9 +208,9 @@ Result<TimeFormat> formatOf(const std::string& file, std::string_view text, char
         for (const std::size_t i : columns)
             if (i < rows.fields().size()) seen.add(rows.fields()[i], rows.line());
     if (const auto contradiction = seen.contradiction())
-        return Error{fmt::format("{}: {}. Nothing was imported", file, *contradiction)};
+        return Error{fmt::format("{}: {}. Nothing of it was imported", file, *contradiction)};
     if (const auto order = orderOfDates(seen, hints)) return *order;
-    if (seen.ambiguous()) return Error{timeQuestion(file, seen) + ". Nothing was imported"};
+    if (seen.ambiguous()) return Error{timeQuestion(file, seen) + ". Nothing of it was imported"};
     return seen.form().value_or(TimeFormat{});
 }
 
@@ -266,26 +267,26 @@ Result<ImportResult> importEvents(Study& study, const TextSource& source, const 
 
     ImportResult result;
     try {
-        study.change(fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.size()}},
-                     [&] {
-                         ImportRecord record;
-                         record.file = asUtf8(source.name, 1000);
-                         record.kind = form->kind;
-                         record.bytes = static_cast<std::int64_t>(source.size());
-                         result.import = record.id = study.imports().begin(record);
-                         RowReader reader(*text, head->separator, Quotes::OverLines);
-                         reader.next();
-                         storeRows(study, *form, rows, reader, result);
-                         if (result.rows > 0 && result.badRowCount == result.rows)
-                             throw StoreError(fmt::format(
-                                 "{}: none of its {} rows can be read; line {}: {}. Nothing was imported",
-                                 source.name, result.rows, result.badRows[0].line, result.badRows[0].reason));
-                         record.rows = result.rows;
-                         record.samples = result.samples;
-                         record.badRows = result.badRowCount;
-                         record.complete = true;
-                         study.imports().update(record);
-                     });
+        study.change(
+            fmt::format("import {} from {}", kind, source.name), "", {{"bytes", source.size()}}, [&] {
+                ImportRecord record;
+                record.file = asUtf8(source.name, 1000);
+                record.kind = form->kind;
+                record.bytes = static_cast<std::int64_t>(source.size());
+                result.import = record.id = study.imports().begin(record);
+                RowReader reader(*text, head->separator, Quotes::OverLines);
+                reader.next();
+                storeRows(study, *form, rows, reader, result);
+                if (result.rows > 0 && result.badRowCount == result.rows)
+                    throw StoreError(fmt::format(
+                        "{}: none of its {} rows can be read; line {}: {}. Nothing of it was imported",
+                        source.name, result.rows, result.badRows[0].line, result.badRows[0].reason));
+                record.rows = result.rows;
+                record.samples = result.samples;
+                record.badRows = result.badRowCount;
+                record.complete = true;
+                study.imports().update(record);
+            });
     } catch (const StoreError& e) {
         return Error{e.what()};
     }

@@ -39,8 +39,9 @@ Status copyBlocks(BlockStream& stream, RecordWriter& writer, const std::string& 
     if (const Status same = storable(stream, result); !same) return same.error();
     if (writer.nothingRead()) {
         const BadRow first = result.badRows.empty() ? BadRow{} : result.badRows.front();
-        return Error{fmt::format("{}: none of its {} rows can be read; line {}: {}. Nothing was imported",
-                                 name, result.rows, first.line, first.reason)};
+        return Error{
+            fmt::format("{}: none of its {} rows can be read; line {}: {}. Nothing of it was imported", name,
+                        result.rows, first.line, first.reason)};
     }
     writer.commit(true);
     return Done{};

@@ -103,6 +103,9 @@ TEST_F(ImportTest, WhatIsNoTableIsRefusedAndChangesNothing) {
               std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\n2026-03-01,\"12").find("stops in the middle"), std::string::npos);
     EXPECT_NE(refusal("time,temp\n2026-03-01,1\n").find("names no asset"), std::string::npos);
+    EXPECT_EQ(refusal("time,temp\n2026-03-01,1\n").find("table of"), std::string::npos);
+    const std::string stops = refusal("start,end,asset,kind\n2026-03-01 10:00,2026-03-01 11:00,K 1,seal\n");
+    EXPECT_NE(stops.find("would fit a table of stops, batches"), std::string::npos) << stops;
     EXPECT_NE(refusal("time,K 1/a\n2026-03-01,1\n", {.zone = "Nowhere"}).find("not a time zone"),
               std::string::npos);
     EXPECT_NE(refusal("time,K 1/a\nyesterday,1\n").find("no times that can be read"), std::string::npos);

@@ -9,6 +9,7 @@
 #include <cstring>
 
 #include "core/base/utf8.h"
+#include "source/import_events.h"
 #include "source/number_signs.h"
 #include "source/time_columns.h"
 
@@ -170,6 +171,19 @@ Status fillLong(const std::string& file, const TextHead& head, const LayoutHints
     return Done{};
 }
 
+/// A list of stops has no tags to name.
+std::string orATableOfEvents(const std::vector<std::string>& header) {
+    std::vector<std::string> kinds;
+    for (const std::string& kind : eventKinds())
+        if (hasColumnsOf(kind, header)) kinds.push_back(kind);
+    if (kinds.empty()) return {};
+    return fmt::format(
+        ". Its columns would fit a table of {0}: such a file is taken where its name says so, like "
+        "`{1}.csv`, "
+        "or by `import-events --as {1}`",
+        fmt::join(kinds, ", "), kinds.back());
+}
+
 Status fillWide(const std::string& file, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {
     std::size_t tags = 0;
     for (std::size_t i = 0; i < head.header.size(); ++i) {
@@ -179,8 +193,8 @@ Status fillWide(const std::string& file, const TextHead& head, const LayoutHints
             if (column.name.asset.empty())
                 return Error{
                     fmt::format("{}: the header `{}` names no asset; write it like `Asset/Tag`, or say the "
-                                "asset of the whole file (Asset, or --asset)",
-                                file, head.header[i])};
+                                "asset of the whole file (Asset, or --asset){}",
+                                file, head.header[i], orATableOfEvents(head.header))};
             if (column.name.tag.empty()) return Error{fmt::format("{}: column {} has no name", file, i + 1)};
             column.states = holdsStates(head, at, layout);
             ++tags;
@@ -203,7 +217,7 @@ Status checkHeader(const std::string& file, const std::vector<std::string>& head
         if (!h.empty() && !seen.insert(c.asset + "/" + c.tag).second) twice.insert(h);
     }
     if (twice.empty()) return Done{};
-    return Error{fmt::format("{}: the header names {} more than once ({}). Nothing was imported", file,
+    return Error{fmt::format("{}: the header names {} more than once ({}). Nothing of it was imported", file,
                              twice.size() == 1 ? "a column" : "columns", fmt::join(twice, ", "))};
 }
 
@@ -301,9 +315,9 @@ Status checkEnd(const std::string& name, std::string_view text, char separator, 
     const std::size_t start = text.rfind('\n') + 1;
     RowReader last(text.substr(start), separator);
     if (last.next() && (*last.trouble() || last.fields().size() < fields))
-        return Error{
-            fmt::format("{} stops in the middle of its last row (`{}`): it was cut off. Nothing was imported",
-                        name, asUtf8(last.raw(), 60))};
+        return Error{fmt::format(
+            "{} stops in the middle of its last row (`{}`): it was cut off. Nothing of it was imported", name,
+            asUtf8(last.raw(), 60))};
     return Done{};
 }
 

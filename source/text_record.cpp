@@ -123,7 +123,7 @@ Status checkPacked(const TextSource& source, const TextLayout& layout) {
     if (!layout.coding.packed) return Done{};
     const auto checked = checkGzip(source);
     if (!checked)
-        return Error{fmt::format("{}: {}. Nothing was imported", source.name, checked.error().message)};
+        return Error{fmt::format("{}: {}. Nothing of it was imported", source.name, checked.error().message)};
     return checkEnd(source.name, checked->tail, layout.separator, layout.columns.size());
 }
 
@@ -170,7 +170,7 @@ Status settleNames(const TextSource& source, const LayoutHints& hints, const Tex
     if (!read) return read.error();
     const auto clashes = clashesOf(mapped);
     if (clashes.empty()) return Done{};
-    return Error{fmt::format("{}: {}. Nothing was imported", source.name, fmt::join(clashes, "\n"))};
+    return Error{fmt::format("{}: {}. Nothing of it was imported", source.name, fmt::join(clashes, "\n"))};
 }
 
 /// Day first or month first is decided by all rows of the file.
@@ -180,17 +180,18 @@ Status settleDates(const TextSource& source, const LayoutHints& hints, TextLayou
     TimeFormEvidence seen;
     if (const Status read = lookThroughTimes(source, layout, seen); !read) return read.error();
     if (const auto contradiction = seen.contradiction())
-        return Error{fmt::format("{}: {}. Nothing was imported", source.name, *contradiction)};
+        return Error{fmt::format("{}: {}. Nothing of it was imported", source.name, *contradiction)};
     if (!hints.timeFormat.empty()) {
         const auto decided = seen.ambiguous() ? std::nullopt : seen.form();
         const bool other = decided && decided->form != form && seen.decides();
         if (other)
-            return Error{fmt::format("{}: the times are to be read {}, but {}. Nothing was imported",
+            return Error{fmt::format("{}: the times are to be read {}, but {}. Nothing of it was imported",
                                      source.name, sayTimeFormat(layout.timeFormat), seen.decidingText())};
         return Done{};
     }
     const auto order = orderOfDates(seen, hints);
-    if (seen.ambiguous() && !order) return Error{timeQuestion(source.name, seen) + ". Nothing was imported"};
+    if (seen.ambiguous() && !order)
+        return Error{timeQuestion(source.name, seen) + ". Nothing of it was imported"};
     if (const auto decided = order ? order : seen.form()) layout.timeFormat = *decided;
     return Done{};
 }
@@ -208,7 +209,8 @@ Result<std::unique_ptr<TextRecord>> TextRecord::open(const TextSource& source, c
     auto layout = guessLayout(source, hints);
     if (!layout) return layout.error();
     if (const Status whole = checkPacked(source, *layout); !whole) return whole.error();
-    if (!layout->numberQuestion.empty()) return Error{layout->numberQuestion + ". Nothing was imported"};
+    if (!layout->numberQuestion.empty())
+        return Error{layout->numberQuestion + ". Nothing of it was imported"};
     if (const Status dates = settleDates(source, hints, *layout); !dates) return dates.error();
     if (const Status names = settleNames(source, hints, *layout); !names) return names.error();
     return std::unique_ptr<TextRecord>(new TextRecord(source, hints, zone, std::move(*layout)));

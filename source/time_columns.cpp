@@ -38,7 +38,13 @@ bool holdsTimes(const TextHead& head, int column) {
     return seen.mostAreTimes();
 }
 
-constexpr std::array<const char*, 6> kPartNames{"year", "month", "day", "hour", "minute", "second"};
+/// In full and in short; a short one counts after the parts before it only, as `min` may be a least value.
+constexpr std::array<std::array<const char*, 3>, 6> kPartNames{{{"year", "yr", "yyyy"},
+                                                                {"month", "mon", "mm"},
+                                                                {"day", "dd", "dy"},
+                                                                {"hour", "hr", "hh"},
+                                                                {"minute", "min", "mi"},
+                                                                {"second", "sec", "ss"}}};
 
 /// `Year+Month+Day`, in this order; the last may be a time of day.
 Status takeDateParts(const std::string& file, const TextHead& head, const std::vector<std::string>& names,
@@ -60,8 +66,10 @@ Status takeDateParts(const std::string& file, const TextHead& head, const std::v
 bool findDateParts(const TextHead& head, TextLayout& layout) {
     std::array<int, 6> found{};
     for (std::size_t i = 0; i < found.size(); ++i) {
-        found[i] = indexOf(head.header, kPartNames[i]);
-        if (i > 0 && found[i - 1] < 0) found[i] = -1;
+        found[i] = -1;
+        if (i > 0 && found[i - 1] < 0) continue;
+        for (const char* name : kPartNames[i])
+            if (found[i] < 0) found[i] = indexOf(head.header, name);
     }
     if (found[0] < 0 || found[1] < 0) return false;
     layout.dateParts = found;

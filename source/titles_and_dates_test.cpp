@@ -104,6 +104,8 @@ INSTANTIATE_TEST_SUITE_P(
                     DateCase{"year,month,day,hour", "2026,12,31,7", "2026-12-31T07:00:00Z"},
                     DateCase{"YEAR,MONTH,DAY,HOUR,MINUTE,SECOND", "2026,1,2,3,4,5", "2026-01-02T03:04:05Z"},
                     DateCase{"year,month", "2026,4", "2026-04-01T00:00:00Z"},
+                    DateCase{"Yr,Mon,Dy,Hr,Min", "2026,3,9,14,5", "2026-03-09T14:05:00Z"},
+                    DateCase{"YYYY,MM,DD,HH,MI,SS", "2026,3,9,14,5,7", "2026-03-09T14:05:07Z"},
                     DateCase{"day,month,year", "9,3,2026", "2026-03-09T00:00:00Z"},
                     DateCase{"year,month,day,clock", "2026,3,9,14:05", "2026-03-09T14:05:00Z"},
                     DateCase{"Year", "2024", "2024-01-01T00:00:00Z"},

@@ -142,6 +142,20 @@ TEST_F(Record, EventsNeedTheirColumnsAndKnownAssets) {
     EXPECT_EQ(run({"import-events", study, folder / "none.csv", "--as", "failures"}).code, 1);
 }
 
+TEST_F(Record, AFileThatFailsSaysWhatCameInBeforeIt) {
+    const std::string all = folder / "all";
+    fs::create_directory(all);
+    std::ofstream(all + "/a.csv") << "time,Pump 7/flow\n2026-03-01T00:00:00Z,1\n2026-03-01T00:01:00Z,2\n";
+    std::ofstream(all + "/stops.csv")
+        << "asset,start,end\nPump 9,2026-03-01T00:00:00Z,2026-03-01T00:01:00Z\n";
+    const Said said = run({"import", folder / "two.jacinth", all});
+    EXPECT_EQ(said.code, 1);
+    EXPECT_NE(said.err.find("Nothing of it was imported. What came before it is in: a.csv"),
+              std::string::npos)
+        << said.err;
+    EXPECT_NE(run({"tags", folder / "two.jacinth"}).out.find("Pump 7"), std::string::npos);
+}
+
 TEST(DemoCommand, MakesFilesAndTruthAndDoesNotOverwrite) {
     Folder f("demo");
     const Said said = run({"demo", f / "d.jacinth", "--days", "2", "--seed", "9", "--csv", f / "out",

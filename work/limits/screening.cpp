@@ -66,7 +66,7 @@ Result<std::vector<SpanId>> goldenFor(Study& study, TrackId track, const std::st
     if (!fit) return fit.error();
     const std::set<SpanId> fitting(fit->begin(), fit->end());
     std::erase_if(golden, [&](SpanId id) { return !fitting.contains(id); });
-    if (golden.empty()) return Error{"none of the golden runs is one of those these limits are for"};
+    if (golden.empty()) return Error{fmt::format("no golden run fits `{}`", forRuns)};
     return golden;
 }
 

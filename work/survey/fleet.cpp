@@ -5,8 +5,10 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <set>
 
 #include "core/base/missing.h"
+#include "core/base/text.h"
 #include "core/series/resample.h"
 #include "core/stats/stats.h"
 #include "store/sample_store.h"
@@ -161,14 +163,19 @@ std::vector<std::pair<int, int>> oddByGroup(const FleetPicture& picture, const A
 
 Result<FleetPicture> fleetOf(Study& study, FleetSpec spec, const Progress& progress) {
     std::vector<Tag> tags;
-    for (const Tag& t : study.catalog().tags())
-        if (t.role == spec.role && t.kind != TagKind::State &&
-            (spec.assets.empty() ||
-             std::find(spec.assets.begin(), spec.assets.end(), t.asset) != spec.assets.end()))
+    std::set<std::string> roles;
+    for (const Tag& t : study.catalog().tags()) {
+        if (t.kind == TagKind::State) continue;
+        roles.insert(t.role);
+        if (t.role == spec.role && (spec.assets.empty() || std::find(spec.assets.begin(), spec.assets.end(),
+                                                                     t.asset) != spec.assets.end()))
             tags.push_back(t);
+    }
     if (tags.empty())
-        return Error{fmt::format("{} has a number tag in the role `{}`",
-                                 spec.assets.empty() ? "no asset" : "no asset of this group", spec.role)};
+        return Error{fmt::format(
+            "{} has a number tag in the role `{}`{}",
+            spec.assets.empty() ? "no asset" : "no asset of this group", spec.role,
+            roles.contains(spec.role) ? "" : sayNearest(spec.role, {roles.begin(), roles.end()}))};
     if (spec.range.length() <= Duration::zero()) return Error{"there is no time in view"};
     const auto runs = runsByAsset(study, spec.range);
     if (spec.profile == ProfileBy::Run && runs.empty()) spec.profile = ProfileBy::Day;

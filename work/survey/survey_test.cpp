@@ -153,6 +153,9 @@ TEST_F(SurveyOfKilns, AFleetWithoutRunsIsByDayAndOneOfAnUnknownRoleIsRefused) {
     EXPECT_EQ(fleet->spec.profile, ProfileBy::Day);
     spec.role = "steam";
     EXPECT_EQ(fleetOf(*study, spec).error().message, "no asset has a number tag in the role `steam`");
+    spec.role = "Flow";
+    EXPECT_EQ(fleetOf(*study, spec).error().message,
+              "no asset has a number tag in the role `Flow`; nearest is `flow`");
     spec.role = tag("Kiln 1/Step").role;
     EXPECT_FALSE(fleetOf(*study, spec));
 }

@@ -125,6 +125,23 @@ TEST_F(Groups, FailuresLabelsAndWhatIsWrittenDownAreThoseOfTheGroup) {
     EXPECT_EQ(rows("labelTable"), 3);
 }
 
+TEST_F(Groups, AGroupThatIsGoneIsLeftAndSaid) {
+    choose("plantOnly", "East");
+    d->bench(app::BenchId::Screen);
+    d->click("screenRuns");
+    d->settle();
+    const int east = rows("runTable");
+    d->window().session().tryChange([&] {
+        for (const Asset& a : std::vector<Asset>(d->study().catalog().assets()))
+            EXPECT_TRUE(changeFacts(d->study(), {a.id}, {*factChange(d->study(), "line", "Middle")}));
+    });
+    QTest::qWait(300);
+    d->settle();
+    EXPECT_FALSE(d->view().grouping().only);
+    EXPECT_EQ(d->find<QComboBox>("plantOnly")->currentText(), "all");
+    EXPECT_GT(rows("runTable"), east);
+}
+
 TEST_F(Groups, AChosenAssetStaysChosenWhenTheOrderChanges) {
     d->bench(app::BenchId::Prove);
     d->click("proveFailures");

@@ -114,7 +114,18 @@ std::string PlantPanel::contents() const {
     return out;
 }
 
+/// Facts change, and an import can be undone: a filter that leaves nothing would empty every page.
+bool PlantPanel::leaveGroupThatIsGone() {
+    const Grouping grouping = session_.view().grouping();
+    if (!grouping.only || !assetsIn(session_.study(), grouping).empty()) return false;
+    emit session_.notified(QString("No asset is in the group %1 now; all are shown")
+                               .arg(QString::fromStdString(groupTitle(grouping))));
+    session_.view().setGrouping({grouping.fact, {}});
+    return true;
+}
+
 void PlantPanel::rebuild() {
+    if (leaveGroupThatIsGone()) return rebuild();
     // Every label changes the study: ten thousand items are made again only where one of them changed.
     std::string now = contents();
     if (now == contents_) {

@@ -38,6 +38,7 @@ class PlantPanel : public QWidget {
     void build();
     void followStudy();
     void rebuild();
+    bool leaveGroupThatIsGone();
     std::string contents() const;  ///< all that the tree shows: it is built again only where this changed
     void addAsset(const Asset& asset, const std::vector<const Tag*>& tags, QTreeWidgetItem* group);
     void fillGrouping();

@@ -178,8 +178,11 @@ std::string formatDuration(Duration d) {
 std::string sayDuration(Duration d) {
     const char* sign = d < Duration::zero() ? "−" : "";
     const Duration a = d < Duration::zero() ? -d : d;
+    if (a == Duration::zero()) return "0 s";
+    if (a < kMillisecond / 1000) return fmt::format("{}{:.3g} ns", sign, toNanoseconds(a));
+    if (a < kMillisecond) return fmt::format("{}{:.3g} µs", sign, toNanoseconds(a) / 1e3);
     if (a < kMinute) return fmt::format("{}{:.3g} s", sign, toSeconds(a));
-    if (a < kHour) return fmt::format("{}{} min", sign, (a + kMinute / 2) / kMinute);
+    if (a < kHour - kMinute / 2) return fmt::format("{}{} min", sign, (a + kMinute / 2) / kMinute);
     if (a < 2 * kDay) {
         const std::int64_t minutes = (a + kMinute / 2) / kMinute;
         if (minutes % 60 == 0) return fmt::format("{}{} h", sign, minutes / 60);

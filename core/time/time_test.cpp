@@ -54,6 +54,11 @@ TEST(Durations, ReadAndWritten) {
 TEST(Durations, SaidForPeople) {
     EXPECT_EQ(sayDuration(2 * kHour + 41 * kMinute), "2 h 41 min");
     EXPECT_EQ(sayDuration(34 * kMinute), "34 min");
+    EXPECT_EQ(sayDuration(kHour - kSecond), "1 h");
+    EXPECT_EQ(sayDuration(1500 * kMillisecond), "1.5 s");
+    EXPECT_EQ(sayDuration(-kMillisecond / 4), "−250 µs");
+    EXPECT_EQ(sayDuration(kNanosecond), "1 ns");
+    EXPECT_EQ(sayDuration({}), "0 s");
     EXPECT_EQ(sayDuration(76 * kHour), "3 d 4 h");
 }
 

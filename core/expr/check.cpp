@@ -202,7 +202,8 @@ class Checker {
 
     Kind compare(const Node& n, Duration reach) {
         const Kind first = check(*n.children[0], reach);
-        const bool texts = n.kind == NodeKind::Equal || n.kind == NodeKind::NotEqual;
+        // Facts of a run may be texts; over time nothing is one.
+        const bool texts = names_.aboutSpan && (n.kind == NodeKind::Equal || n.kind == NodeKind::NotEqual);
         if (first.type == ValueType::State)
             fail(n.column, "a state is compared with `is` or `in`, like `@burner_mode is \"Auto\"`");
         if (first.type == ValueType::Condition || (first.type == ValueType::Text && !texts))
@@ -242,7 +243,7 @@ class Checker {
     Kind isState(const Node& n, Duration reach) {
         const Node& subject = *n.children[0];
         const Kind kind = check(subject, reach);
-        if (kind.type == ValueType::Text) return {ValueType::Condition, {}};
+        if (kind.type == ValueType::Text && names_.aboutSpan) return {ValueType::Condition, {}};
         want(subject, kind, ValueType::State);
         const std::vector<std::string>& known = statesOf(subject);
         const bool fixedStates =

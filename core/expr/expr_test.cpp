@@ -189,6 +189,19 @@ TEST_F(Expr, ARoleByItsNameOfEarlierVersionsHasItsStatesAndLimits) {
         << odd->warnings[0].message;
 }
 
+// Over time nothing is a text: compared, it would have no line to read.
+TEST_F(Expr, TextsAreComparedAboutRunsOnly) {
+    minutes("x", {1, 2});
+    const std::vector<std::string> texts{
+        "\"a\" = \"b\"",           "\"a\" != \"a\"",           "\"a\" is \"a\"",
+        "\"a\" in (\"b\", \"c\")", "@x > 1 and \"a\" = \"a\"", "if(\"a\" = \"b\", 1, 2)"};
+    for (const std::string& text : texts)
+        EXPECT_NE(errorOf(text).find("this is a text"), std::string::npos) << text;
+    names.aboutSpan = true;
+    names.facts = {{"product", ValueType::Text}};
+    EXPECT_EQ(errorOf("product = \"Pale\" or product in (\"Wheat\", \"Rye\")"), "");
+}
+
 TEST_F(Expr, ABackQuoteInAPathIsWrittenTwice) {
     minutes("odd`name", {1, 2, 3});
     EXPECT_EQ(quotedPath("Kiln 3/odd`name"), "`Kiln 3/odd``name`");

@@ -309,7 +309,7 @@ TEST_F(Mending, WhatWouldFillTheMemoryIsRefusedBeforeItIsEntered) {
     };
     EXPECT_EQ(
         refusal(BridgeFix{BridgeFix::Way::Line, 6 * kHour, false}),
-        "this bridge would put 29 million samples, 0.00025 s apart, into 2 h 01 min of Kiln 1/RH; at most 20 "
+        "this bridge would put 29 million samples, 250 µs apart, into 2 h 01 min of Kiln 1/RH; at most 20 "
         "million can be filled at once: leave this gap open, or fill a shorter part of it");
     // Each gap alone would do: a minute each, for 28 hours.
     const auto many = enterFix(*study, fix(BridgeFix{BridgeFix::Way::Line, 6 * kHour, false}, 0, 28));

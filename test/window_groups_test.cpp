@@ -113,7 +113,7 @@ TEST_F(Groups, FailuresLabelsAndWhatIsWrittenDownAreThoseOfTheGroup) {
     d->bench(app::BenchId::Label);
     d->settle();
     EXPECT_EQ(rows("labelTable"), 2);
-    EXPECT_TRUE(d->find<QLabel>("labelState")->text().contains("only line East"));
+    EXPECT_TRUE(d->find<QLabel>("labelState")->text().contains("line East"));
     d->bench(app::BenchId::Survey);
     d->settle();
     const int east = rows("writtenTable");

@@ -148,8 +148,11 @@ void LabelList::refilter() {
                        ? "none yet: drag over the traces"
                        : QString("%1 %2").arg(labels_.size()).arg(labels_.size() == 1 ? "mark" : "marks");
     if (rows.size() != labels_.size()) said = QString("%1 of %2").arg(rows.size()).arg(said);
-    if (session_.view().grouping().only) said += " · only " + fleetWords(session_);
-    if (unnamed) said += QString(", %1 not named yet").arg(unnamed);
+    // There is room for one of the two.
+    if (session_.view().grouping().only)
+        said += " · " + fleetWords(session_);
+    else if (unnamed)
+        said += QString(", %1 not named yet").arg(unnamed);
     state_->setText(said);
     filling_ = true;
     model_->setRows(std::move(rows));

@@ -20,8 +20,8 @@ GoodRunsPlant anyPlant(std::mt19937_64& random) {
     };
     GoodRunsPlant p;
     p.goldenRuns = static_cast<int>(between(8, 150));
-    p.spacing = Duration(static_cast<std::int64_t>(between(30, 900))) * 1'000'000'000;
-    p.length = Duration(static_cast<std::int64_t>(between(6, 40) * 60)) * 60 * 1'000'000'000;
+    p.spacing = static_cast<std::int64_t>(between(30, 900)) * kSecond;
+    p.length = static_cast<std::int64_t>(between(6, 40) * 60) * kMinute;
     p.every = oneOf(std::array<Duration, 4>{kMinute, 2 * kMinute, 5 * kMinute, 10 * kMinute});
     if (random() % 4 > 0) p.slowNoise = between(120, 6 * 3600);
     using enum GoodRunsPlant::Noise;

@@ -17,30 +17,6 @@ namespace {
 constexpr std::size_t kLongestText = 100'000;
 constexpr std::size_t kLargestTable = 512 << 20;
 
-/// Which columns a kind of table must have, and what they mean for the span.
-struct EventForm {
-    const char* kind;
-    const char* track;     ///< name of the track they go to
-    const char* start;     ///< column of the start, or of the moment
-    const char* end;       ///< column of the end; "" for a moment
-    bool asset;            ///< has to name an asset
-    bool tag;              ///< has to name a tag
-    const char* required;  ///< one more column there has to be; "" for none
-};
-
-const std::vector<EventForm>& forms() {
-    static const std::vector<EventForm> all{
-        {"failures", "Failures", "time", "", true, false, ""},
-        {"work-orders", "Work orders", "opened", "closed", true, false, "text"},
-        {"readings", "Check readings", "time", "", false, true, "value"},
-        {"log", "Shift log", "time", "", false, false, "text"},
-        {"alarms", "Source alarms", "start", "end", true, false, "text"},
-        {"stops", "Stops", "start", "end", true, false, ""},
-        {"batches", "Batch list", "start", "end", true, false, ""},
-    };
-    return all;
-}
-
 class EventRows {
   public:
     EventRows(Study& study, const EventForm& form, const TextHead& head, TimeReader times, OtherUnits units)
@@ -152,28 +128,6 @@ std::string keyOf(const Span& s) {
 
 }  // namespace
 
-bool hasColumnsOf(const std::string& kind, const std::vector<std::string>& header) {
-    const auto has = [&](std::string_view name) {
-        return std::ranges::any_of(header,
-                                   [&](const std::string& h) { return lowerCase(trimmed(h)) == name; });
-    };
-    for (const EventForm& form : forms()) {
-        if (kind != form.kind) continue;
-        return has(form.start) && (!*form.end || has(form.end)) && (!*form.required || has(form.required)) &&
-               (!form.asset || has("asset")) && (!form.tag || has("tag"));
-    }
-    return false;
-}
-
-const std::vector<std::string>& eventKinds() {
-    static const std::vector<std::string> kinds = [] {
-        std::vector<std::string> out;
-        for (const EventForm& f : forms()) out.emplace_back(f.kind);
-        return out;
-    }();
-    return kinds;
-}
-
 namespace {
 
 /// The whole text of a table in UTF-8. Tables of events are written by people and fit in memory.
@@ -245,9 +199,9 @@ void storeRows(Study& study, const EventForm& form, EventRows& rows, RowReader& 
 
 Result<ImportResult> importEvents(Study& study, const TextSource& source, const std::string& kind,
                                   const LayoutHints& hints) {
-    const auto form =
-        std::find_if(forms().begin(), forms().end(), [&](const EventForm& f) { return kind == f.kind; });
-    if (form == forms().end())
+    const auto form = std::find_if(eventForms().begin(), eventForms().end(),
+                                   [&](const EventForm& f) { return kind == f.kind; });
+    if (form == eventForms().end())
         return Error{fmt::format("`{}` is not a kind of table; {} are", kind, fmt::join(eventKinds(), ", "))};
     const auto parts = partsOf(source, hints);
     if (!parts) return parts.error();

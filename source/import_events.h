@@ -2,6 +2,7 @@
 // tables of text.
 #pragma once
 
+#include "source/event_forms.h"
 #include "source/import_samples.h"
 
 namespace jacinth {
@@ -11,10 +12,5 @@ namespace jacinth {
 /// nearest name. A row that is on record already changes nothing.
 Result<ImportResult> importEvents(Study& study, const TextSource& source, const std::string& kind,
                                   const LayoutHints& hints);
-
-/// Does a table with this header have the columns that a kind needs?
-bool hasColumnsOf(const std::string& kind, const std::vector<std::string>& header);
-/// The kinds, for messages and choices.
-const std::vector<std::string>& eventKinds();
 
 }  // namespace jacinth

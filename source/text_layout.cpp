@@ -9,7 +9,7 @@
 #include <cstring>
 
 #include "core/base/utf8.h"
-#include "source/import_events.h"
+#include "source/event_forms.h"
 #include "source/number_signs.h"
 #include "source/time_columns.h"
 
@@ -179,9 +179,8 @@ std::string orATableOfEvents(const std::vector<std::string>& header) {
     if (kinds.empty()) return {};
     return fmt::format(
         ". Its columns would fit a table of {0}: such a file is taken where its name says so, like "
-        "`{1}.csv`, "
-        "or by `import-events --as {1}`",
-        fmt::join(kinds, ", "), kinds.back());
+        "`{1}.csv`, or by `import-events --as {1}`",
+        fmt::join(kinds, ", "), kinds.front());
 }
 
 Status fillWide(const std::string& file, const TextHead& head, const LayoutHints& hints, TextLayout& layout) {

@@ -144,6 +144,16 @@ void WindowDriver::clickRow(QTableView* table, int row) {
     clickAt(table->viewport(), table->visualRect(index).center());
 }
 
+void WindowDriver::choose(const char* box, const QString& words) {
+    auto* choice = find<QComboBox>(box);
+    const int at = choice->findText(words);
+    ASSERT_GE(at, 0) << words.toStdString();
+    choice->setCurrentIndex(at);
+    emit choice->activated(at);
+    QTest::qWait(200);  // pages wait a little for more changes
+    settle();
+}
+
 QString WindowDriver::statusText() {
     return find<QLabel>("statusMessage")->text();
 }

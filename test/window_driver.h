@@ -43,6 +43,8 @@ class WindowDriver {
     void clickAsset(const QString& name);
     void clickTag(const std::string& path);
     void clickRow(QTableView* table, int row);
+    /// As its user does, and waits for the pages that follow.
+    void choose(const char* box, const QString& words);
     QString statusText();
     void close();  ///< closes the window, as its user would
     TagId tagId(const std::string& path) { return study().catalog().tagAt(path)->id; }

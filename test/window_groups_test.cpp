@@ -22,7 +22,7 @@ class Groups : public ::testing::Test {
         for (const Asset& a : study->catalog().assets())
             EXPECT_TRUE(
                 changeFacts(*study, {a.id}, {*factChange(*study, "line", isEast(a.name) ? "East" : "West")}));
-        study->change("labels", "two labels", {}, [&] {
+        study->change("labels", "three labels", {}, [&] {
             const TrackId labels = study->tracks().put("Labels", track_kind::kLabels);
             for (const char* name : {"Kiln 1", "Kiln 5", "Kiln 6"}) {
                 const AssetId asset = study->catalog().assetNamed(name)->id;
@@ -33,19 +33,10 @@ class Groups : public ::testing::Test {
         study.reset();
         d = std::make_unique<WindowDriver>(folder / "s.jacinth");
         d->settle();
-        choose("plantBy", "by line");
+        d->choose("plantBy", "by line");
     }
     static bool isEast(const std::string& name) { return name == "Kiln 5" || name == "Kiln 6"; }
     static TrackId runsTrack(const Study& study) { return study.tracks().firstOf(track_kind::kRuns)->id; }
-    void choose(const char* box, const QString& words) {
-        auto* choice = d->find<QComboBox>(box);
-        const int at = choice->findText(words);
-        ASSERT_GE(at, 0) << words.toStdString();
-        choice->setCurrentIndex(at);
-        emit choice->activated(at);
-        QTest::qWait(200);
-        d->settle();
-    }
     bool isEast(AssetId asset) { return isEast(d->study().catalog().asset(asset)->name); }
     template <typename Spans>
     int inTheEast(const Spans& spans) {
@@ -62,11 +53,11 @@ TEST_F(Groups, RunsAreThoseOfTheGroup) {
     d->settle();
     const auto runs = d->study().tracks().spans(runsTrack(d->study()));
     EXPECT_EQ(rows("runTable"), static_cast<int>(runs.size()));
-    choose("plantOnly", "East");
+    d->choose("plantOnly", "East");
     EXPECT_EQ(rows("runTable"), inTheEast(runs));
     EXPECT_EQ(d->find<QComboBox>("runsFleet")->itemText(0), "line East");
     EXPECT_TRUE(d->window().screen()->runsPage()->state().endsWith("only line East"));
-    choose("plantOnly", "all");
+    d->choose("plantOnly", "all");
     EXPECT_EQ(rows("runTable"), static_cast<int>(runs.size()));
     EXPECT_EQ(d->find<QComboBox>("runsFleet")->itemText(0), "the whole fleet");
 }
@@ -80,7 +71,7 @@ TEST_F(Groups, ExcursionsAreThoseOfTheGroupAndCountedByGroup) {
     const auto east = std::ranges::count_if(
         all, [&](const KeptExcursion& e) { return isEast(d->study().catalog().tag(e.span.tag)->asset); });
     ASSERT_GT(east, 0);
-    choose("excursionBy", "by line");
+    d->choose("excursionBy", "by line");
     auto* bars = d->window().screen()->excursionsPage()->bars();
     ASSERT_EQ(bars->picture().counts.size(), 2u);
     for (const ExcursionCount& c : bars->picture().counts)
@@ -91,10 +82,10 @@ TEST_F(Groups, ExcursionsAreThoseOfTheGroupAndCountedByGroup) {
     d->clickAt(bars, bars->barRect(static_cast<int>(bar)).center().toPoint());
     EXPECT_EQ(rows("excursionList"), east);
     d->click("excursionAll");
-    choose("plantOnly", "East");
+    d->choose("plantOnly", "East");
     EXPECT_EQ(rows("excursionList"), east);
     EXPECT_EQ(d->find<QComboBox>("excursionWhere")->itemText(0), "line East");
-    choose("plantBy", "not grouped");
+    d->choose("plantBy", "not grouped");
     EXPECT_EQ(rows("excursionList"), static_cast<int>(all.size()));
     EXPECT_LT(d->find<QComboBox>("excursionBy")->findText("by line"), 0);
 }
@@ -105,7 +96,7 @@ TEST_F(Groups, FailuresLabelsAndWhatIsWrittenDownAreThoseOfTheGroup) {
     d->settle();
     const auto failures = d->study().tracks().spansOf(track_kind::kFailures);
     EXPECT_EQ(rows("failuresTable"), static_cast<int>(failures.size()));
-    choose("plantOnly", "East");
+    d->choose("plantOnly", "East");
     EXPECT_EQ(rows("failuresTable"), inTheEast(failures));
     auto* asset = d->find<QComboBox>("failureAsset");
     EXPECT_EQ(asset->count(), static_cast<int>(d->study().catalog().assets().size())) << "any can fail";
@@ -118,7 +109,7 @@ TEST_F(Groups, FailuresLabelsAndWhatIsWrittenDownAreThoseOfTheGroup) {
     d->settle();
     const int east = rows("writtenTable");
     EXPECT_EQ(d->find<QComboBox>("writtenAsset")->itemText(0), "line East");
-    choose("plantOnly", "all");
+    d->choose("plantOnly", "all");
     EXPECT_GT(rows("writtenTable"), east);
     d->bench(app::BenchId::Label);
     d->settle();
@@ -126,17 +117,21 @@ TEST_F(Groups, FailuresLabelsAndWhatIsWrittenDownAreThoseOfTheGroup) {
 }
 
 TEST_F(Groups, AGroupThatIsGoneIsLeftAndSaid) {
-    choose("plantOnly", "East");
+    d->choose("plantOnly", "East");
     d->bench(app::BenchId::Screen);
     d->click("screenRuns");
     d->settle();
     const int east = rows("runTable");
+    QStringList said;
+    QObject::connect(&d->window().session(), &app::Session::notified,
+                     [&](const QString& words) { said << words; });
     d->window().session().tryChange([&] {
         for (const Asset& a : std::vector<Asset>(d->study().catalog().assets()))
             EXPECT_TRUE(changeFacts(d->study(), {a.id}, {*factChange(d->study(), "line", "Middle")}));
     });
     QTest::qWait(300);
     d->settle();
+    EXPECT_EQ(said, QStringList("No asset is in the group line East now; all are shown"));
     EXPECT_FALSE(d->view().grouping().only);
     EXPECT_EQ(d->find<QComboBox>("plantOnly")->currentText(), "all");
     EXPECT_GT(rows("runTable"), east);
@@ -148,7 +143,7 @@ TEST_F(Groups, AChosenAssetStaysChosenWhenTheOrderChanges) {
     d->settle();
     auto* asset = d->find<QComboBox>("failureAsset");
     asset->setCurrentIndex(asset->findText("Kiln 3"));
-    choose("plantBy", "not grouped");
+    d->choose("plantBy", "not grouped");
     EXPECT_EQ(asset->currentText(), "Kiln 3");
     EXPECT_EQ(asset->itemText(0), "Kiln 1");
 }

@@ -94,14 +94,6 @@ class LargePlant : public ::testing::Test {
         d->window().resize(1280, 800);
         d->settle();
     }
-    void choose(const char* box, const QString& words) {
-        auto* choice = d->find<QComboBox>(box);
-        const int at = choice->findText(words);
-        ASSERT_GE(at, 0) << words.toStdString();
-        choice->setCurrentIndex(at);
-        emit choice->activated(at);
-        d->settle();
-    }
     QStringList topLevel() {
         auto* tree = d->find<QTreeWidget>("plantTree");
         QStringList out;
@@ -127,9 +119,9 @@ TEST_F(LargePlant, NamesBecameAssetsWithAreasAndLines) {
 
 TEST_F(LargePlant, ThePanelGathersFiltersAndCounts) {
     EXPECT_EQ(topLevel().size(), 1000);
-    choose("plantBy", "by area");
+    d->choose("plantBy", "by area");
     EXPECT_EQ(topLevel(), (QStringList{"North 334", "South 333", "West 333"}));
-    choose("plantOnly", "South");
+    d->choose("plantOnly", "South");
     EXPECT_EQ(topLevel(), (QStringList{"South 333"}));
     EXPECT_EQ(assetsIn(d->study(), d->view().grouping()).size(), 333u);
     EXPECT_TRUE(isIn(d->study(), d->view().grouping(), d->view().asset()))
@@ -150,8 +142,8 @@ TEST_F(LargePlant, ThePanelGathersFiltersAndCounts) {
     d = std::make_unique<WindowDriver>(folder / "s.jacinth");
     d->settle();
     EXPECT_EQ(topLevel(), (QStringList{"South 333"}));
-    choose("plantOnly", "all");
-    choose("plantBy", "not grouped");
+    d->choose("plantOnly", "all");
+    d->choose("plantBy", "not grouped");
     EXPECT_EQ(topLevel().size(), 1000);
 }
 
@@ -173,10 +165,10 @@ TEST_F(LargePlant, TheFleetScrollsAndShowsTheOddestFirstOrGroupByGroup) {
     // A row that is chosen elsewhere comes into sight.
     d->clickTag("Pump 18/Flow");
     EXPECT_EQ(bar->value(), 0);
-    choose("plantBy", "by area");
-    choose("fleetOrder", "group by group");
+    d->choose("plantBy", "by area");
+    d->choose("fleetOrder", "group by group");
     EXPECT_GT(view->rowRect(0).top(), 26) << "the name of the group stands above";
-    choose("plantOnly", "South");
+    d->choose("plantOnly", "South");
     EXPECT_EQ(d->find<QTableView>("fleetTable")->model()->rowCount(), 333) << "those of the area alone";
 }
 
@@ -196,15 +188,15 @@ TEST_F(LargePlant, AlarmsScrollLeaveOutQuietAssetsAndFollowTheGroup) {
     EXPECT_TRUE(timeline->findChild<QScrollBar*>("rowBar")->isVisible());
     EXPECT_FALSE(timeline->shapeOf(0).isEmpty()) << "the alarm is in sight";
     EXPECT_EQ(d->window().height(), 800) << "it fits";
-    choose("plantBy", "by area");
-    choose("alarmSharesBy", "by group");
+    d->choose("plantBy", "by area");
+    d->choose("alarmSharesBy", "by group");
     EXPECT_EQ(d->find<QTableView>("alarmShares")->model()->rowCount(), 3);
-    choose("plantOnly", "North");
+    d->choose("plantOnly", "North");
     EXPECT_EQ(list->model()->rowCount(), 0) << "pump 18 is in the west";
     d->key(list, Qt::Key_N);
     d->key(list, Qt::Key_P);
     EXPECT_TRUE(timeline->shapeOf(0).isEmpty());
-    choose("plantOnly", "West");
+    d->choose("plantOnly", "West");
     EXPECT_GT(list->model()->rowCount(), 0);
 }
 
@@ -212,7 +204,7 @@ TEST_F(LargePlant, AlarmsScrollLeaveOutQuietAssetsAndFollowTheGroup) {
 using ResponsiveLargePlant = LargePlant;
 
 TEST_F(ResponsiveLargePlant, NoPageOfAnyBenchHoldsUpTheWindow) {
-    choose("plantBy", "by area");
+    d->choose("plantBy", "by area");
     std::map<std::string, double> least;
     for (int round = 0; round < 3; ++round) {
         d.reset();

@@ -24,7 +24,6 @@ class AlarmsPage : public BenchPage {
     TimePlot* plot() const { return plot_; }
     int current() const { return current_; }
     /// The next one that is false and that nobody has looked at yet, by time; or the one before.
-    void chooseFirst(int by);
     void step(int by);
 
   protected:
@@ -33,6 +32,7 @@ class AlarmsPage : public BenchPage {
     bool eventFilter(QObject* on, QEvent* e) override;  ///< the same keys over the plot and the table
 
   private:
+    void chooseFirst(int by);
     void buildMiddle();
     void buildInspector();
     bool takeKey(QKeyEvent* e);

@@ -20,8 +20,9 @@ double factorToHold(const SeriesView& series, const Bridging& bridging, const Ru
 /// quantile of their own: it is carried on from the largest eighth (3 to 20 of them, or three times as many
 /// as may lie outside) by an exponential tail, whose mean excess over the next one they give (Pickands 1975;
 /// Weissman 1978). More of them would reach into the bulk, which is a mixture of assets and products and says
-/// nothing of the tail. Odd runs,
-/// at most three or a twentieth, do not count, because one bad golden run must not widen the limits
+/// nothing of the tail.
+///
+/// Odd runs, at most three or a twentieth, do not count, because one bad golden run must not widen the limits
 /// everywhere: those that need more than kMostWidened, and those beyond kOddBeyond that lie further out than
 /// the tail of the others gives one time in a hundred.
 double factorForRuns(std::vector<double> factors, double coverage);

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/base/utf8.h"
+#include "core/base/text.h"
 
 namespace jacinth {
 

@@ -177,7 +177,7 @@ TEST_F(Causes, LimitsFromAChangeOnAreThoseOfTheAsset) {
     ASSERT_TRUE(set);
     EXPECT_EQ(set->forRuns, "asset = \"Kiln 1\"");
     EXPECT_GT(set->goldenRuns.size(), 3u);
-    EXPECT_LT(onRecord(), all - 60);
+    EXPECT_LT(onRecord(), all - 40);
     d->key(&d->window(), Qt::Key_Z, Qt::ControlModifier);
     d->settle();
     EXPECT_FALSE(d->study().judgement().limitSetNamed("Golden limits, Kiln 1"));

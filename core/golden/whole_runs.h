@@ -7,7 +7,8 @@ namespace jacinth {
 
 inline constexpr double kOddBeyond = 1.3;  ///< a golden run that needs less is never odd
 inline constexpr double kMostWidened = 2;  ///< limits are never widened further for whole runs
-inline constexpr double kRunsBeyond = 2;  ///< as many whole runs may leave them as values a slice, times this
+inline constexpr double kRunsBeyond =
+    1.5;  ///< as many whole runs may leave them as values a slice, times this
 inline constexpr double kLeastFactor = 0.25;  ///< what a run of limits far too wide is said to need
 
 /// The least factor about their centre at which limits leave a run without excursion, to a two-hundredth:
@@ -16,7 +17,7 @@ double factorToHold(const SeriesView& series, const Bridging& bridging, const Ru
                     const GoldenLimits& limits, const ScreenSpec& spec);
 
 /// The factor, from 1 to kMostWidened, that all but kRunsBeyond · (1 − `coverage`) of whole runs need, from
-/// those that each golden run needs, judged by limits made without it. Some 30 golden runs have no 98 %
+/// those that each golden run needs, judged by limits made without it. Some 30 golden runs have no 98.5 %
 /// quantile of their own: it is carried on from the largest eighth (3 to 20 of them, or three times as many
 /// as may lie outside) by an exponential tail, whose mean excess over the next one they give (Pickands 1975;
 /// Weissman 1978). More of them would reach into the bulk, which is a mixture of assets and products and says

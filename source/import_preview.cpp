@@ -38,7 +38,7 @@ class PreviewSink : public RowSink {
         }
         const std::string path = c.name.asset + "/" + c.name.tag;
         if (seen_.insert(c.header).second) out_.names.emplace_back(c.header, c.name);
-        if (std::find(out_.tags.begin(), out_.tags.end(), path) == out_.tags.end()) {
+        if (paths_.insert(path).second) {
             out_.tags.push_back(path);
             if (!c.states) compareUnit(path, c.name.unit);
         }
@@ -61,7 +61,7 @@ class PreviewSink : public RowSink {
     ImportPreview& out_;
     const LayoutHints& hints_;
     const Study* study_;
-    std::set<std::string> seen_;  ///< names, as written
+    std::set<std::string> seen_, paths_;  ///< names as written, and what they become
 };
 
 /// Rows of a small file are counted; the start of a larger one says about how many there are.

@@ -112,6 +112,7 @@ void WindowDriver::key(QWidget* widget, Qt::Key k, Qt::KeyboardModifiers modifie
 
 void WindowDriver::bench(app::BenchId b) {
     key(window_.get(), static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(b)), Qt::ControlModifier);
+    QApplication::processEvents();  // a new bench is shown after it was made
     EXPECT_EQ(view().bench(), b);
 }
 

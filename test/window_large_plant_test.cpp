@@ -237,7 +237,7 @@ TEST_F(ResponsiveLargePlant, NoPageOfAnyBenchHoldsUpTheWindow) {
         std::printf("%-28s %.1f ms\n", what.c_str(), ms);
         // More where several hundred widgets are made the first time, as in
         // Responsive.TurningToABenchForTheFirstTime.
-        EXPECT_LT(ms, what.ends_with("again") ? 100 : 250) << what;
+        EXPECT_LT(ms, what.ends_with("again") ? 100 : 180) << what;
     }
 }
 

@@ -115,7 +115,7 @@ void MainWindow::buildEditMenu() {
 void MainWindow::buildViewMenu() {
     QMenu* view = menuBar()->addMenu("&View");
     for (const BenchRow& row : benchTable())
-        view->addAction(row.name, QKeySequence(row.key), this, [this, id = row.id] { turnTo(id); });
+        view->addAction(row.name, QKeySequence(row.key), this, [this, id = row.id] { openBench(id); });
     for (const BenchRow& row : benchTable()) {
         if (!row.pages) continue;
         QMenu* menu = view->addMenu(QString(row.name) + " pages");

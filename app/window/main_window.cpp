@@ -204,8 +204,7 @@ void MainWindow::buildRail(QWidget* rail) {
         column->addWidget(button);
     }
     column->addStretch();
-    connect(rail_, &QButtonGroup::idClicked, this,
-            [this](int id) { session_->view().setBench(static_cast<BenchId>(id)); });
+    connect(rail_, &QButtonGroup::idClicked, this, [this](int id) { openBench(static_cast<BenchId>(id)); });
 }
 
 void MainWindow::buildStatus() {
@@ -281,7 +280,21 @@ void MainWindow::answer(const Request& request) {
                request);
 }
 
+void MainWindow::openBench(BenchId id) {
+    opening_.reset();
+    if (made_[static_cast<std::size_t>(id)] || !isVisible()) return turnTo(id);
+    bench(id);
+    opening_ = id;
+    QMetaObject::invokeMethod(
+        this,
+        [this, id] {
+            if (std::exchange(opening_, std::nullopt) == id) turnTo(id);
+        },
+        Qt::QueuedConnection);
+}
+
 void MainWindow::followBench() {
+    opening_.reset();
     const int i = static_cast<int>(session_->view().bench());
     rail_->button(i)->setChecked(true);
     benches_->setCurrentWidget(current());

@@ -92,6 +92,9 @@ class MainWindow : public QMainWindow {
     void followTheme();
     void answer(const Request& request);
     void turnTo(BenchId bench) { session_->view().setBench(bench); }
+    /// The same for a click or key alone: a bench that is new is made now and shown after the next events, as
+    /// each half holds up the window for some 60 ms.
+    void openBench(BenchId bench);
     void goToMoment(TimeRange range, TagId tag);
     void openItem(int row, std::variant<SpanId, FixId> id);
     void saveCopy();
@@ -114,6 +117,7 @@ class MainWindow : public QMainWindow {
     QStackedWidget *benches_, *inspectors_;
     QButtonGroup* rail_;
     std::array<Bench*, kBenches> made_{};
+    std::optional<BenchId> opening_;          ///< made by openBench and about to be shown
     std::array<QWidget*, kBenches> sides_{};  ///< inspectors of those that are made
     QLineEdit* goTo_;
     QAction *undo_, *redo_, *asLogged_, *soundOnly_;

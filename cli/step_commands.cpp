@@ -74,6 +74,7 @@ json stepJson(const Study& study, const NumberedSteps& all, std::size_t i) {
             {"moved", pathsJson(study, s.moved)},
             {"sharedWith", pathsJson(study, s.sharedWith)},
             {"twin", twin ? json(twin->path()) : json()},
+            {"companions", pathsJson(study, s.companions)},
             {"dismissed", verdictJson(all.verdicts[i])},
             {"why", stepSentence(study, s)}};
 }

@@ -26,6 +26,7 @@ MAY_INCLUDE = {
     "work/label": ["core", "store", "source", "work/base"],
     "work/report": ["core", "store", "work/base", "work/limits", "work/mend", "work/prove"],
     "work": ["core", "store", "source", "work"],
+    "zoo": ["core"],
     "demo": ["core", "store", "source"],
     "cli": ["core", "store", "source", "work", "demo"],
     "app/base": ["core", "store", "source", "work"],

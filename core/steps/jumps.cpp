@@ -136,6 +136,10 @@ Jump jumpAt(const Levels& levels, std::size_t peak, double figure, double usual,
 }  // namespace
 
 std::vector<Jump> jumpsOf(const SeriesView& series, double score, const Progress& progress) {
+    return scanJumps(series, score, progress).jumps;
+}
+
+JumpScan scanJumps(const SeriesView& series, double score, const Progress& progress) {
     const Levels levels(series);
     const std::size_t n = levels.size();
     if (n < 6 * kReach || progress.stopped(0.3)) return {};
@@ -157,11 +161,13 @@ std::vector<Jump> jumpsOf(const SeriesView& series, double score, const Progress
             peaks.push_back(i);
         }
     }
-    std::vector<Jump> out;
+    JumpScan out;
     for (const std::size_t i : peaks) {
-        out.push_back(jumpAt(levels, i, figure[i], usual(i), resolution));
-        if (out.size() % 256 == 0 && progress.stopped(0.9)) return {};
+        out.jumps.push_back(jumpAt(levels, i, figure[i], usual(i), resolution));
+        if (out.jumps.size() % 256 == 0 && progress.stopped(0.9)) return {};
     }
+    for (double& f : figure) f = std::abs(f);
+    out.usual = std::max(kRobust * median(std::move(figure)), resolution / 2);
     return out;
 }
 

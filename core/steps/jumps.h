@@ -28,4 +28,11 @@ struct Jump {
 /// Bad samples do not count. Linear time; memory of a few numbers a sample. Empty where it is stopped.
 std::vector<Jump> jumpsOf(const SeriesView& series, double score = 6, const Progress& progress = {});
 
+/// The same, with the usual size of that difference over the whole record, 0 where it is too short.
+struct JumpScan {
+    std::vector<Jump> jumps;
+    double usual = 0;
+};
+JumpScan scanJumps(const SeriesView& series, double score, const Progress& progress = {});
+
 }  // namespace jacinth

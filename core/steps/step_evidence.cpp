@@ -121,15 +121,19 @@ StaysChanged StepEvidence::companion(std::size_t tag, Instant at, double size) c
 }
 
 bool StepEvidence::endsDrift(std::size_t tag, Instant from, Instant at, double size) const {
-    const bool twin = twinOf(tag).has_value();
-    const auto& levels = (twin ? lessTwin(tag) : asset_[tag].remainder).levels();
-    from = std::max(from, grid_.range.from);
-    // Less a twin, what is shorter than the record may be looked at by itself: nothing else makes it run
-    // away.
-    for (const Duration back :
-         twin ? std::vector{kMostDrift, kMostDrift / 2, kMostDrift / 4} : std::vector{kMostDrift})
-        if (at - std::max(from, at - back) >= kLeastDrift &&
-            runsAway(levels, grid_.at(std::max(from, at - back)), grid_.at(at), size))
+    if (twinOf(tag)) return runsAwayBefore(lessTwin(tag).levels(), grid_, from, at, size);
+    // What is left without the shape runs away for other reasons too: all of it has to.
+    from = std::max({from, grid_.range.from, at - kMostDrift});
+    return at - from >= kLeastDrift &&
+           runsAway(asset_[tag].remainder.levels(), grid_.at(from), grid_.at(at), size);
+}
+
+bool runsAwayBefore(const std::vector<double>& levels, const BlockGrid& grid, Instant from, Instant at,
+                    double size) {
+    from = std::max(from, grid.range.from);
+    for (const Duration back : {kMostDrift, kMostDrift / 2, kMostDrift / 4})
+        if (const Instant start = std::max(from, at - back);
+            at - start >= kLeastDrift && runsAway(levels, grid.at(start), grid.at(at), size))
             return true;
     return false;
 }

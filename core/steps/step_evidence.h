@@ -23,6 +23,11 @@ struct StaysChanged {
     int reaches() const { return shortReaches + longReaches; }
 };
 
+/// Before `at`, back to `from` but at most 45 days, or half or a quarter of that, `levels` ran away evenly
+/// against `size` by half of it to one and a half times, so that `size` took it back.
+bool runsAwayBefore(const std::vector<double>& levels, const BlockGrid& grid, Instant from, Instant at,
+                    double size);
+
 class StepEvidence {
   public:
     /// Keeps references to both.

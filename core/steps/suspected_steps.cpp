@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/steps/joint_steps.h"
 #include "core/steps/level_shifts.h"
 #include "core/steps/step_evidence.h"
 
@@ -401,7 +402,19 @@ double SuspectedStep::significance() const {
 
 std::vector<SuspectedStep> suspectedSteps(const std::vector<TagScan>& asset, const BlockGrid& grid,
                                           const std::vector<Instant>& stateChanges) {
-    return StepFinder(asset, grid, stateChanges).found();
+    const auto recurring =
+        std::count_if(asset.begin(), asset.end(), [](const TagScan& s) { return !s.byStretch.empty(); });
+    if (2 * static_cast<std::size_t>(recurring) >= asset.size())
+        return StepFinder(asset, grid, stateChanges).found();
+    Remainders remainders(asset, grid);
+    std::vector<TagScan> alone;
+    for (std::size_t i = 0; i < asset.size(); ++i)
+        if (!remainders.hasCompanions(i)) alone.push_back(asset[i]);
+    std::vector<SuspectedStep> out = StepFinder(alone, grid, stateChanges).found();
+    if (alone.size() == asset.size()) return out;
+    for (SuspectedStep& s : jointSteps(asset, grid, std::move(remainders))) out.push_back(std::move(s));
+    std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.time < b.time; });
+    return out;
 }
 
 }  // namespace jacinth

@@ -41,7 +41,9 @@ TagScan scanTag(TagId tag, const std::string& unit, const SeriesView& series, co
     out.tag = tag;
     out.unit = unit;
     out.resolution = resolutionOf(series);
-    out.jumps = jumpsOf(series, kCompanionScore, progress);
+    JumpScan jumps = scanJumps(series, kCompanionScore, progress);
+    out.jumps = std::move(jumps.jumps);
+    out.usualJump = jumps.usual;
     out.levels = out.remainder = LevelDifference(blockLevels(series, grid), grid);
     double least = kExplained * out.levels.usual(kFourHours);
     for (const auto& scale : scales) {

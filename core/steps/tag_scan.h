@@ -23,6 +23,7 @@ struct TagScan {
     std::string unit;
     double resolution = 0;                ///< the finest difference written
     std::vector<Jump> jumps;              ///< rising in time
+    double usualJump = 0;                 ///< of their figure, where nothing jumps
     LevelDifference levels;               ///< as read
     LevelDifference remainder;            ///< without the shape that recurs; as read where none explains it
     std::vector<StretchLevel> byStretch;  ///< of the scale whose shape was taken away, rising in time

@@ -189,6 +189,8 @@ std::string stepReason(const Study& study, const SuspectedStep& step) {
         out = fmt::format("it takes back what it had drifted away{}", twin ? " from " + twin->name : "");
     else if (twin)
         out = fmt::format("{}, which reads the same, did not move", twin->name);
+    else if (!step.companions.empty())
+        out = fmt::format("{}, with which it usually moves, did not", names(study, step.companions));
     else if (step.sharedWith.empty() && tagsBeside(study, step.tag) == 0)
         out = "there is no other tag to compare it with";
     else if (step.sharedWith.empty())

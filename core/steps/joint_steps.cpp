@@ -182,7 +182,7 @@ class JointFinder {
             if (const double d = left.at(f.block, r) + f.step.size;
                 std::abs(d - f.step.size) < 0.3 * std::abs(f.step.size))
                 all.push_back({d, std::max(left.usual(r), asset_[f.tag].resolution / 20)});
-        if (f.jump && f.jump->score >= 8 && f.jump->sharp && !f.jump->unknown &&
+        if (f.jump && f.jump->score >= kSizedScore && f.jump->sharp && !f.jump->unknown &&
             std::abs(f.jump->size - f.step.size) < 0.3 * std::abs(f.step.size))
             all.push_back({f.jump->size, f.jump->error});
         if (all.empty()) return;

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <optional>
+#include <limits>
 
 #include "core/base/missing.h"
 #include "core/stats/stats.h"
@@ -52,6 +52,7 @@ struct Rows {
     std::vector<CompanionTerm> terms;
     Eigen::MatrixXd x;
     Eigen::VectorXd y, noise;
+    Eigen::VectorXd unit;          // by which each column was divided: tags are of unlike units
     std::vector<bool> secondHalf;  // by days
 };
 
@@ -90,8 +91,13 @@ Rows rowsOf(const Levels& levels, std::size_t tag, const BlockGrid& grid) {
         values.data(), rows, columns);
     out.y = Eigen::Map<const Eigen::VectorXd>(ys.data(), rows);
     out.noise.resize(columns);
-    for (Eigen::Index c = 0; c < columns; ++c)
-        out.noise(c) = 2 * noiseOf(*levels[out.terms[static_cast<std::size_t>(c)].tag]);
+    out.unit = Eigen::VectorXd::Ones(columns);
+    for (Eigen::Index c = 0; c < columns && rows > 0; ++c) {
+        if (const double size = out.x.col(c).lpNorm<Eigen::Infinity>(); size > 0) out.unit(c) = size;
+        out.x.col(c) /= out.unit(c);
+        out.noise(c) =
+            2 * noiseOf(*levels[out.terms[static_cast<std::size_t>(c)].tag]) / out.unit(c) / out.unit(c);
+    }
     return out;
 }
 
@@ -115,7 +121,7 @@ Eigen::VectorXd solve(const Rows& rows, double ridge, const std::vector<bool>* h
     const Eigen::Index n = rows.y.size();
     Eigen::VectorXd b = Eigen::VectorXd::Zero(rows.x.cols()), left = rows.y, weights(n);
     // What can be learned from nothing but noise is noise: a floor keeps the scale above 0.
-    const double floor = 1e-9 * (1 + robustSize(rows.y));
+    const double floor = 1e-9 * rows.y.lpNorm<Eigen::Infinity>() + std::numeric_limits<double>::min();
     for (int round = 0; round < kRounds; ++round) {
         const double scale = std::max(floor, robustSize(left, half, which));
         for (Eigen::Index i = 0; i < n; ++i) {
@@ -128,7 +134,8 @@ Eigen::VectorXd solve(const Rows& rows, double ridge, const std::vector<bool>* h
         const Eigen::MatrixXd weighted = weights.asDiagonal() * rows.x;
         Eigen::MatrixXd normal = rows.x.transpose() * weighted;
         normal.diagonal() += ridge * weights.sum() * rows.noise;
-        normal.diagonal().array() += 1e-12 * (1 + normal.diagonal().maxCoeff());
+        normal.diagonal().array() +=
+            1e-12 * normal.diagonal().maxCoeff() + std::numeric_limits<double>::min();
         b = normal.ldlt().solve(weighted.transpose() * rows.y);
         left = rows.y - rows.x * b;
     }
@@ -157,7 +164,7 @@ std::vector<CompanionTerm> termsOf(const Levels& levels, std::size_t tag, const 
     if (!(best < 2 * kExplains * robustSize(rows.y))) return {};
     const Eigen::VectorXd b = solve(rows, ridge, nullptr, false);
     for (std::size_t c = 0; c < rows.terms.size(); ++c)
-        rows.terms[c].coefficient = b(static_cast<Eigen::Index>(c));
+        rows.terms[c].coefficient = b(static_cast<Eigen::Index>(c)) / rows.unit(static_cast<Eigen::Index>(c));
     return rows.terms;
 }
 

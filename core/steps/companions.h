@@ -22,6 +22,10 @@ struct Companions {
     double effectOf(std::size_t tag) const;
 };
 
+/// Robust standard deviation about 0 of sizes of 0 or more: 1.4826 · median, or by the 90 % quantile
+/// (0.7/1.645 of it) where that says more, as with a tag that mostly stands at one value. NaN of nothing.
+double usualSize(std::vector<double> sizes);
+
 /// One for each tag, from the levels of all of them, block by block; NaN where not known.
 ///
 /// The differences over three hours of each tag, so that levels and drifts do not bind it, are regressed on
@@ -31,10 +35,6 @@ struct Companions {
 /// The ridge is the multiple of it, of three, that explains most of the half of the days left out. Where a
 /// companion is not known, what its own companions predict stands for it, joined to its levels before and
 /// after.
-/// Robust standard deviation about 0 of sizes of 0 or more: 1.4826 · median, or by the 90 % quantile
-/// (0.7/1.645 of it) where that says more, as with a tag that mostly stands at one value. NaN of nothing.
-double usualSize(std::vector<double> sizes);
-
 std::vector<Companions> companionsOf(const std::vector<const std::vector<double>*>& levels,
                                      const BlockGrid& grid);
 

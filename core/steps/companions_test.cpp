@@ -82,6 +82,17 @@ TEST(Companions, TagsThatShareNothingHaveNone) {
     EXPECT_EQ(m.of({m.tag(1, 0, 0.1)})[0].terms.size(), 0u);
 }
 
+TEST(Companions, AreFoundWhateverTheirUnits) {
+    Mixtures m;
+    std::vector<double> pascals = m.tag(1, 0, 0.05), metres = m.tag(0, 1, 0.05), both = m.tag(1, 1, 0.05);
+    for (double& v : pascals) v *= 1e8;
+    for (double& v : metres) v *= 1e-9;
+    for (double& v : both) v *= 1e-3;
+    const auto found = m.of({pascals, metres, both});
+    EXPECT_NEAR(found[2].effectOf(0), 1e-11, 1e-12);
+    EXPECT_NEAR(found[2].effectOf(1), 1e6, 1e5);
+}
+
 TEST(Companions, OneThatIsMissingIsToldByItsOwn) {
     Mixtures m;
     std::vector<double> x = m.tag(1, 0, 0.05), y = m.tag(2, 0, 0.05), z = m.tag(-1, 0, 0.05);

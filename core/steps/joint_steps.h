@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/steps/companions.h"
-#include "core/steps/step_pursuit.h"
+#include "core/steps/remainders.h"
 #include "core/steps/suspected_steps.h"
 
 namespace jacinth {

@@ -4,7 +4,7 @@
 
 #include <optional>
 
-#include "core/steps/step_pursuit.h"
+#include "core/steps/remainders.h"
 
 namespace jacinth {
 

@@ -1,4 +1,4 @@
-#include "core/steps/step_pursuit.h"
+#include "core/steps/remainders.h"
 
 #include <algorithm>
 #include <cmath>

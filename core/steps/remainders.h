@@ -1,4 +1,4 @@
-// Changes of level in what companions leave unexplained, taken away one by one, the clearest first.
+// What companions leave unexplained of every tag of an asset, and steps taken out of it.
 #pragma once
 
 #include <array>

@@ -105,13 +105,15 @@ void spoil(Plant& plant, std::size_t tag) {
     }
 }
 
-/// What a change moved: the levels of an hour on both sides differ by three times the noise.
+/// What a change moved within ten minutes, less what it moved in the ten before: by five times the noise.
 void nameTags(const Process& process, Plant& plant) {
+    constexpr std::size_t kWithin = 10;
     for (TrueChange& change : plant.changes) {
         const auto at = static_cast<std::size_t>((change.time - Instant{}) / kMinute);
         for (std::size_t i = 0; i < plant.tags.size(); ++i) {
             const Minutes& v = process.quantities[i].values;
-            if (std::abs(v[std::min(v.size() - 1, at + 60)] - v[at - 1]) >= 3 * plant.tags[i].noise)
+            const double start = v[at - 1], before = start - v[at - 1 - kWithin];
+            if (std::abs(v[at - 1 + kWithin] - start - before) >= 5 * plant.tags[i].noise)
                 change.tags.push_back(i);
         }
     }

@@ -47,7 +47,7 @@ struct TrueStuck {
 /// The process itself went elsewhere, for good.
 struct TrueChange {
     Instant time{};
-    std::vector<std::size_t> tags;  ///< that it moved by three times their noise or more
+    std::vector<std::size_t> tags;  ///< that it moved by five times their noise or more, by itself
 };
 
 struct PlantTag {

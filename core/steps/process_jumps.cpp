@@ -6,7 +6,7 @@
 namespace jacinth {
 namespace {
 
-constexpr double kProcessScore = 8;
+constexpr double kEachScore = 5, kProcessScore = 8;
 constexpr Duration kOneMoment = 5 * kMinute;
 constexpr int kAlikeMoments = 4;
 constexpr double kAlikeApart = 0.4;
@@ -29,7 +29,7 @@ std::vector<JumpsAtOnce> eventsOf(const std::vector<TagScan>& asset) {
     std::vector<std::pair<const Jump*, std::size_t>> all;
     for (std::size_t i = 0; i < asset.size(); ++i)
         for (const Jump& j : asset[i].jumps)
-            if (j.score >= kProcessScore && !j.unknown) all.emplace_back(&j, i);
+            if (j.score >= kEachScore && !j.unknown) all.emplace_back(&j, i);
     std::sort(all.begin(), all.end(),
               [](const auto& a, const auto& b) { return a.first->after < b.first->after; });
     std::vector<JumpsAtOnce> out;
@@ -41,7 +41,12 @@ std::vector<JumpsAtOnce> eventsOf(const std::vector<TagScan>& asset) {
         }
         add(out.back(), asset[tag], tag, *jump);
     }
-    std::erase_if(out, [](const JumpsAtOnce& e) { return e.count < 2; });
+    std::erase_if(out, [](const JumpsAtOnce& e) {
+        double square = 0;
+        for (const Jump* j : e.jump.jumps)
+            if (j) square += j->score * j->score;
+        return e.count < 2 || square < kProcessScore * kProcessScore;
+    });
     return out;
 }
 

@@ -32,6 +32,16 @@ class Figures {
     nlohmann::json all_ = nlohmann::json::array();
 };
 
+/// What follows an option on the command line.
+inline std::string textAfter(int argc, char** argv, const std::string& option, const std::string& otherwise) {
+    for (int i = 1; i + 1 < argc; ++i)
+        if (argv[i] == option) return argv[i + 1];
+    return otherwise;
+}
+inline int numberAfter(int argc, char** argv, const std::string& option, int otherwise) {
+    return std::stoi(textAfter(argc, argv, option, std::to_string(otherwise)));
+}
+
 template <typename F>
 double secondsOf(F work) {
     const auto start = std::chrono::steady_clock::now();

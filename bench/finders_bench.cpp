@@ -2,7 +2,6 @@
 // Usage: finders_bench [--plants N a family] [--seed N] [--family F] [--list] [--json]
 #include <fmt/format.h>
 
-#include <cstdlib>
 #include <string>
 
 #include "bench/figures.h"
@@ -13,12 +12,6 @@ using namespace jacinth::bench;
 using namespace jacinth::zoo;
 
 namespace {
-
-std::string textAfter(int argc, char** argv, const std::string& option, const std::string& otherwise) {
-    for (int i = 1; i + 1 < argc; ++i)
-        if (argv[i] == option) return argv[i + 1];
-    return otherwise;
-}
 
 void addScore(Figures& out, const std::string& name, const StepScore& s) {
     const auto share = [&](const char* what, const StepScore::Share& of) {
@@ -50,14 +43,8 @@ void list(const Plant& plant, const std::vector<SuspectedStep>& found) {
         fmt::print("  drift day {:7.3f} tag {} until {:.3f} end {:.4g}\n", day(d.range.from), d.tag + 1,
                    day(d.range.to), d.end);
     for (const TrueChange& c : plant.changes)
-        fmt::print("  change {} day {:7.3f} of {} tags\n",
-                   std::any_of(found.begin(), found.end(),
-                               [&](const auto& s) {
-                                   return s.kind == StepKind::Process && abs(s.time - c.time) < 30 * kMinute;
-                               })
-                       ? "    "
-                       : "UNSAID",
-                   day(c.time), c.tags.size());
+        fmt::print("  change {} day {:7.3f} of {} tags\n", isNamed(found, c) ? "    " : "UNSAID", day(c.time),
+                   c.tags.size());
     for (const TrueStuck& c : plant.stuck)
         fmt::print("  stuck day {:7.3f} to {:.3f} tag {}\n", day(c.range.from), day(c.range.to), c.tag + 1);
     for (const SuspectedStep& s : found)
@@ -72,8 +59,8 @@ void list(const Plant& plant, const std::vector<SuspectedStep>& found) {
 
 int main(int argc, char** argv) {
     Figures out(argc, argv);
-    const int plants = std::atoi(textAfter(argc, argv, "--plants", "20").c_str());
-    const int seed = std::atoi(textAfter(argc, argv, "--seed", "1").c_str());
+    const int plants = numberAfter(argc, argv, "--plants", 20);
+    const int seed = numberAfter(argc, argv, "--seed", 1);
     const std::string only = textAfter(argc, argv, "--family", "");
     bool lists = false;
     for (int i = 1; i < argc; ++i) lists |= std::string(argv[i]) == "--list";

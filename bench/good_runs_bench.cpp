@@ -3,8 +3,6 @@
 // Usage: good_runs_bench [--plants N] [--seed N] [--json]
 #include <fmt/format.h>
 
-#include <cstdlib>
-
 #include "bench/figures.h"
 #include "core/golden/good_runs_plant.h"
 
@@ -28,12 +26,6 @@ GoodRunsPlant anyPlant(std::mt19937_64& random) {
     p.noise = oneOf(std::array{Normal, Rounded, Mixed, Heavy, Jolts, Uneven});
     p.levels = oneOf(std::array{0.0, 0.2, 0.5, 1.5});
     return p;
-}
-
-int numberAfter(int argc, char** argv, const std::string& option, int otherwise) {
-    for (int i = 1; i + 1 < argc; ++i)
-        if (argv[i] == option) return std::atoi(argv[i + 1]);
-    return otherwise;
 }
 
 }  // namespace

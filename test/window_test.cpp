@@ -417,6 +417,18 @@ TEST_F(Window, DarkAndLightBothApply) {
     EXPECT_GT(d->window().grab().toImage().pixelColor(20, 700).lightness(), 220);
 }
 
+/// A bench that is new is shown only after the next events: who asks for another by then gets that one.
+TEST_F(Window, TheBenchAskedForLastIsShown) {
+    d->key(&d->window(), Qt::Key_3, Qt::ControlModifier);
+    d->key(&d->window(), Qt::Key_5, Qt::ControlModifier);
+    d->key(&d->window(), Qt::Key_1, Qt::ControlModifier);
+    d->settle();
+    EXPECT_EQ(d->view().bench(), app::BenchId::Survey);
+    d->key(&d->window(), Qt::Key_4, Qt::ControlModifier);
+    d->settle();
+    EXPECT_EQ(d->view().bench(), app::BenchId::Label);
+}
+
 TEST_F(Window, EveryBenchFitsTheWorkingSize) {
     for (int b = 0; b < app::kBenches; ++b) {
         d->bench(static_cast<app::BenchId>(b));

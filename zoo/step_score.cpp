@@ -40,6 +40,13 @@ bool isTrue(const Plant& plant, const SuspectedStep& s) {
                        [&](const TrueDrift& d) { return tells(d.tag, d.range.to); });
 }
 
+bool isNamed(const std::vector<SuspectedStep>& found, const TrueChange& change) {
+    return std::any_of(found.begin(), found.end(), [&](const SuspectedStep& s) {
+        return s.kind == StepKind::Process &&
+               (near(s.time, change.time) || (change.time >= s.between.from && change.time <= s.between.to));
+    });
+}
+
 void StepScore::add(const StepScore& o) {
     for (Share StepScore::*share :
          {&StepScore::strong, &StepScore::middle, &StepScore::weak, &StepScore::sized, &StepScore::inRange,
@@ -70,11 +77,7 @@ StepScore scoreOf(const Plant& plant, const std::vector<SuspectedStep>& found) {
     for (const TrueChange& change : plant.changes) {
         if (change.tags.size() < 2) continue;
         ++out.changes.of;
-        out.changes.right += std::any_of(found.begin(), found.end(), [&](const SuspectedStep& s) {
-            return s.kind == StepKind::Process &&
-                   (near(s.time, change.time) ||
-                    (change.time >= s.between.from && change.time <= s.between.to));
-        });
+        out.changes.right += isNamed(found, change);
     }
     for (const SuspectedStep& s : found) out.wrong += s.kind != StepKind::Process && !isTrue(plant, s);
     return out;

@@ -34,6 +34,8 @@ StepScore scoreOf(const Plant& plant, const std::vector<SuspectedStep>& found);
 const SuspectedStep* stepFor(const std::vector<SuspectedStep>& found, const TrueStep& truth);
 /// A true step, its return or the end of a drift of that tag.
 bool isTrue(const Plant& plant, const SuspectedStep& step);
+/// Some step is called a change of the process, of about that time.
+bool isNamed(const std::vector<SuspectedStep>& found, const TrueChange& change);
 
 /// As the program searches them.
 std::vector<SuspectedStep> stepsIn(const Plant& plant);

@@ -7,8 +7,8 @@ namespace jacinth {
 
 inline constexpr double kOddBeyond = 1.3;  ///< a golden run that needs less is never odd
 inline constexpr double kMostWidened = 2;  ///< limits are never widened further for whole runs
-inline constexpr double kRunsBeyond =
-    1.5;  ///< as many whole runs may leave them as values a slice, times this
+/// As many whole runs may leave the limits as values at a slice, times this.
+inline constexpr double kRunsBeyond = 1.5;
 inline constexpr double kLeastFactor = 0.25;  ///< what a run of limits far too wide is said to need
 
 /// The least factor about their centre at which limits leave a run without excursion, to a two-hundredth:

@@ -28,13 +28,13 @@ double usualSize(std::vector<double> sizes);
 
 /// One for each tag, from the levels of all of them, block by block; NaN where not known.
 ///
-/// The differences over three hours of each tag, so that levels and drifts do not bind it, are regressed on
-/// those of all others, up to eight blocks earlier and one later; with Tukey's biweights, so that steps do
-/// not bend it, and a ridge of each regressor's own noise (from its second differences), which is what least
-/// squares needs where what explains is noisy itself (Fuller 1987): tags that tell the same share the weight.
-/// The ridge is the multiple of it, of three, that explains most of the half of the days left out. Where a
-/// companion is not known, what its own companions predict stands for it, joined to its levels before and
-/// after.
+/// Each tag's differences over three hours, so that levels and drifts do not bind it, are regressed on the
+/// differences of every other tag, up to eight blocks earlier and one later; with Tukey's biweights, so that
+/// steps do not bend it, and a ridge of each regressor's own noise (from its second differences), which is
+/// what least squares needs where what explains is noisy itself (Fuller 1987): tags that tell the same share
+/// the weight. The ridge is the multiple of it, of three, that explains most of the half of the days left
+/// out. Where a companion is not known, what its own companions predict stands for it, joined to its levels
+/// before and after.
 std::vector<Companions> companionsOf(const std::vector<const std::vector<double>*>& levels,
                                      const BlockGrid& grid);
 

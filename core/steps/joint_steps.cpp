@@ -174,7 +174,7 @@ class JointFinder {
                    : TimeRange{grid_.start(f.block > 2 ? f.block - 2 : 0), grid_.start(f.block + 3)};
     }
 
-    /// The size by all reaches, other steps taken out, and by the jump.
+    /// Combines the differences of every reach, without the other steps, and the jump.
     void sharpen(FoundStep& f) const {
         const LevelDifference left(remainders_.levels(f.tag), grid_);
         std::vector<Estimate> all;
@@ -250,8 +250,7 @@ class JointFinder {
         }
     }
 
-    /// Steps there and back made one: of those of a tag that follow each other, the pair that lasts least
-    /// first.
+    /// Joins a step and its return, the shortest pair first.
     void pair() {
         for (;;) {
             std::optional<std::pair<std::size_t, std::size_t>> best;
@@ -289,8 +288,8 @@ class JointFinder {
                    std::max(2.5 * std::hypot(there.error, back.error), 0.05 * std::abs(there.size));
     }
 
-    /// One that nobody saw happen, and that is not very clear, has to last: a day says the same, other steps
-    /// taken out.
+    /// A step that shows at no single moment and is not very clear has to last: differences over a day,
+    /// without the other steps, agree.
     bool isSettled(const FoundStep& f) const {
         if (!f.isFalse() || f.step.seen || f.clear > kVeryClear) return true;
         if (f.step.returns) return *f.step.returns - f.step.time >= kDay;

@@ -1,4 +1,4 @@
-// What companions leave unexplained of every tag of an asset, and steps taken out of it.
+// What companions leave unexplained of every tag of an asset, and the subtraction of steps from it.
 #pragma once
 
 #include <array>
@@ -36,7 +36,7 @@ class Remainders {
     double own(std::size_t tag, std::size_t block, std::size_t reach) const {
         return tags_[tag].difference[kOwn][reach][block];
     }
-    /// How far what companions say of the tag moved, steps of theirs set aside: the root of the squares of
+    /// How far what companions say of the tag moved, without the given steps: the root of the squares of
     /// what each says; 0 where none is known.
     double moved(std::size_t tag, std::size_t block, std::size_t reach, const Steps& without = {}) const;
     double usual(std::size_t tag, std::size_t reach) const { return tags_[tag].usual[kLeft][reach]; }

@@ -115,6 +115,16 @@ TEST_F(StepSearching, TheSentenceSaysWhatAndWhy) {
     EXPECT_NE(temp.find("RH stepped at the same moment: one mount"), std::string::npos) << temp;
 }
 
+TEST_F(StepSearching, TheSentenceNamesCompanionsThatDidNotMove) {
+    SuspectedStep step = found()[0];
+    step.twin = {};
+    step.sharedWith.clear();
+    step.companions = {study->catalog().tagAt("Kiln 1/RH twin")->id,
+                       study->catalog().tagAt("Kiln 1/Temp")->id};
+    const std::string says = stepSentence(*study, step);
+    EXPECT_NE(says.find("RH twin and Temp, with which it usually moves, did not"), std::string::npos) << says;
+}
+
 TEST_F(StepSearching, WhatIsCalculatedHasNoStepsOfItsOwn) {
     ASSERT_TRUE(defineDerived(*study, {"Sum", "%", "@rh + @temp", ""}));
     ASSERT_TRUE(refreshDerived(*study));
